@@ -1,0 +1,1 @@
+//! Texts for benchmarks.

@@ -1,0 +1,102 @@
+//! The changes one rule makes to one block.
+
+use std::ops::Range;
+
+use crate::matching::Span;
+
+/// One change: `place` of the block gives way to other bytes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Edit {
+    pub(crate) place: Span,
+    put: Span,
+    /// How many matches the change stands for.
+    pub(crate) matches: u64,
+}
+
+/// Changes in ascending order, without overlap.
+#[derive(Debug, Default)]
+pub(crate) struct Edits {
+    list: Vec<Edit>,
+    /// What is put in place of all of them, one behind the other.
+    put: Vec<u8>,
+}
+
+impl Edits {
+    pub(crate) fn clear(&mut self) {
+        self.list.clear();
+        self.put.clear();
+    }
+
+    pub(crate) fn is_empty(&self) -> bool {
+        self.list.is_empty()
+    }
+
+    /// Adds the change of `place` to `put`, unless it would leave the bytes as they are.
+    #[inline]
+    pub(crate) fn push(&mut self, text: &[u8], place: Range<usize>, put: &[u8], matches: u64) {
+        self.push_with(text, place, matches, |bytes| bytes.extend_from_slice(put));
+    }
+
+    /// As `push`, for a replacement that is written in parts.
+    #[inline]
+    pub(crate) fn push_with(
+        &mut self,
+        text: &[u8],
+        place: Range<usize>,
+        matches: u64,
+        write: impl FnOnce(&mut Vec<u8>),
+    ) {
+        let put_start = self.put.len();
+        write(&mut self.put);
+        if text[place.clone()] == self.put[put_start..] {
+            self.put.truncate(put_start);
+            return;
+        }
+        let put = Span::new(put_start, self.put.len());
+        match self.list.last_mut() {
+            Some(last) if joins(text, last, &place) => {
+                last.place.end = place.end;
+                last.put.end = put.end;
+                last.matches += matches;
+            }
+            last => {
+                debug_assert!(
+                    last.is_none_or(|last| last.place.end <= place.start),
+                    "changes overlap or are out of order"
+                );
+                self.list.push(Edit { place: Span::new(place.start, place.end), put, matches });
+            }
+        }
+    }
+
+    pub(crate) fn iter(&self) -> impl Iterator<Item = &Edit> {
+        self.list.iter()
+    }
+
+    /// What the change puts in place.
+    pub(crate) fn put(&self, edit: &Edit) -> &[u8] {
+        edit.put.of(&self.put)
+    }
+
+    /// How many matches all changes stand for.
+    pub(crate) fn matches(&self) -> u64 {
+        self.list.iter().map(|edit| edit.matches).sum()
+    }
+
+    /// Appends `text` with all changes made to `out`.
+    pub(crate) fn apply_into(&self, text: &[u8], out: &mut Vec<u8>) {
+        let mut from = 0;
+        for edit in &self.list {
+            out.extend_from_slice(&text[from..edit.place.start]);
+            out.extend_from_slice(self.put(edit));
+            from = edit.place.end;
+        }
+        out.extend_from_slice(&text[from..]);
+    }
+}
+
+/// Neighbouring changes on one line are one to the reader: nine removed dashes, not nine times one.
+fn joins(text: &[u8], last: &Edit, place: &Range<usize>) -> bool {
+    let touches = last.place.end == place.start && last.place.start < place.start && place.start < place.end;
+    touches && !matches!(text[place.start - 1], b'\n' | b'\r')
+}

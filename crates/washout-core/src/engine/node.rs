@@ -1,0 +1,85 @@
+//! One rule at work on its own input.
+
+use crate::observe::{Change, Observer};
+use crate::program::{Op, OpState, RuleId, Surroundings};
+
+/// One rule at work.
+#[derive(Debug)]
+pub(super) struct Node<'p> {
+    op: &'p Op,
+    rule: RuleId,
+    state: OpState,
+    /// What has come in and has not been judged yet.
+    held: Vec<u8>,
+    /// How much of the input has been judged, in bytes from the start of the text.
+    judged: u64,
+    pub(super) changes: u64,
+}
+
+/// What a node made of a piece of its input.
+pub(super) enum Output {
+    /// The first so many bytes of the piece, unchanged.
+    Same(usize),
+    /// Bytes that were appended to the node's output.
+    Written,
+}
+
+impl<'p> Node<'p> {
+    pub(super) fn new(op: &'p Op, rule: RuleId) -> Self {
+        Self { op, rule, state: OpState::default(), held: Vec::new(), judged: 0, changes: 0 }
+    }
+
+    /// Takes the next piece of the input and gives all output that is certain.
+    pub(super) fn feed(
+        &mut self,
+        piece: &[u8],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+    ) -> Output {
+        if piece.is_empty() && !(around.last && !self.held.is_empty()) {
+            return Output::Same(0);
+        }
+        if self.held.is_empty() {
+            let judged = self.judge(piece, around, observer);
+            self.held.extend_from_slice(&piece[judged..]);
+            if self.state.edits.is_empty() {
+                return Output::Same(judged);
+            }
+            self.state.edits.apply_into(&piece[..judged], out);
+            return Output::Written;
+        }
+        let mut text = std::mem::take(&mut self.held);
+        text.extend_from_slice(piece);
+        let judged = self.judge(&text, around, observer);
+        self.state.edits.apply_into(&text[..judged], out);
+        text.drain(..judged);
+        self.held = text;
+        Output::Written
+    }
+
+    fn judge(&mut self, text: &[u8], around: Surroundings, observer: &mut impl Observer) -> usize {
+        let judged = self.op.run(text, around, &mut self.state);
+        self.changes += self.state.edits.matches();
+        if observer.is_active() {
+            self.report(text, observer);
+        }
+        self.judged += judged as u64;
+        if observer.is_active() {
+            observer.judged(self.rule, self.judged);
+        }
+        judged
+    }
+
+    fn report(&self, text: &[u8], observer: &mut impl Observer) {
+        for edit in self.state.edits.iter() {
+            observer.change(&Change {
+                rule: self.rule,
+                at: self.judged + edit.place.start as u64,
+                before: edit.place.of(text),
+                after: self.state.edits.put(edit),
+                matches: edit.matches,
+            });
+        }
+    }
+}

@@ -1,0 +1,32 @@
+//! What became of a text.
+
+use std::borrow::Cow;
+
+/// The result of washing a text that was in memory.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Outcome<'t> {
+    text: Cow<'t, [u8]>,
+    changes: Vec<u64>,
+}
+
+impl<'t> Outcome<'t> {
+    pub(crate) fn new(before: &'t [u8], washed: Vec<u8>, changes: Vec<u64>) -> Self {
+        let text = if changes.iter().all(|count| *count == 0) { Cow::Borrowed(before) } else { Cow::Owned(washed) };
+        Self { text, changes }
+    }
+
+    /// The text after all rules.
+    pub fn text(&self) -> &[u8] {
+        &self.text
+    }
+
+    /// The text after all rules; borrowed if no rule changed anything.
+    pub fn into_text(self) -> Cow<'t, [u8]> {
+        self.text
+    }
+
+    /// How many changes each rule made, in the order of [`Program::names`](crate::Program::names).
+    pub fn changes(&self) -> &[u64] {
+        &self.changes
+    }
+}

@@ -1,0 +1,28 @@
+#![doc = include_str!("../README.md")]
+
+mod class;
+mod edit;
+mod engine;
+mod matching;
+mod model;
+mod observe;
+mod program;
+mod read;
+mod shown;
+mod stock;
+mod text;
+mod words;
+
+pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
+pub use engine::{Outcome, Washer};
+pub use model::{
+    At, BreakLines, BreakPlace, Case, CharsTarget, DropLines, EmptyLines, Example, Except, Gap, HyphenAtLineEnd,
+    JoinLines, KeepLines, Paragraphs, Part, Pattern, PatternError, Remove, Replace, Rule, RuleSet, Search, Target,
+    Template, TemplateError, Trim, TrimAt, TrimClass, Verb, Which, WordsTarget,
+};
+pub use observe::{Change, Hunk, Lineage, NoObserver, Observer, Piece, Side};
+pub use program::{Program, RuleId, RuleName};
+pub use read::{Problem, RuleError};
+pub use stock::Stock;
+pub use text::{LineEnd, SizeCounter, TextSize};
+pub use words::Hyphen;

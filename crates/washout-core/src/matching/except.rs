@@ -1,0 +1,76 @@
+//! What a rule spares.
+
+use std::collections::HashSet;
+
+use crate::class::{CharSet, CharTable};
+use crate::model::{Case, Except};
+use crate::text::chars::step;
+use crate::words::Spelling;
+
+/// The part of `except` that cannot be taken out of the target beforehand: a match is spared if the whole of it is
+/// excepted.
+#[derive(Clone, Debug)]
+pub(crate) struct Spare {
+    chars: Option<CharTable>,
+    words: Spelled,
+    text: Spelled,
+}
+
+/// Whole strings, compared by their spelling.
+#[derive(Clone, Debug)]
+struct Spelled {
+    spelling: Spelling,
+    entries: HashSet<Vec<char>>,
+}
+
+impl Spelled {
+    fn new(entries: &[String], spelling: Spelling) -> Self {
+        Self { spelling, entries: entries.iter().map(|entry| spelling.keys(entry)).collect() }
+    }
+
+    fn holds(&self, text: &[u8]) -> bool {
+        if self.entries.is_empty() {
+            return false;
+        }
+        std::str::from_utf8(text).is_ok_and(|text| self.entries.contains(&self.spelling.keys(text)))
+    }
+}
+
+impl Spare {
+    /// What is left of `except` to judge match by match; `None` if nothing is.
+    pub(crate) fn new(except: &Except, case: Case) -> Option<Self> {
+        if except.is_empty() {
+            return None;
+        }
+        let mut set = except.chars.set.clone();
+        if case == Case::Ignore {
+            set.fold_case();
+        }
+        let chars = (set != CharSet::default()).then(|| CharTable::new(&set));
+        let ignore_case = case == Case::Ignore;
+        Some(Self {
+            chars,
+            words: Spelled::new(&except.words, Spelling { ignore_case, as_words: true }),
+            text: Spelled::new(&except.text, Spelling { ignore_case, as_words: false }),
+        })
+    }
+
+    /// Whether the whole of this match is excepted.
+    pub(crate) fn spares(&self, found: &[u8]) -> bool {
+        self.words.holds(found) || self.text.holds(found) || self.chars.as_ref().is_some_and(|set| all_in(set, found))
+    }
+}
+
+fn all_in(set: &CharTable, text: &[u8]) -> bool {
+    let mut at = 0;
+    while at < text.len() && set.match_len(text, at) > 0 {
+        at += set.match_len(text, at).max(step(text, at));
+    }
+    at >= text.len() && !text.is_empty()
+}
+
+/// `entries` without those that are excepted under this spelling.
+pub(crate) fn without(entries: &[String], excepted: &[String], spelling: Spelling) -> Vec<String> {
+    let excepted: HashSet<Vec<char>> = excepted.iter().map(|entry| spelling.keys(entry)).collect();
+    entries.iter().filter(|entry| !excepted.contains(&spelling.keys(entry))).cloned().collect()
+}

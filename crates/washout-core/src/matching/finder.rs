@@ -1,0 +1,174 @@
+//! A rule's search as a whole: target, place, exceptions, and which of a line's matches.
+
+use std::sync::Arc;
+
+use aho_corasick::{AhoCorasick, MatchKind};
+
+use super::except::{Spare, without};
+use super::matches::{Matches, Span};
+use super::pattern::{LinePattern, PatternScratch};
+use super::{chars, walker};
+use crate::class::CharTable;
+use crate::model::{At, Case, Search, Target, Which};
+use crate::stock::{LineNumber, Stock, Timestamp};
+use crate::text::lines::{Line, Lines};
+use crate::words::{Phrases, Spelling};
+
+/// A search made ready.
+#[derive(Clone, Debug)]
+pub(crate) struct Finder {
+    target: Ready,
+    at: At,
+    spare: Option<Spare>,
+    which: Which,
+    with_groups: bool,
+}
+
+/// The ways to find. Each gives every match of its target, so nothing has to be checked again.
+#[derive(Clone, Debug)]
+enum Ready {
+    Chars(CharTable),
+    /// Literal strings on one line, in exact case, anywhere.
+    Literals(Arc<AhoCorasick>),
+    Phrases(Phrases),
+    Timestamp,
+    LineNumber,
+    Pattern(Arc<LinePattern>),
+}
+
+/// The memory a finder needs; one for each thread.
+#[derive(Debug, Default)]
+pub(crate) struct FinderScratch {
+    pub(crate) matches: Matches,
+    pattern: Option<PatternScratch>,
+}
+
+impl Finder {
+    /// `with_groups`: whether the groups of a pattern's matches are asked for.
+    pub(crate) fn new(search: &Search, which: Which, with_groups: bool) -> Self {
+        let spare = match &search.target {
+            // Single characters are taken out of the set; strings can still spare a run of them.
+            Target::Chars(_) if search.except.words.is_empty() && search.except.text.is_empty() => None,
+            _ => Spare::new(&search.except, search.case),
+        };
+        Self { target: Ready::new(search), at: search.at, spare, which, with_groups }
+    }
+
+    /// Finds all matches in `text`, a block of whole lines; they are left in `scratch.matches`.
+    pub(crate) fn find<'s>(&self, text: &[u8], scratch: &'s mut FinderScratch) -> &'s Matches {
+        let matches = &mut scratch.matches;
+        matches.reset(0);
+        match &self.target {
+            Ready::Chars(set) => chars::find_all(set, self.at, text, matches),
+            Ready::Literals(literals) => {
+                literals.find_iter(text).for_each(|found| matches.push(found.start(), found.end()));
+            }
+            Ready::Phrases(phrases) => walker::find_all(phrases, self.at, text, matches),
+            Ready::Timestamp => walker::find_all(&Timestamp, self.at, text, matches),
+            Ready::LineNumber => line_numbers(self.at, text, matches),
+            Ready::Pattern(pattern) => {
+                let memory = scratch.pattern.get_or_insert_with(|| pattern.scratch());
+                matches.reset(if self.with_groups { pattern.groups() } else { 0 });
+                pattern.find_all(text, self.with_groups, memory, matches);
+            }
+        }
+        if let Some(spare) = &self.spare {
+            matches.retain(|found| !spare.spares(found.of(text)));
+        }
+        self.choose(text, matches);
+        matches
+    }
+
+    /// Keeps which of each line's matches `which` says.
+    fn choose(&self, text: &[u8], matches: &mut Matches) {
+        let (nth, from_end) = match self.which {
+            Which::All => return,
+            Which::First => (1, false),
+            Which::Last => (1, true),
+            Which::Nth(nth) => (nth, false),
+        };
+        let mut keep = Vec::with_capacity(matches.spans().len());
+        for line in matches.spans().chunk_by(|first, second| !a_line_ends_between(text, *first, *second)) {
+            let chosen = if from_end { line.len() - nth } else { nth - 1 };
+            keep.extend((0..line.len()).map(|index| index == chosen));
+        }
+        let mut keep = keep.into_iter();
+        matches.retain(|_| keep.next().unwrap_or(false));
+    }
+}
+
+/// A match belongs to the line it starts on.
+fn a_line_ends_between(text: &[u8], first: Span, second: Span) -> bool {
+    // Looks no farther than the second match: on one long line, farther would be quadratic.
+    let between = &text[first.start..second.start];
+    memchr::memchr2(b'\n', b'\r', between).is_some()
+}
+
+impl Ready {
+    fn new(search: &Search) -> Self {
+        let ignore_case = search.case == Case::Ignore;
+        match &search.target {
+            Target::Chars(chars) => {
+                let mut set = chars.set.clone();
+                if ignore_case {
+                    set.fold_case();
+                }
+                let mut spared = search.except.chars.set.clone();
+                if ignore_case {
+                    spared.fold_case();
+                }
+                set.subtract(&spared);
+                Self::Chars(CharTable::new(&set))
+            }
+            Target::Text(entries) => {
+                let entries = without(entries, &search.except.text, Spelling { ignore_case, as_words: false });
+                let plain = !ignore_case
+                    && search.at == At::Anywhere
+                    && !entries.iter().any(|entry| entry.contains(['\n', '\r']));
+                let phrases = || Phrases::literal(entries.iter().map(String::as_str), ignore_case);
+                let literals = if plain { automaton(&entries) } else { None };
+                literals.map_or_else(|| Self::Phrases(phrases()), |literals| Self::Literals(Arc::new(literals)))
+            }
+            Target::Words(words) => {
+                let entries = without(&words.entries, &search.except.words, Spelling { ignore_case, as_words: true });
+                Self::Phrases(Phrases::words(entries.iter().map(String::as_str), ignore_case, words.hyphen))
+            }
+            Target::Stock(Stock::Timestamp) => Self::Timestamp,
+            Target::Stock(Stock::LineNumber) => Self::LineNumber,
+            Target::Pattern(pattern) => Self::Pattern(pattern.compiled()),
+        }
+    }
+}
+
+/// An automaton for the list; `None` where the list is too large for one, which the prefix tree then serves.
+fn automaton(entries: &[String]) -> Option<AhoCorasick> {
+    AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(entries).ok()
+}
+
+/// A line number stands at an edge of its line, so `anywhere` means either edge.
+fn line_numbers(at: At, text: &[u8], matches: &mut Matches) {
+    for line in Lines::of(text) {
+        line_number(at, text, line, matches);
+    }
+}
+
+fn line_number(at: At, text: &[u8], line: Line, matches: &mut Matches) {
+    if at == At::WholeLine {
+        if let Some(span) = LineNumber::whole_line(text, line) {
+            matches.push(span.start, span.end);
+        }
+        return;
+    }
+    let mut rest = line.start;
+    if at != At::End
+        && let Some(span) = LineNumber::at_start(text, line)
+    {
+        rest = span.end;
+        matches.push(span.start, span.end);
+    }
+    if at != At::Start
+        && let Some(span) = LineNumber::at_end(text, line, rest)
+    {
+        matches.push(span.start, span.end);
+    }
+}

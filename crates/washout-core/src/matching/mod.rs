@@ -1,0 +1,16 @@
+//! Finding what a rule looks for in a block of whole lines.
+//!
+//! A block is searched as a whole, never line by line where that can be helped: the searches are made so that no
+//! match can reach over a line end unless the rule names line ends.
+
+mod chars;
+mod edges;
+mod except;
+mod finder;
+mod matches;
+mod pattern;
+mod walker;
+
+pub(crate) use finder::{Finder, FinderScratch};
+pub(crate) use matches::{Matches, Span};
+pub(crate) use pattern::LinePattern;

@@ -1,0 +1,129 @@
+//! Finding by walking: anything that can say “does one start here?” is found anywhere or at the edges of lines.
+
+use std::cell::RefCell;
+
+use memchr::memrchr2;
+
+use super::edges::EndOfLine;
+use super::matches::Matches;
+use crate::model::At;
+use crate::stock::Timestamp;
+use crate::text::chars::step;
+use crate::text::lines::{Line, content_end, line_end_len, line_start, skip_blanks};
+use crate::words::Phrases;
+
+/// Something that can be found by walking.
+pub(crate) trait Walk {
+    /// The first place at or after `from` where a match may start.
+    fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize>;
+
+    /// The end of the longest match that starts at `at` and whose end is accepted.
+    fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize>;
+}
+
+impl Walk for Phrases {
+    fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
+        self.next_candidate(text, from)
+    }
+
+    fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
+        self.match_at(text, at, accept)
+    }
+}
+
+impl Walk for Timestamp {
+    fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
+        Self::next_candidate(text, from)
+    }
+
+    fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
+        Self::match_at(text, at, accept)
+    }
+}
+
+/// All matches of `walk` in `text`, a block of whole lines, that stand where `at` says.
+pub(crate) fn find_all(walk: &impl Walk, at: At, text: &[u8], matches: &mut Matches) {
+    match at {
+        At::Anywhere => anywhere(walk, text, matches),
+        At::Start | At::End | At::Edges | At::WholeLine => by_line(walk, at, text, matches),
+    }
+}
+
+fn anywhere(walk: &impl Walk, text: &[u8], matches: &mut Matches) {
+    let mut from = 0;
+    while let Some(start) = walk.next_candidate(text, from) {
+        if let Some(end) = walk.match_at(text, start, |_| true) {
+            matches.push(start, end);
+            from = end;
+        } else {
+            from = start + step(text, start);
+        }
+    }
+}
+
+/// Visits only lines that hold a candidate.
+fn by_line(walk: &impl Walk, at: At, text: &[u8], matches: &mut Matches) {
+    let ends = RefCell::new(EndOfLine::default());
+    let reaches_end = |end: usize| ends.borrow_mut().reaches(text, end);
+    let mut from = 0;
+    while let Some(candidate) = walk.next_candidate(text, from) {
+        let line = line_with(text, from, candidate);
+        match at {
+            At::Start => drop(push_at_start(walk, text, line, from, |_| true, matches)),
+            At::WholeLine => drop(push_at_start(walk, text, line, from, reaches_end, matches)),
+            At::End => push_at_end(walk, text, line, from, reaches_end, matches),
+            At::Anywhere | At::Edges => {
+                let rest = push_at_start(walk, text, line, from, |_| true, matches).unwrap_or(from);
+                push_at_end(walk, text, line, rest, reaches_end, matches);
+            }
+        }
+        from = line.end;
+        if let Some(last) = matches.spans().last() {
+            from = from.max(last.end); // a match may reach over line ends
+        }
+    }
+}
+
+/// The line that holds `at`; `from` is a place at or before it that no search may go behind.
+fn line_with(text: &[u8], from: usize, at: usize) -> Line {
+    let start =
+        memrchr2(b'\n', b'\r', &text[from..at]).map_or_else(|| line_start(text, from), |found| from + found + 1);
+    let content_end = content_end(text, at);
+    Line { start, content_end, end: content_end + line_end_len(text, content_end) }
+}
+
+/// Blanks before a match may be its own, so each place from the line start to the first other byte is tried in turn.
+fn push_at_start(
+    walk: &impl Walk,
+    text: &[u8],
+    line: Line,
+    from: usize,
+    accept: impl Fn(usize) -> bool,
+    matches: &mut Matches,
+) -> Option<usize> {
+    for start in line.start.max(from)..=skip_blanks(text, line.start) {
+        if let Some(end) = walk.match_at(text, start, &accept) {
+            matches.push(start, end);
+            return Some(end);
+        }
+    }
+    None
+}
+
+fn push_at_end(
+    walk: &impl Walk,
+    text: &[u8],
+    line: Line,
+    from: usize,
+    reaches_end: impl Fn(usize) -> bool,
+    matches: &mut Matches,
+) {
+    let mut from = from.max(line.start);
+    while let Some(start) = walk.next_candidate(text, from).filter(|start| *start < line.end) {
+        if let Some(end) = walk.match_at(text, start, &reaches_end) {
+            matches.push(start, end);
+            return;
+        }
+        from = start + step(text, start);
+    }
+}

@@ -1,0 +1,99 @@
+//! A rule in a few plain words, for tables and lists.
+
+use super::search::{At, CharsTarget, Search, Target};
+use super::verb::{
+    BreakLines, BreakPlace, DropLines, EmptyLines, JoinLines, KeepLines, Paragraphs, Remove, Replace, Trim, TrimAt,
+    Verb,
+};
+use super::{Rule, Which};
+use crate::shown::{quoted, visible};
+
+/// Entries of a list that a caption names before it only counts them.
+const NAMED_ENTRIES: usize = 3;
+
+impl Rule {
+    /// The rule's label or, if it has none, what it does in a few words.
+    pub fn caption(&self) -> String {
+        self.label.clone().unwrap_or_else(|| verb(&self.verb))
+    }
+}
+
+fn verb(verb: &Verb) -> String {
+    match verb {
+        Verb::Remove(Remove { search, which, .. }) => format!("remove {}{}", which_words(*which), found(search)),
+        Verb::Replace(Replace { search, which, with }) => {
+            let with = if with.source().is_empty() { "nothing".to_owned() } else { quoted(with.source()) };
+            format!("replace {}{} with {with}", which_words(*which), found(search))
+        }
+        Verb::Trim(Trim { at, class }) => {
+            let edges = match at {
+                TrimAt::Start => "line starts",
+                TrimAt::End => "line ends",
+                TrimAt::Edges => "both edges",
+            };
+            format!("trim {} at {edges}", class.name())
+        }
+        Verb::DropLines(DropLines::Holding(search)) => format!("drop lines with {}", found(search)),
+        Verb::DropLines(DropLines::Empty(EmptyLines::All)) => "drop empty lines".to_owned(),
+        Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => "drop extra empty lines".to_owned(),
+        Verb::KeepLines(KeepLines { search }) => format!("keep only lines with {}", found(search)),
+        Verb::JoinLines(JoinLines { paragraphs: Paragraphs::Keep, .. }) => {
+            "join the lines of each paragraph".to_owned()
+        }
+        Verb::JoinLines(JoinLines { paragraphs: Paragraphs::Join, .. }) => "join all lines".to_owned(),
+        Verb::BreakLines(BreakLines { search, which, place, .. }) => {
+            let side = match place {
+                BreakPlace::After => "after",
+                BreakPlace::Before => "before",
+            };
+            format!("break lines {side} {}{}", which_words(*which), found(search))
+        }
+    }
+}
+
+fn found(search: &Search) -> String {
+    let place = match search.at {
+        At::Anywhere => "",
+        At::Start => " at line starts",
+        At::End => " at line ends",
+        At::Edges => " at both edges",
+        At::WholeLine => " on lines of their own",
+    };
+    format!("{}{place}", target(&search.target))
+}
+
+fn target(target: &Target) -> String {
+    match target {
+        Target::Chars(chars) => characters(chars),
+        Target::Text(entries) => format!("text {}", listed(entries)),
+        Target::Words(words) => format!("words {}", listed(&words.entries)),
+        Target::Pattern(pattern) => format!("pattern {}", pattern.source()),
+        Target::Stock(stock) => format!("{}s", stock.name()),
+    }
+}
+
+fn characters(target: &CharsTarget) -> String {
+    let classes = target.classes.join(", ");
+    match (target.chars.is_empty(), classes.is_empty()) {
+        (false, true) => format!("characters {}", visible(&target.chars)),
+        (false, false) => format!("characters {} and class {classes}", visible(&target.chars)),
+        (true, _) => format!("class {classes}"),
+    }
+}
+
+fn listed(entries: &[String]) -> String {
+    let named: Vec<String> = entries.iter().take(NAMED_ENTRIES).map(|entry| quoted(entry)).collect();
+    match entries.len().saturating_sub(NAMED_ENTRIES) {
+        0 => named.join(", "),
+        more => format!("{} and {more} more", named.join(", ")),
+    }
+}
+
+fn which_words(which: Which) -> String {
+    match which {
+        Which::All => String::new(),
+        Which::First => "the line's first of ".to_owned(),
+        Which::Last => "the line's last of ".to_owned(),
+        Which::Nth(nth) => format!("match {nth} of a line of "),
+    }
+}

@@ -1,0 +1,60 @@
+//! The checked model of a rule set: what rules mean, with nothing left that could turn out wrong later.
+//!
+//! Each verb is a type of its own and holds just the settings that mean something for it.
+
+mod caption;
+mod pattern;
+mod search;
+mod template;
+mod verb;
+
+pub use pattern::{Pattern, PatternError};
+pub use search::{At, Case, CharsTarget, Except, Search, Target, Which, WordsTarget};
+pub use template::{Part, Template, TemplateError};
+pub use verb::{
+    BreakLines, BreakPlace, DropLines, EmptyLines, Gap, HyphenAtLineEnd, JoinLines, KeepLines, Paragraphs, Remove,
+    Replace, Trim, TrimAt, TrimClass, Verb,
+};
+
+use std::ops::Range;
+
+/// An ordered set of rules with its examples.
+#[derive(Clone, Debug, Default)]
+pub struct RuleSet {
+    /// What messages call the set: a file name, or the words of a command line.
+    pub name: String,
+    /// `title`, a few words.
+    pub title: Option<String>,
+    /// `about`, a sentence or two.
+    pub about: Option<String>,
+    /// The rules, in the order they run.
+    pub rules: Vec<Rule>,
+    /// The examples, in the order written.
+    pub examples: Vec<Example>,
+}
+
+/// One rule.
+#[derive(Clone, Debug)]
+pub struct Rule {
+    /// Its place in its set, from 1. Rules that are off count too, so that numbers fit what the file shows.
+    pub number: usize,
+    /// `label`.
+    pub label: Option<String>,
+    /// `off = true`: read and checked, but not run.
+    pub off: bool,
+    /// What it does.
+    pub verb: Verb,
+    /// Where it stands in the source of its set, in bytes.
+    pub place: Range<usize>,
+}
+
+/// An `[[example]]`: a text and what the rules make of it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Example {
+    /// `label`.
+    pub label: Option<String>,
+    /// The text before.
+    pub given: String,
+    /// The text after.
+    pub gives: String,
+}

@@ -1,0 +1,110 @@
+//! What a rule looks for, and where.
+
+use super::pattern::Pattern;
+use crate::class::CharSet;
+use crate::stock::Stock;
+use crate::words::Hyphen;
+
+/// What a rule looks for.
+#[derive(Clone, Debug)]
+pub struct Search {
+    /// The things themselves.
+    pub target: Target,
+    /// Where on the line.
+    pub at: At,
+    /// Whether letter case counts.
+    pub case: Case,
+    /// What is spared.
+    pub except: Except,
+}
+
+/// The things a rule acts on.
+#[derive(Clone, Debug)]
+pub enum Target {
+    /// `chars` and `class`: single characters.
+    Chars(CharsTarget),
+    /// `text`: literal strings, leftmost then longest.
+    Text(Vec<String>),
+    /// `words`: whole words and phrases.
+    Words(WordsTarget),
+    /// `pattern`: a regular expression.
+    Pattern(Pattern),
+    /// `stock`: a ready-made pattern.
+    Stock(Stock),
+}
+
+/// Single characters: those of `chars`, and those of the classes.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct CharsTarget {
+    /// `chars` as written.
+    pub chars: String,
+    /// The entries of `class` as written.
+    pub classes: Vec<String>,
+    /// The characters of both.
+    pub set: CharSet,
+}
+
+/// Whole words and phrases.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct WordsTarget {
+    /// The entries as written.
+    pub entries: Vec<String>,
+    /// What a hyphen does at a word's edge.
+    pub hyphen: Hyphen,
+}
+
+/// Where on the line a match must stand. Blanks may stand between it and the edge.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum At {
+    /// Anywhere.
+    Anywhere,
+    /// At the start of the line.
+    Start,
+    /// At its end.
+    End,
+    /// At either.
+    Edges,
+    /// With nothing but blanks beside it.
+    WholeLine,
+}
+
+/// Whether letter case counts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Case {
+    /// It does.
+    Exact,
+    /// It does not, by simple Unicode case folding.
+    Ignore,
+}
+
+/// What is spared: taken out of sets and lists before anything is looked for, else a match is spared if the whole of
+/// it is excepted.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Except {
+    /// `chars` and `class`.
+    pub chars: CharsTarget,
+    /// `words`.
+    pub words: Vec<String>,
+    /// `text`.
+    pub text: Vec<String>,
+}
+
+impl Except {
+    /// Whether nothing is spared.
+    pub fn is_empty(&self) -> bool {
+        *self == Self::default()
+    }
+}
+
+/// Which of the matches on one line are acted on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Which {
+    /// All of them.
+    All,
+    /// The first.
+    First,
+    /// The last.
+    Last,
+    /// The nth, from 1.
+    Nth(usize),
+}

@@ -1,0 +1,187 @@
+//! The verbs, a type for each.
+
+use super::search::{Search, Which};
+use super::template::Template;
+
+/// What a rule does.
+#[derive(Clone, Debug)]
+pub enum Verb {
+    /// `remove`
+    Remove(Remove),
+    /// `replace`
+    Replace(Replace),
+    /// `trim`
+    Trim(Trim),
+    /// `drop_lines`
+    DropLines(DropLines),
+    /// `keep_lines`
+    KeepLines(KeepLines),
+    /// `join_lines`
+    JoinLines(JoinLines),
+    /// `break_lines`
+    BreakLines(BreakLines),
+}
+
+impl Verb {
+    /// Every verb as rules write it.
+    pub const NAMES: &[&'static str] =
+        &["remove", "replace", "trim", "drop_lines", "keep_lines", "join_lines", "break_lines"];
+
+    /// This verb as rules write it.
+    pub fn name(&self) -> &'static str {
+        match self {
+            Self::Remove(_) => "remove",
+            Self::Replace(_) => "replace",
+            Self::Trim(_) => "trim",
+            Self::DropLines(_) => "drop_lines",
+            Self::KeepLines(_) => "keep_lines",
+            Self::JoinLines(_) => "join_lines",
+            Self::BreakLines(_) => "break_lines",
+        }
+    }
+}
+
+/// Deletes each match; with [`At::WholeLine`](super::At::WholeLine), the line and its line end.
+#[derive(Clone, Debug)]
+pub struct Remove {
+    /// What it looks for.
+    pub search: Search,
+    /// Which of a line's matches it takes.
+    pub which: Which,
+    /// What becomes of the blanks around a removed stretch.
+    pub gap: Gap,
+}
+
+/// What becomes of the blanks (and commas) around a removed stretch.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Gap {
+    /// They stay as they are.
+    Leave,
+    /// One gap is left where there were two, and none before closing punctuation or at the edges of the line.
+    Close,
+    /// As `Close`, and a comma or semicolon that has nothing left to part goes too.
+    Mend,
+}
+
+/// Puts something in place of each match.
+#[derive(Clone, Debug)]
+pub struct Replace {
+    /// What it looks for.
+    pub search: Search,
+    /// Which of a line's matches it takes.
+    pub which: Which,
+    /// What it puts there.
+    pub with: Template,
+}
+
+/// Removes blanks at the edges of each line.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Trim {
+    /// At which edges.
+    pub at: TrimAt,
+    /// What counts as blank.
+    pub class: TrimClass,
+}
+
+/// The edges [`Trim`] works at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum TrimAt {
+    Start,
+    End,
+    Edges,
+}
+
+/// What [`Trim`] takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum TrimClass {
+    /// Space and tab.
+    Blank,
+    /// All White_Space but line ends.
+    Whitespace,
+}
+
+impl TrimClass {
+    /// The name of the class.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Blank => "blank",
+            Self::Whitespace => "whitespace",
+        }
+    }
+}
+
+/// Drops whole lines, each with its own line end.
+#[derive(Clone, Debug)]
+pub enum DropLines {
+    /// Those that hold a match.
+    Holding(Search),
+    /// Those that hold nothing but blanks.
+    Empty(EmptyLines),
+}
+
+/// Which empty lines go.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum EmptyLines {
+    /// All of them.
+    All,
+    /// All but the first of each run.
+    Extra,
+}
+
+/// Drops every line that holds no match.
+#[derive(Clone, Debug)]
+pub struct KeepLines {
+    /// What a line must hold to stay.
+    pub search: Search,
+}
+
+/// Makes one line of several.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct JoinLines {
+    /// What stands between two lines that were joined.
+    pub with: String,
+    /// Whether empty lines part what is joined.
+    pub paragraphs: Paragraphs,
+    /// What becomes of a hyphen at a line end.
+    pub hyphens: HyphenAtLineEnd,
+}
+
+/// Whether empty lines part what [`JoinLines`] joins.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Paragraphs {
+    /// Empty lines stay, and each paragraph becomes one line.
+    Keep,
+    /// The whole text becomes one line.
+    Join,
+}
+
+/// What [`JoinLines`] does with a letter, a hyphen, a line end and a lower-case letter.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum HyphenAtLineEnd {
+    /// As with any other line end.
+    Leave,
+    /// The hyphen goes, and the two parts are one word again.
+    Rejoin,
+}
+
+/// Puts a line end beside each match. The match stays.
+#[derive(Clone, Debug)]
+pub struct BreakLines {
+    /// What it looks for.
+    pub search: Search,
+    /// Which of a line's matches count.
+    pub which: Which,
+    /// On which side of the match.
+    pub place: BreakPlace,
+    /// Also where no blank stands on that side.
+    pub tight: bool,
+}
+
+/// On which side of a match [`BreakLines`] breaks.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum BreakPlace {
+    After,
+    Before,
+}

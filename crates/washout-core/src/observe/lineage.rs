@@ -1,0 +1,146 @@
+//! Where each stretch of the result comes from, worked out from the changes of each rule.
+//!
+//! Between any two rules stands a queue of segments that describe the text there, in terms of the text as it came in:
+//! kept from it, or put there by a rule. What was removed rides along, although it has no length there. When a rule
+//! says how far it has judged, the segments up to that place move on to the queue of the next rule, cut at the
+//! changes it made. What leaves the last queue is final. So memory is needed for what is under way, not for the text.
+
+use std::collections::VecDeque;
+
+use super::hunk::{Hunk, HunkBuilder, Side};
+use super::{Change, Observer};
+use crate::program::RuleId;
+
+/// Follows a text through all rules and groups what happens into hunks: stretches of whole lines that changed
+/// together.
+#[derive(Debug)]
+pub struct Lineage {
+    /// One per rule: what the rule has not judged yet.
+    queues: Vec<Queue>,
+    hunks: HunkBuilder,
+}
+
+/// The text between two rules, from the first place the second has not judged.
+#[derive(Debug, Default)]
+struct Queue {
+    segments: VecDeque<Segment>,
+    /// Where the queue starts, in bytes of the text the rule sees.
+    start: u64,
+}
+
+/// A stretch of bytes and where it comes from.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct Segment {
+    pub(super) side: Side,
+    pub(super) bytes: Vec<u8>,
+}
+
+impl Segment {
+    /// Its length in the text at this stage.
+    fn len(&self) -> usize {
+        match self.side {
+            Side::Removed(_) => 0,
+            Side::Kept | Side::Put(_) => self.bytes.len(),
+        }
+    }
+}
+
+impl Lineage {
+    /// Follows a program of so many rules. Of a hunk, about `most_bytes` are kept to be shown; the rest is counted.
+    pub fn new(rules: usize, most_bytes: usize) -> Self {
+        let queues = std::iter::repeat_with(Queue::default).take(rules).collect();
+        Self { queues, hunks: HunkBuilder::new(most_bytes) }
+    }
+
+    /// The hunks that are finished and have not been taken yet, in the order of the text.
+    pub fn take_hunks(&mut self) -> Vec<Hunk> {
+        self.hunks.take()
+    }
+
+    /// Closes the text: the last line is a whole one now. Gives the last hunks.
+    pub fn finish(mut self) -> Vec<Hunk> {
+        for index in 0..self.queues.len() {
+            // What was removed at the very end has no length, so no place before the end moved it on.
+            for segment in std::mem::take(&mut self.queues[index].segments) {
+                self.pass_on(index + 1, segment);
+            }
+        }
+        self.hunks.finish();
+        self.hunks.take()
+    }
+
+    /// Gives a segment to the queue of rule `index`, or away as final behind the last rule.
+    fn pass_on(&mut self, index: usize, segment: Segment) {
+        match self.queues.get_mut(index) {
+            Some(queue) => queue.push(segment),
+            None => self.hunks.add(&segment),
+        }
+    }
+
+    /// Moves everything before `at` (in bytes of the text rule `index` sees) on to the next rule.
+    fn move_on(&mut self, index: usize, at: u64) {
+        while let Some(segment) = self.queues[index].pop_before(at) {
+            self.pass_on(index + 1, segment);
+        }
+    }
+}
+
+impl Queue {
+    fn push(&mut self, segment: Segment) {
+        match self.segments.back_mut() {
+            Some(last) if last.side == segment.side => last.bytes.extend_from_slice(&segment.bytes),
+            _ => self.segments.push_back(segment),
+        }
+    }
+
+    /// The next segment, or the part of it that is before `at`. What was removed at `at` itself stays.
+    fn pop_before(&mut self, at: u64) -> Option<Segment> {
+        let room = usize::try_from(at.saturating_sub(self.start)).unwrap_or(usize::MAX);
+        let first = self.segments.front_mut()?;
+        if room == 0 {
+            return None;
+        }
+        let len = first.len();
+        if len <= room {
+            self.start += len as u64;
+            return self.segments.pop_front();
+        }
+        let rest = first.bytes.split_off(room);
+        let bytes = std::mem::replace(&mut first.bytes, rest);
+        self.start += room as u64;
+        Some(Segment { side: first.side, bytes })
+    }
+}
+
+impl Observer for Lineage {
+    fn input(&mut self, piece: &[u8]) {
+        self.pass_on(0, Segment { side: Side::Kept, bytes: piece.to_vec() });
+    }
+
+    fn change(&mut self, change: &Change<'_>) {
+        let index = change.rule.0;
+        self.move_on(index, change.at);
+        let end = change.at + change.before.len() as u64;
+        let mut removed = Vec::new();
+        while let Some(segment) = self.queues[index].pop_before(end) {
+            removed.push(segment);
+        }
+        for segment in removed {
+            match segment.side {
+                Side::Kept => {
+                    self.pass_on(index + 1, Segment { side: Side::Removed(change.rule), bytes: segment.bytes })
+                }
+                Side::Removed(_) => self.pass_on(index + 1, segment),
+                // Put there by an earlier rule and gone again: it is in neither text.
+                Side::Put(_) => {}
+            }
+        }
+        if !change.after.is_empty() {
+            self.pass_on(index + 1, Segment { side: Side::Put(change.rule), bytes: change.after.to_vec() });
+        }
+    }
+
+    fn judged(&mut self, rule: RuleId, bytes: u64) {
+        self.move_on(rule.0, bytes);
+    }
+}

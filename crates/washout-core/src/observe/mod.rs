@@ -1,0 +1,62 @@
+//! Being told of changes as they are made.
+
+mod hunk;
+mod lineage;
+
+pub use hunk::{Hunk, Piece, Side};
+pub use lineage::Lineage;
+
+use crate::program::RuleId;
+
+/// One change, as a rule makes it.
+#[derive(Clone, Copy, Debug)]
+pub struct Change<'c> {
+    /// The rule.
+    pub rule: RuleId,
+    /// Where the change starts, in bytes from the start of the text **this rule** sees: the whole result of the rules
+    /// before it. A byte order mark does not count.
+    pub at: u64,
+    /// What went.
+    pub before: &'c [u8],
+    /// What came.
+    pub after: &'c [u8],
+    /// How many matches the change stands for: neighbouring ones on a line are one change.
+    pub matches: u64,
+}
+
+/// Is told what happens to a text. Every method does nothing by default.
+///
+/// For each rule, changes come in ascending order without overlap. Different rules are at different places of the
+/// text at the same time.
+pub trait Observer {
+    /// Whether there is anyone to tell. An observer that says no costs nothing.
+    fn is_active(&self) -> bool {
+        true
+    }
+
+    /// The next piece of the text as it came in, without its byte order mark.
+    fn input(&mut self, piece: &[u8]) {
+        let _ = piece;
+    }
+
+    /// A rule makes a change.
+    fn change(&mut self, change: &Change<'_>) {
+        let _ = change;
+    }
+
+    /// A rule has judged this many bytes of its text: all its changes that start before are told.
+    fn judged(&mut self, rule: RuleId, bytes: u64) {
+        let _ = (rule, bytes);
+    }
+}
+
+/// Tells nobody.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct NoObserver;
+
+impl Observer for NoObserver {
+    #[inline]
+    fn is_active(&self) -> bool {
+        false
+    }
+}

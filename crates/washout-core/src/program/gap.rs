@@ -1,0 +1,74 @@
+//! What becomes of the blanks and commas around removed stretches.
+
+use crate::edit::Edits;
+use crate::matching::Span;
+use crate::model::Gap;
+use crate::text::chars::char_before;
+use crate::text::lines::{is_content_end, is_line_start, skip_blanks, skip_blanks_back};
+
+/// Marks that stand close to what is before them: no gap is left there.
+fn is_close_mark(byte: u8) -> bool {
+    matches!(byte, b'.' | b',' | b';' | b':' | b'!' | b'?' | b')' | b']' | b'}')
+}
+
+/// A stretch of removed matches that grows as more is found to go with it.
+#[derive(Clone, Copy)]
+struct Stretch {
+    start: usize,
+    end: usize,
+    matches: u64,
+}
+
+/// Pushes the removal of these matches, each stretch with the gap around it closed or mended.
+pub(super) fn push_closed(text: &[u8], spans: &[Span], gap: Gap, edits: &mut Edits) {
+    let mut spans = spans.iter().filter(|span| span.start < span.end).peekable();
+    while let Some(first) = spans.next() {
+        let mut stretch = Stretch { start: first.start, end: first.end, matches: 1 };
+        loop {
+            while let Some(next) = spans.next_if(|next| skip_blanks(text, stretch.end) >= next.start) {
+                stretch.end = next.end;
+                stretch.matches += 1;
+            }
+            // Without the comma, the next removal may be a neighbour: "um, um, the lamp".
+            match idle_comma(text, stretch).filter(|_| gap == Gap::Mend) {
+                Some(after_comma) => stretch.end = after_comma,
+                None => break,
+            }
+        }
+        let closed = close(text, stretch);
+        edits.push(text, closed.start..closed.end, b"", stretch.matches);
+    }
+}
+
+/// The end of the comma or semicolon right after the stretch, if nothing is left for it to part.
+fn idle_comma(text: &[u8], stretch: Stretch) -> Option<usize> {
+    let comma = skip_blanks(text, stretch.end);
+    if !matches!(text.get(comma), Some(b',' | b';')) {
+        return None;
+    }
+    let before = skip_blanks_back(text, stretch.start);
+    let nothing_before = is_line_start(text, before)
+        || matches!(text[before - 1], b'.' | b',' | b';' | b':' | b'!' | b'?' | b'(' | b'[');
+    nothing_before.then_some(comma + 1)
+}
+
+/// The stretch with those of the blanks around it that go with it.
+fn close(text: &[u8], stretch: Stretch) -> Span {
+    let left = skip_blanks_back(text, stretch.start);
+    let right = skip_blanks(text, stretch.end);
+    if is_content_end(text, right) {
+        return Span::new(left, right);
+    }
+    if is_line_start(text, left) {
+        return Span::new(stretch.start, right); // the indentation stays
+    }
+    if is_close_mark(text[right]) {
+        return Span::new(left, right);
+    }
+    let opened = matches!(char_before(text, left), Some('(' | '[' | '{'));
+    let gap_on_both_sides = left < stretch.start && stretch.end < right;
+    if opened || gap_on_both_sides {
+        return Span::new(stretch.start, right);
+    }
+    Span::new(stretch.start, stretch.end)
+}

@@ -1,0 +1,153 @@
+//! Operations on whole lines and their edges: `trim`, `drop_lines`, `keep_lines`.
+
+use super::op::OpState;
+use crate::class::{CharTable, NamedClass};
+use crate::edit::Edits;
+use crate::matching::{Finder, Span};
+use crate::model::{Search, Trim, TrimAt, Which};
+use crate::text::chars::char_before;
+use crate::text::lines::{Line, Lines, skip_blanks};
+
+/// `trim`.
+#[derive(Clone, Debug)]
+pub(super) struct EdgeTrim {
+    at: TrimAt,
+    set: CharTable,
+}
+
+impl EdgeTrim {
+    pub(super) fn new(trim: Trim) -> Self {
+        let class = NamedClass::find(trim.class.name()).expect("OK because both classes of `trim` are named ones");
+        Self { at: trim.at, set: CharTable::new(&class.set()) }
+    }
+
+    pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
+        for line in Lines::of(text) {
+            let start = if self.at == TrimAt::End { line.start } else { self.skip(text, line) };
+            edit(text, line.start, start, &mut state.edits);
+            if self.at != TrimAt::Start {
+                edit(text, self.skip_back(text, start, line.content_end), line.content_end, &mut state.edits);
+            }
+        }
+    }
+
+    fn skip(&self, text: &[u8], line: Line) -> usize {
+        let mut at = line.start;
+        while at < line.content_end {
+            match self.set.match_len(text, at) {
+                0 => break,
+                len => at += len,
+            }
+        }
+        at
+    }
+
+    fn skip_back(&self, text: &[u8], from: usize, end: usize) -> usize {
+        let mut at = end;
+        while let Some(character) =
+            char_before(&text[from..], at - from).filter(|character| self.set.contains(*character))
+        {
+            at -= character.len_utf8();
+        }
+        at
+    }
+}
+
+fn edit(text: &[u8], start: usize, end: usize, edits: &mut Edits) {
+    if start < end {
+        edits.push(text, start..end, b"", 1);
+    }
+}
+
+/// `drop_lines` and `keep_lines`.
+#[derive(Clone, Debug)]
+pub(super) struct LineFilter {
+    judge: Judge,
+    /// Whether the lines that are picked out are the ones that stay.
+    keeps: bool,
+}
+
+#[derive(Clone, Debug)]
+enum Judge {
+    Holding(Box<Finder>),
+    Empty,
+}
+
+impl LineFilter {
+    pub(super) fn dropping(search: &Search) -> Self {
+        Self { judge: Judge::holding(search), keeps: false }
+    }
+
+    pub(super) fn keeping(search: &Search) -> Self {
+        Self { judge: Judge::holding(search), keeps: true }
+    }
+
+    pub(super) fn dropping_empty() -> Self {
+        Self { judge: Judge::Empty, keeps: false }
+    }
+
+    pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
+        let OpState { finder, edits, .. } = state;
+        match &self.judge {
+            Judge::Empty => drop_lines(text, edits, |line| is_empty(text, line) != self.keeps),
+            Judge::Holding(search) => {
+                let mut spans = search.find(text, finder).spans().iter().peekable();
+                if spans.peek().is_none() && !self.keeps {
+                    return;
+                }
+                drop_lines(text, edits, |line| holds(line, &mut spans) != self.keeps);
+            }
+        }
+    }
+}
+
+impl Judge {
+    fn holding(search: &Search) -> Self {
+        Self::Holding(Box::new(Finder::new(search, Which::All, false)))
+    }
+}
+
+/// Whether a match touches the line. Lines are asked for in order.
+fn holds<'s>(line: Line, spans: &mut std::iter::Peekable<impl Iterator<Item = &'s Span>>) -> bool {
+    let mut holds = false;
+    while let Some(span) = spans.peek() {
+        let starts_here = span.start < line.end || span.start == line.content_end;
+        if !starts_here {
+            break;
+        }
+        holds = true;
+        if span.end > line.end {
+            break; // it reaches into the next line too
+        }
+        spans.next();
+    }
+    holds
+}
+
+fn drop_lines(text: &[u8], edits: &mut Edits, mut drops: impl FnMut(Line) -> bool) {
+    for line in Lines::of(text) {
+        if drops(line) {
+            edits.push(text, line.start..line.end, b"", 1);
+        }
+    }
+}
+
+/// Whether a line holds nothing but blanks.
+fn is_empty(text: &[u8], line: Line) -> bool {
+    skip_blanks(text, line.start) == line.content_end
+}
+
+/// `drop_lines = { empty = "extra" }`.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct DropExtraEmpty;
+
+impl DropExtraEmpty {
+    #[expect(clippy::unused_self, reason = "an operation like the others")]
+    pub(super) fn run(self, text: &[u8], state: &mut OpState) {
+        let after_empty = &mut state.after_empty_line;
+        drop_lines(text, &mut state.edits, |line| {
+            let empty = is_empty(text, line);
+            std::mem::replace(after_empty, empty) && empty
+        });
+    }
+}

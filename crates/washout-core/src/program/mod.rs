@@ -1,0 +1,85 @@
+//! Rules compiled to operations.
+//!
+//! An operation sees a block of whole lines and says which changes it makes there. To add a verb: a type in
+//! `model::verb`, a function in `read::verbs`, an operation here, and the reference in `tests/reference`.
+
+mod gap;
+mod joints;
+mod lines;
+mod op;
+mod substitute;
+
+pub(crate) use op::{Op, OpState, Surroundings};
+
+use crate::engine::{Outcome, Washer};
+use crate::model::{Rule, RuleSet};
+use crate::observe::{NoObserver, Observer};
+
+/// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct RuleId(pub usize);
+
+/// What messages and tables call a rule.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct RuleName {
+    /// `3`, or `radio:3` where a program is made of several sets.
+    pub number: String,
+    /// The rule's label, or what it does in a few words.
+    pub caption: String,
+}
+
+/// One or more rule sets made ready to run. A program never changes and can be shared between threads.
+#[derive(Clone, Debug)]
+pub struct Program {
+    ops: Vec<Op>,
+    names: Vec<RuleName>,
+}
+
+impl Program {
+    /// Compiles the rules of these sets, in order. Nothing can go wrong here: reading has checked it all.
+    pub fn compile<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Self {
+        let sets: Vec<&RuleSet> = sets.into_iter().collect();
+        let mut program = Self { ops: Vec::new(), names: Vec::new() };
+        for set in &sets {
+            for rule in set.rules.iter().filter(|rule| !rule.off) {
+                program.ops.push(Op::new(&rule.verb));
+                program.names.push(name(set, rule, sets.len() > 1));
+            }
+        }
+        program
+    }
+
+    /// The names of the rules, in the order they run: `names()[id.0]` is the name of rule `id`.
+    pub fn names(&self) -> &[RuleName] {
+        &self.names
+    }
+
+    pub(crate) fn ops(&self) -> &[Op] {
+        &self.ops
+    }
+
+    /// Applies the rules to a whole text that is in memory.
+    pub fn apply<'t>(&self, text: &'t [u8]) -> Outcome<'t> {
+        let mut washer = self.washer(NoObserver);
+        let mut washed = Vec::new();
+        washer.push(text, &mut washed);
+        washer.finish(&mut washed);
+        Outcome::new(text, washed, washer.changes().to_vec())
+    }
+
+    /// Starts on a text that comes in pieces.
+    pub fn washer<O: Observer>(&self, observer: O) -> Washer<'_, O> {
+        Washer::new(self, observer)
+    }
+}
+
+fn name(set: &RuleSet, rule: &Rule, several: bool) -> RuleName {
+    let number = if several { format!("{}:{}", short(&set.name), rule.number) } else { rule.number.to_string() };
+    RuleName { number, caption: rule.caption() }
+}
+
+/// `notes/radio.wash.toml` is called `radio`.
+fn short(set: &str) -> &str {
+    let file = set.rsplit(['/', '\\']).next().unwrap_or(set);
+    file.strip_suffix(".toml").map_or(file, |stem| stem.strip_suffix(".wash").unwrap_or(stem))
+}

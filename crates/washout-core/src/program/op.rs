@@ -1,0 +1,117 @@
+//! One operation for each rule.
+
+use super::joints::Joints;
+use super::lines::{DropExtraEmpty, EdgeTrim, LineFilter};
+use super::substitute::{Breaker, Substitution};
+use crate::edit::Edits;
+use crate::matching::FinderScratch;
+use crate::model::{DropLines, EmptyLines, Search, Target, Verb};
+use crate::text::LineEnd;
+use crate::text::lines::last_whole_line;
+
+/// A compiled rule.
+#[derive(Clone, Debug)]
+pub(crate) struct Op {
+    kind: Kind,
+    reach: Reach,
+}
+
+#[derive(Clone, Debug)]
+enum Kind {
+    Substitute(Substitution),
+    Break(Breaker),
+    Filter(LineFilter),
+    Trim(EdgeTrim),
+    DropExtraEmpty(DropExtraEmpty),
+    Join(Joints),
+}
+
+/// How much of the text an operation must see at once.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Reach {
+    /// Whole lines, in blocks of any number.
+    Lines,
+    /// The whole text, since a match may reach over any number of line ends.
+    Text,
+}
+
+/// What an operation remembers from block to block, and the memory it works in; one for each text and thread.
+#[derive(Debug, Default)]
+pub(crate) struct OpState {
+    pub(super) finder: FinderScratch,
+    /// Nothing of the text has been judged yet.
+    pub(super) started: bool,
+    /// The last line judged was empty.
+    pub(super) after_empty_line: bool,
+    pub(crate) edits: Edits,
+}
+
+/// What an operation may know about its text beyond the block.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Surroundings {
+    /// No more text follows the block.
+    pub(crate) last: bool,
+    /// The first line end of the text as it came in: what a break looks like on a line that has no line end itself.
+    pub(crate) first_line_end: Option<LineEnd>,
+}
+
+impl Op {
+    pub(crate) fn new(verb: &Verb) -> Self {
+        let (kind, search) = match verb {
+            Verb::Remove(remove) => (Kind::Substitute(Substitution::removal(remove)), Some(&remove.search)),
+            Verb::Replace(replace) => (Kind::Substitute(Substitution::replacement(replace)), Some(&replace.search)),
+            Verb::Trim(trim) => (Kind::Trim(EdgeTrim::new(*trim)), None),
+            Verb::DropLines(DropLines::Holding(search)) => (Kind::Filter(LineFilter::dropping(search)), Some(search)),
+            Verb::DropLines(DropLines::Empty(EmptyLines::All)) => (Kind::Filter(LineFilter::dropping_empty()), None),
+            Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => (Kind::DropExtraEmpty(DropExtraEmpty), None),
+            Verb::KeepLines(keep) => (Kind::Filter(LineFilter::keeping(&keep.search)), Some(&keep.search)),
+            Verb::JoinLines(join) => (Kind::Join(Joints::new(join)), None),
+            Verb::BreakLines(breaks) => (Kind::Break(Breaker::new(breaks)), Some(&breaks.search)),
+        };
+        Self { kind, reach: search.map_or(Reach::Lines, reach) }
+    }
+
+    /// Works out the changes to `text`, which starts where the last call stopped, and leaves them in `state.edits`.
+    /// Gives how many bytes it has judged; the others come again with the text that follows them.
+    pub(crate) fn run(&self, text: &[u8], around: Surroundings, state: &mut OpState) -> usize {
+        state.edits.clear();
+        if let Kind::Join(joints) = &self.kind {
+            return joints.run(text, around.last, state);
+        }
+        let judged = match (around.last, self.reach) {
+            (true, _) => text.len(),
+            (false, Reach::Text) => 0,
+            (false, Reach::Lines) => last_whole_line(text),
+        };
+        if judged > 0 {
+            self.run_on_lines(&text[..judged], around, state);
+        }
+        judged
+    }
+
+    fn run_on_lines(&self, text: &[u8], around: Surroundings, state: &mut OpState) {
+        match &self.kind {
+            Kind::Substitute(substitution) => substitution.run(text, state),
+            Kind::Break(breaker) => breaker.run(text, around.first_line_end, state),
+            Kind::Filter(filter) => filter.run(text, state),
+            Kind::Trim(trim) => trim.run(text, state),
+            Kind::DropExtraEmpty(drop) => drop.run(text, state),
+            Kind::Join(_) => {}
+        }
+    }
+}
+
+fn reach(search: &Search) -> Reach {
+    let crosses = match &search.target {
+        Target::Text(entries) => entries.iter().any(|entry| goes_on_after_line_end(entry)),
+        // A run of members at an edge stays on its line, the line's own end included.
+        Target::Chars(_) | Target::Words(_) | Target::Pattern(_) | Target::Stock(_) => false,
+    };
+    if crosses { Reach::Text } else { Reach::Lines }
+}
+
+/// Whether anything stands after the entry's first line end.
+fn goes_on_after_line_end(entry: &str) -> bool {
+    let after = entry.find(['\n', '\r']).map(|at| &entry[at..]);
+    after.is_some_and(|after| !matches!(after, "\n" | "\r" | "\r\n"))
+}

@@ -1,0 +1,157 @@
+//! Operations that put something in place of matches: `remove`, `replace`, `break_lines`.
+
+use super::gap::push_closed;
+use super::op::OpState;
+use crate::edit::Edits;
+use crate::matching::{Finder, Matches, Span};
+use crate::model::{At, BreakLines, BreakPlace, Gap, Part, Remove, Replace, Template};
+use crate::text::LineEnd;
+use crate::text::chars::{char_at, char_before};
+use crate::text::lines::{Line, content_end, is_content_end, is_line_start, line_start, skip_blanks, skip_blanks_back};
+
+/// `remove` and `replace`.
+#[derive(Clone, Debug)]
+pub(super) struct Substitution {
+    finder: Finder,
+    action: Action,
+}
+
+#[derive(Clone, Debug)]
+enum Action {
+    Delete(Gap),
+    DeleteLine,
+    Put(Vec<u8>),
+    Expand(Template),
+}
+
+impl Substitution {
+    pub(super) fn removal(remove: &Remove) -> Self {
+        let action = if remove.search.at == At::WholeLine { Action::DeleteLine } else { Action::Delete(remove.gap) };
+        Self { finder: Finder::new(&remove.search, remove.which, false), action }
+    }
+
+    pub(super) fn replacement(replace: &Replace) -> Self {
+        let literal = replace.with.as_literal().map(|literal| literal.as_bytes().to_vec());
+        let action = literal.map_or_else(|| Action::Expand(replace.with.clone()), Action::Put);
+        let with_groups = matches!(action, Action::Expand(_));
+        Self { finder: Finder::new(&replace.search, replace.which, with_groups), action }
+    }
+
+    pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
+        let OpState { finder, edits, .. } = state;
+        let matches = self.finder.find(text, finder);
+        match &self.action {
+            Action::Delete(Gap::Leave) => {
+                matches.spans().iter().for_each(|span| edits.push(text, span.start..span.end, b"", 1));
+            }
+            Action::Delete(gap) => push_closed(text, matches.spans(), *gap, edits),
+            Action::DeleteLine => delete_lines(text, matches.spans(), edits),
+            Action::Put(put) => matches.spans().iter().for_each(|span| edits.push(text, span.start..span.end, put, 1)),
+            Action::Expand(template) => expand(text, template, matches, edits),
+        }
+    }
+}
+
+fn delete_lines(text: &[u8], spans: &[Span], edits: &mut Edits) {
+    for span in spans {
+        let line = Line::at(text, line_start(text, span.start));
+        edits.push(text, line.start..line.end, b"", 1);
+    }
+}
+
+fn expand(text: &[u8], template: &Template, matches: &Matches, edits: &mut Edits) {
+    for (index, span) in matches.spans().iter().enumerate() {
+        let groups = matches.groups(index);
+        edits.push_with(text, span.start..span.end, 1, |put| {
+            for part in template.parts() {
+                match part {
+                    Part::Literal(literal) => put.extend_from_slice(literal.as_bytes()),
+                    Part::Group(group) => put.extend_from_slice(groups[*group].map_or(b"", |span| span.of(text))),
+                }
+            }
+        });
+    }
+}
+
+/// `break_lines`.
+#[derive(Clone, Debug)]
+pub(super) struct Breaker {
+    finder: Finder,
+    place: BreakPlace,
+    tight: bool,
+}
+
+impl Breaker {
+    pub(super) fn new(breaks: &BreakLines) -> Self {
+        Self { finder: Finder::new(&breaks.search, breaks.which, false), place: breaks.place, tight: breaks.tight }
+    }
+
+    pub(super) fn run(&self, text: &[u8], first_line_end: Option<LineEnd>, state: &mut OpState) {
+        let OpState { finder, edits, .. } = state;
+        let matches = self.finder.find(text, finder);
+        let mut last_break = 0;
+        let mut line_ends = NextLineEnd::default();
+        for span in matches.spans() {
+            let blanks = match self.place {
+                BreakPlace::After => blanks_after(text, span.end),
+                BreakPlace::Before => blanks_before(text, span.start),
+            };
+            let Some(blanks) = blanks.filter(|blanks| blanks.start >= last_break) else { continue };
+            if blanks.start == blanks.end && (!self.tight || blanks.end == last_break) {
+                continue;
+            }
+            let line_end = line_ends.after(text, span.start).or(first_line_end).unwrap_or(LineEnd::Lf);
+            edits.push(text, blanks.start..blanks.end, line_end.as_bytes(), 1);
+            last_break = blanks.end;
+        }
+    }
+}
+
+/// The blanks at a break after a match and the closing marks that go with it; `None` where the line ends there.
+fn blanks_after(text: &[u8], end: usize) -> Option<Span> {
+    let mut at = end;
+    while let Some((mark, len)) = char_at(text, at).filter(|(mark, _)| is_closing(*mark)) {
+        debug_assert_eq!(mark.len_utf8(), len, "a mark is a whole character");
+        at += len;
+    }
+    let blanks = Span::new(at, skip_blanks(text, at));
+    (!is_content_end(text, blanks.end)).then_some(blanks)
+}
+
+/// The blanks at a break before a match and the opening marks that go with it; `None` where the line starts there.
+fn blanks_before(text: &[u8], start: usize) -> Option<Span> {
+    let mut at = start;
+    while let Some(mark) = char_before(text, at).filter(|mark| is_opening(*mark)) {
+        at -= mark.len_utf8();
+    }
+    let blanks = Span::new(skip_blanks_back(text, at), at);
+    (!is_line_start(text, blanks.start)).then_some(blanks)
+}
+
+fn is_closing(mark: char) -> bool {
+    matches!(mark, '"' | '\'' | '”' | '’' | '»' | '›' | '«' | '“' | ')' | ']' | '}')
+}
+
+fn is_opening(mark: char) -> bool {
+    matches!(mark, '"' | '\'' | '“' | '‘' | '„' | '‚' | '«' | '‹' | '»' | '(' | '[' | '{')
+}
+
+/// Finds the line end that follows a place, for ascending places: each stretch of the text is searched once.
+#[derive(Default)]
+struct NextLineEnd {
+    searched: Option<(usize, Option<LineEnd>)>,
+}
+
+impl NextLineEnd {
+    fn after(&mut self, text: &[u8], at: usize) -> Option<LineEnd> {
+        match self.searched {
+            Some((end_at, end)) if at <= end_at => end,
+            _ => {
+                let end_at = content_end(text, at);
+                let end = LineEnd::starting_at(text, end_at);
+                self.searched = Some((end_at, end));
+                end
+            }
+        }
+    }
+}

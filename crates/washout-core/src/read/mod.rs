@@ -1,0 +1,138 @@
+//! From TOML to the checked model.
+//!
+//! The spanned TOML tree is read by hand, one function per verb, so that every problem points at its own words and
+//! all problems of a set are found in one go. To add a key: ask for it in the function of its verb or target (asking
+//! is what makes a key known), and describe it in `docs/rules.md`.
+
+mod fields;
+mod nearest;
+mod one_line;
+mod problem;
+mod rule;
+mod search;
+mod slips;
+mod verbs;
+
+pub use problem::{Problem, RuleError};
+
+use toml::Spanned;
+use toml::de::{DeTable, DeValue};
+
+use crate::model::{Example, RuleSet};
+use fields::Fields;
+use problem::Problems;
+
+impl RuleSet {
+    /// Reads a rule set from the text of a TOML file. `name` is what messages call it.
+    ///
+    /// # Errors
+    /// Everything that is wrong with it, in the order it stands in the text.
+    pub fn read(name: &str, source: &str) -> Result<Self, RuleError> {
+        let mut problems = Problems::default();
+        let (root, syntax_errors) = DeTable::parse_recoverable(source);
+        if syntax_errors.is_empty() {
+            let set = set(name, root.get_ref(), &mut problems);
+            problems.none_or(set, name, source)
+        } else {
+            // What the parser made up to go on would only breed follow-up errors.
+            syntax_errors.iter().for_each(|error| problems.push(slips::explain_syntax(source, error)));
+            problems.none_or(Self::default(), name, source)
+        }
+    }
+
+    /// Reads one rule as it is given on a command line: `remove.chars = "#-"`.
+    ///
+    /// If the right side is no TOML, it is taken as raw text, so that a shell's quotation marks are enough:
+    /// `remove.pattern = \d+$`.
+    ///
+    /// # Errors
+    /// Everything that is wrong with it.
+    pub fn read_one_rule(name: &str, source: &str) -> Result<Self, RuleError> {
+        let mended = one_line::as_toml(source);
+        let source = mended.as_deref().unwrap_or(source);
+        let mut problems = Problems::default();
+        let (root, syntax_errors) = DeTable::parse_recoverable(source);
+        if !syntax_errors.is_empty() {
+            syntax_errors.iter().for_each(|error| problems.push(slips::explain_syntax(source, error)));
+            return problems.none_or(Self::default(), name, source);
+        }
+        if let Some((key, _)) = root.get_ref().get_key_value("rule") {
+            problems.add(key.span(), "one rule is asked for here, without `[[rule]]`", "leave this out");
+            return problems.none_or(Self::default(), name, source);
+        }
+        let rule = rule::rule(1, root.get_ref(), 0..source.len(), &mut problems);
+        let set = Self { name: name.to_owned(), rules: rule.into_iter().collect(), ..Self::default() };
+        problems.none_or(set, name, source)
+    }
+}
+
+fn set(name: &str, root: &DeTable<'_>, problems: &mut Problems) -> RuleSet {
+    let mut fields = Fields::of("a rule set", root, 0..0);
+    let set = RuleSet {
+        name: name.to_owned(),
+        title: fields.string("title", problems),
+        about: fields.string("about", problems),
+        rules: rules(&mut fields, problems),
+        examples: examples(&mut fields, problems),
+    };
+    fields.refuse_rest(problems, slips::explain_top_key);
+    set
+}
+
+fn rules(fields: &mut Fields<'_>, problems: &mut Problems) -> Vec<crate::model::Rule> {
+    let tables = tables("rule", fields, problems);
+    let numbered = tables.iter().enumerate();
+    numbered.filter_map(|(index, (table, place))| rule::rule(index + 1, table, place.clone(), problems)).collect()
+}
+
+fn examples(fields: &mut Fields<'_>, problems: &mut Problems) -> Vec<Example> {
+    let tables = tables("example", fields, problems);
+    tables.into_iter().filter_map(|(table, place)| example(table, place, problems)).collect()
+}
+
+fn example(table: &DeTable<'_>, place: std::ops::Range<usize>, problems: &mut Problems) -> Option<Example> {
+    let mut fields = Fields::of("an example", table, place);
+    let label = fields.string("label", problems);
+    let given = fields.required_string("given", "the text before", problems);
+    let gives = fields.required_string("gives", "the text after", problems);
+    fields.refuse_rest(problems, |_| None);
+    Some(Example { label, given: given?, gives: gives? })
+}
+
+/// The tables of `[[key]]`, each with its place in the source.
+fn tables<'t>(
+    key: &'static str,
+    fields: &mut Fields<'t>,
+    problems: &mut Problems,
+) -> Vec<(&'t DeTable<'t>, std::ops::Range<usize>)> {
+    let Some((key_span, value)) = fields.take(key) else { return Vec::new() };
+    match value.get_ref() {
+        DeValue::Array(items) => items.iter().filter_map(|item| table(key, item, problems)).collect(),
+        _ => {
+            problems.add_helped(
+                key_span,
+                format!("`{key}` has to be written in double brackets"),
+                "only one pair here",
+                format!("write [[{key}]], once for each {key}"),
+            );
+            Vec::new()
+        }
+    }
+}
+
+fn table<'t>(
+    key: &str,
+    item: &'t Spanned<DeValue<'t>>,
+    problems: &mut Problems,
+) -> Option<(&'t DeTable<'t>, std::ops::Range<usize>)> {
+    if let DeValue::Table(table) = item.get_ref() {
+        return Some((table, item.span()));
+    }
+    problems.add_helped(
+        item.span(),
+        format!("a {key} is a table"),
+        "not a table",
+        format!("write [[{key}]] on a line of its own, and its keys below"),
+    );
+    None
+}

@@ -1,0 +1,59 @@
+//! Rules given on a command line: raw text where TOML would want quotes that the shell has eaten.
+
+use toml::de::DeTable;
+
+/// The rule as TOML, if it only becomes TOML by taking its right side as raw text.
+pub(super) fn as_toml(source: &str) -> Option<String> {
+    if DeTable::parse(source).is_ok() {
+        return None;
+    }
+    let (key, raw) = source.split_once('=')?;
+    let key = key.trim();
+    let dotted =
+        key.contains('.') && key.bytes().all(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'-' | b'.'));
+    let raw = raw.strip_prefix(' ').unwrap_or(raw);
+    // Where the quotes are there but something else is wrong, TOML's own message helps more.
+    let quoted = raw.len() > 1 && raw.starts_with(['"', '\'']) && raw.ends_with(['"', '\'']);
+    (dotted && !raw.trim().is_empty() && !quoted).then(|| format!("{key} = {}", toml_string(raw)))
+}
+
+/// A TOML string of this value: literal where that can be, since then messages show the text as it was given.
+fn toml_string(value: &str) -> String {
+    if !value.contains('\'') && !value.chars().any(|character| character.is_control() && character != '\t') {
+        return format!("'{value}'");
+    }
+    let mut string = String::from('"');
+    for character in value.chars() {
+        match character {
+            '"' | '\\' => string.extend(['\\', character]),
+            _ if character.is_control() => string.push_str(&format!("\\U{:08X}", u32::from(character))),
+            _ => string.push(character),
+        }
+    }
+    string.push('"');
+    string
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn only_what_is_no_toml_is_taken_as_raw_text() {
+        for (source, want) in [
+            (r##"remove.chars = "#-""##, None),
+            (r"remove.pattern = \d+$", Some(r"remove.pattern = '\d+$'")),
+            ("remove.pattern = [a-z]+", Some("remove.pattern = '[a-z]+'")),
+            ("remove.chars = #-", Some("remove.chars = '#-'")),
+            ("remove.chars='", Some(r#"remove.chars = "'""#)),
+            ("remove.text =  a = b", Some("remove.text = ' a = b'")),
+            ("remove.text = it's \"so\\\"", Some(r#"remove.text = "it's \"so\\\"""#)),
+            ("remove = { chars = \"#", None),
+            (r#"remove.pattern = "\d""#, None),
+            ("remove.chars =", None),
+            ("nonsense", None),
+        ] {
+            assert_eq!(as_toml(source).as_deref(), want, "{source}");
+        }
+    }
+}

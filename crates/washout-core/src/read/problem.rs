@@ -1,0 +1,117 @@
+//! What is wrong with a rule set, and where.
+
+use std::fmt;
+use std::ops::Range;
+
+/// One thing that is wrong with a rule set.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Problem {
+    /// What is wrong, in a sentence without its full stop.
+    pub message: String,
+    /// The offending words, in bytes of the source.
+    pub place: Range<usize>,
+    /// A few words about just those words.
+    pub label: String,
+    /// What to write instead, if that can be said.
+    pub help: Option<String>,
+}
+
+/// A rule set that cannot mean anything, with everything that is wrong with it.
+#[derive(Clone, Debug)]
+pub struct RuleError {
+    name: String,
+    source: String,
+    problems: Vec<Problem>,
+}
+
+impl RuleError {
+    pub(crate) fn new(name: &str, source: &str, mut problems: Vec<Problem>) -> Self {
+        for problem in &mut problems {
+            problem.place = within(source, &problem.place);
+        }
+        problems.sort_by_key(|problem| (problem.place.start, problem.place.end));
+        problems.dedup();
+        Self { name: name.to_owned(), source: source.to_owned(), problems }
+    }
+
+    /// What messages call the rule set.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The text of the rule set, as far as the problems' places refer to it.
+    pub fn source_text(&self) -> &str {
+        &self.source
+    }
+
+    /// Everything that is wrong, in the order it stands in the text; never empty.
+    pub fn problems(&self) -> &[Problem] {
+        &self.problems
+    }
+
+    /// Line and column of a byte of the source, both from 1; columns count characters.
+    pub fn line_and_column(&self, at: usize) -> (usize, usize) {
+        let before = &self.source[..at.min(self.source.len())];
+        let line_start = before.rfind('\n').map_or(0, |found| found + 1);
+        (before.matches('\n').count() + 1, before[line_start..].chars().count() + 1)
+    }
+}
+
+/// Keeps a place inside the source and off the middle of characters: messages must never fail to be drawn.
+fn within(source: &str, place: &Range<usize>) -> Range<usize> {
+    let start = source.floor_char_boundary(place.start.min(source.len()));
+    let end = source.ceil_char_boundary(place.end.clamp(start, source.len()));
+    start..end
+}
+
+impl fmt::Display for RuleError {
+    /// A line per problem: `NAME:LINE:COLUMN: MESSAGE (HELP)`.
+    fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for (index, problem) in self.problems.iter().enumerate() {
+            if index > 0 {
+                writeln!(formatter)?;
+            }
+            let (line, column) = self.line_and_column(problem.place.start);
+            write!(formatter, "{}:{line}:{column}: {}", self.name, problem.message)?;
+            if let Some(help) = &problem.help {
+                write!(formatter, " ({help})")?;
+            }
+        }
+        Ok(())
+    }
+}
+
+impl std::error::Error for RuleError {}
+
+/// Gathers problems while reading goes on.
+#[derive(Debug, Default)]
+pub(super) struct Problems {
+    found: Vec<Problem>,
+}
+
+impl Problems {
+    pub(super) fn push(&mut self, problem: Problem) {
+        self.found.push(problem);
+    }
+
+    #[cold]
+    pub(super) fn add(&mut self, place: Range<usize>, message: impl Into<String>, label: impl Into<String>) {
+        self.push(Problem { message: message.into(), place, label: label.into(), help: None });
+    }
+
+    #[cold]
+    pub(super) fn add_helped(
+        &mut self,
+        place: Range<usize>,
+        message: impl Into<String>,
+        label: impl Into<String>,
+        help: impl Into<String>,
+    ) {
+        self.push(Problem { message: message.into(), place, label: label.into(), help: Some(help.into()) });
+    }
+
+    /// `value`, unless something was wrong.
+    pub(super) fn none_or<T>(self, value: T, name: &str, source: &str) -> Result<T, RuleError> {
+        if self.found.is_empty() { Ok(value) } else { Err(RuleError::new(name, source, self.found)) }
+    }
+}

@@ -1,0 +1,46 @@
+//! One `[[rule]]`: its verb and the keys any rule may have.
+
+use std::ops::Range;
+
+use toml::de::DeTable;
+
+use super::fields::Fields;
+use super::nearest::list;
+use super::problem::Problems;
+use super::{slips, verbs};
+use crate::model::{Rule, Verb};
+
+pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, problems: &mut Problems) -> Option<Rule> {
+    let mut fields = Fields::of("a rule", table, place.clone());
+    let label = fields.string("label", problems);
+    let off = fields.boolean("off", problems).unwrap_or(false);
+    let present = fields.present(Verb::NAMES);
+    let verb = match &present[..] {
+        [] => None,
+        [(name, _)] => verbs::verb(name, &mut fields, problems),
+        [first, others @ ..] => {
+            two_verbs(first.0, others, problems);
+            None
+        }
+    };
+    let unknown = table
+        .keys()
+        .any(|key| !["label", "off"].contains(&&**key.get_ref()) && !Verb::NAMES.contains(&&**key.get_ref()));
+    if present.is_empty() && !unknown {
+        let help = format!("a rule has one of {}", list(Verb::NAMES.iter().copied()));
+        problems.add_helped(place.clone(), "this rule does nothing", "no verb", help);
+    }
+    fields.refuse_rest(problems, slips::explain_rule_key);
+    verb.map(|verb| Rule { number, label, off, verb, place })
+}
+
+fn two_verbs(first: &str, others: &[(&'static str, Range<usize>)], problems: &mut Problems) {
+    for (name, place) in others {
+        problems.add_helped(
+            place.clone(),
+            format!("two verbs in one rule: `{first}` and `{name}`"),
+            "a second verb",
+            format!("put `{name}` under a [[rule]] of its own; rules run in the order written"),
+        );
+    }
+}

@@ -1,0 +1,118 @@
+//! The slips people make, each with its own message.
+
+use toml::de::Error as SyntaxError;
+
+use super::problem::Problem;
+use super::verbs::example;
+use crate::model::Verb;
+
+/// Keys that belong before the first `[[rule]]`, with what they take.
+const TOP_KEYS: &[(&str, &str)] = &[("title", "a string"), ("about", "a string")];
+
+/// Keys that go inside a verb's table.
+const VERB_KEYS: &[(&str, &str)] = &[
+    ("chars", "remove"),
+    ("class", "remove"),
+    ("text", "remove"),
+    ("words", "remove"),
+    ("pattern", "remove"),
+    ("stock", "remove"),
+    ("at", "remove"),
+    ("case", "remove"),
+    ("which", "remove"),
+    ("except", "remove"),
+    ("hyphen", "remove"),
+    ("gap", "remove"),
+    ("with", "replace"),
+    ("empty", "drop_lines"),
+    ("paragraphs", "join_lines"),
+    ("hyphens", "join_lines"),
+    ("place", "break_lines"),
+    ("tight", "break_lines"),
+];
+
+/// Message and help for a key that stands in a rule but belongs elsewhere.
+pub(super) fn explain_rule_key(key: &str) -> Option<(String, String)> {
+    if let Some((key, takes)) = TOP_KEYS.iter().find(|(top, _)| *top == key) {
+        return Some((
+            format!("`{key}` belongs to the whole set, and here it is read as a key of the rule above"),
+            format!("move `{key}` ({takes}) up, before the first [[rule]]"),
+        ));
+    }
+    let (key, verb) = VERB_KEYS.iter().find(|(inner, _)| *inner == key)?;
+    Some((format!("`{key}` belongs inside the braces of a verb"), format!("write {verb} = {{ …, {key} = … }}")))
+}
+
+/// Message and help for a verb or target that stands at the top, without its `[[rule]]`.
+pub(super) fn explain_top_key(key: &str) -> Option<(String, String)> {
+    let is_verb = Verb::NAMES.contains(&key);
+    (is_verb || matches!(key, "label" | "off"))
+        .then(|| (format!("`{key}` stands outside any rule"), "put [[rule]] on a line of its own before it".to_owned()))
+}
+
+/// Message and help for a key that is known elsewhere and means nothing for this verb.
+pub(super) fn explain_verb_key(verb: &str, key: &str) -> Option<(String, String)> {
+    if matches!(key, "label" | "off") {
+        let help = format!("{key} = …\n{}", example(verb));
+        return Some((format!("`{key}` belongs to the rule, not inside `{verb}`"), help));
+    }
+    let (key, owner) = VERB_KEYS.iter().find(|(known, _)| *known == key)?;
+    let help = match (verb, *key) {
+        ("trim", "chars" | "text" | "words" | "pattern" | "stock") => {
+            "to take other things at the edges, use `remove` with `at = \"edges\"`".to_owned()
+        }
+        ("keep_lines", "empty") => "to drop empty lines, use `drop_lines`".to_owned(),
+        ("drop_lines" | "keep_lines", "which") => "one match is enough for a line".to_owned(),
+        ("join_lines", "text" | "chars" | "words" | "pattern" | "class" | "stock") => {
+            "`join_lines` joins every line; to take line ends out one by one, use `remove` with class = \"line-end\""
+                .to_owned()
+        }
+        _ => format!("it goes with {}, as in {}", owners(key, owner), example(owner)),
+    };
+    Some((format!("`{key}` means nothing for `{verb}`"), help))
+}
+
+fn owners(key: &str, owner: &str) -> String {
+    match key {
+        "which" => "`remove`, `replace` and `break_lines`".to_owned(),
+        "with" => "`replace` and `join_lines`".to_owned(),
+        "gap" | "empty" | "paragraphs" | "hyphens" | "place" | "tight" => format!("`{owner}`"),
+        _ => "verbs that look for something".to_owned(),
+    }
+}
+
+/// A problem of TOML's own syntax, with the mended line where the slip is a common one.
+pub(super) fn explain_syntax(source: &str, error: &SyntaxError) -> Problem {
+    let place = error.span().unwrap_or(0..0);
+    let line = line_around(source, place.start);
+    let help = syntax_help(line, error.message());
+    Problem { message: format!("this is no TOML: {}", error.message().trim()), place, label: "here".to_owned(), help }
+}
+
+fn line_around(source: &str, at: usize) -> &str {
+    let at = source.floor_char_boundary(at.min(source.len()));
+    let start = source[..at].rfind('\n').map_or(0, |found| found + 1);
+    let end = source[at..].find('\n').map_or(source.len(), |found| at + found);
+    source[start..end].trim_end()
+}
+
+fn syntax_help(line: &str, message: &str) -> Option<String> {
+    let (key, value) = line.split_once('=')?;
+    let (key, value) = (key.trim(), value.trim());
+    if message.contains("escape") && value.contains('\\') {
+        let mended = value.replace('"', "'");
+        return Some(format!("in '…' a backslash stands for itself: write {key} = {mended}"));
+    }
+    if value.contains("..") && value.bytes().all(|byte| byte.is_ascii_digit() || b".-".contains(&byte)) {
+        return Some(format!("a range is written in quotes: {key} = \"{value}\""));
+    }
+    let (verb, inner) = key.split_once('.')?;
+    if Verb::NAMES.contains(&verb) && message.contains("duplicate") || message.contains("extend") {
+        return Some(format!("put `{inner}` inside the braces: {verb} = {{ …, {inner} = {value} }}"));
+    }
+    if let Some((first, rest)) = value.split_once(", ").filter(|(_, rest)| rest.contains('=')) {
+        let rest = rest.trim().trim_start_matches(&format!("{verb}."));
+        return Some(format!("several keys go into braces: {verb} = {{ {inner} = {first}, {rest} }}"));
+    }
+    Some("put the value in quotes: '…' takes every character as it is".to_owned())
+}

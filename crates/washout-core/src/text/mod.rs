@@ -1,0 +1,13 @@
+//! Text as bytes: lines, characters and their counts.
+//!
+//! Everything here takes bytes that need not be valid UTF-8 and says what it does with those that are not.
+
+pub(crate) mod chars;
+pub(crate) mod lines;
+mod size;
+
+pub use lines::LineEnd;
+pub use size::{SizeCounter, TextSize};
+
+/// The byte order mark that may open a UTF-8 file. It is no part of the text (Unicode 16.0, section 23.8).
+pub(crate) const BOM: &[u8] = b"\xEF\xBB\xBF";

@@ -1,0 +1,11 @@
+//! Words and literal strings: where a word ends, and lists of any length looked up in one walk.
+
+mod boundary;
+mod phrases;
+mod spelling;
+mod trie;
+
+pub use boundary::Hyphen;
+pub(crate) use boundary::is_word_char;
+pub(crate) use phrases::Phrases;
+pub(crate) use spelling::Spelling;

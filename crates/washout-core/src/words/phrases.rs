@@ -1,0 +1,178 @@
+//! A list of literal strings or words, found leftmost and then longest.
+
+use super::boundary::{Hyphen, begins_word, ends_word, is_word_char};
+use super::spelling::Spelling;
+use super::trie::{NodeId, Trie};
+use crate::class::{CharSet, CharTable};
+use crate::text::chars::char_at;
+use crate::text::lines::LineEnd;
+
+/// A list of entries made ready for finding.
+///
+/// One walk down a prefix tree from each place where an entry may start. The cost per place does not grow with the
+/// number of entries.
+#[derive(Clone, Debug)]
+pub(crate) struct Phrases {
+    trie: Trie,
+    spelling: Spelling,
+    /// For words: a word entry must stand as a whole word.
+    boundaries: Option<Hyphen>,
+    starts: CharTable,
+}
+
+impl Phrases {
+    /// Literal strings, found anywhere.
+    pub(crate) fn literal<'e>(entries: impl IntoIterator<Item = &'e str>, ignore_case: bool) -> Self {
+        Self::new(entries, Spelling { ignore_case, as_words: false }, None)
+    }
+
+    /// Words and phrases, found where they stand as whole words.
+    pub(crate) fn words<'e>(entries: impl IntoIterator<Item = &'e str>, ignore_case: bool, hyphen: Hyphen) -> Self {
+        Self::new(entries, Spelling { ignore_case, as_words: true }, Some(hyphen))
+    }
+
+    fn new<'e>(entries: impl IntoIterator<Item = &'e str>, spelling: Spelling, boundaries: Option<Hyphen>) -> Self {
+        let keys = entries.into_iter().map(|entry| spelling.keys(entry)).filter(|keys| !keys.is_empty()).collect();
+        let trie = Trie::new(keys);
+        let starts = CharTable::new(&start_set(&trie, spelling));
+        Self { trie, spelling, boundaries, starts }
+    }
+
+    /// The first place at or after `from` where an entry may start.
+    #[inline]
+    pub(crate) fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
+        self.starts.next_candidate(text, from)
+    }
+
+    /// The end of the longest entry that starts at `at` and whose end is accepted.
+    #[inline]
+    pub(crate) fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
+        let (first, _) = char_at(text, at)?;
+        if let Some(hyphen) = self.boundaries
+            && is_word_char(first)
+            && !begins_word(text, at, hyphen)
+        {
+            return None;
+        }
+        let mut longest = None;
+        self.walk(text, 0, at, &accept, &mut longest);
+        longest
+    }
+
+    fn walk(
+        &self,
+        text: &[u8],
+        mut node: NodeId,
+        mut at: usize,
+        accept: &impl Fn(usize) -> bool,
+        longest: &mut Option<usize>,
+    ) {
+        while let Some((key, len)) = self.spelling.key_at(text, at) {
+            if LineEnd::starting_at(text, at) == Some(LineEnd::CrLf) {
+                return self.walk_crlf(text, node, at, accept, longest);
+            }
+            let Some(child) = self.trie.child(node, key) else { return };
+            (node, at) = (child, at + len);
+            self.judge_end(text, node, at, key, accept, longest);
+        }
+    }
+
+    /// A CRLF is one line end: an entry may have it as `\r\n`, as `\n` or as `\r`.
+    fn walk_crlf(
+        &self,
+        text: &[u8],
+        node: NodeId,
+        at: usize,
+        accept: &impl Fn(usize) -> bool,
+        longest: &mut Option<usize>,
+    ) {
+        let feed = self.trie.child(node, '\n');
+        let carriage = self.trie.child(node, '\r');
+        let both = carriage.and_then(|node| self.trie.child(node, '\n'));
+        for child in [feed, carriage, both].into_iter().flatten() {
+            self.judge_end(text, child, at + 2, '\n', accept, longest);
+            self.walk(text, child, at + 2, accept, longest);
+        }
+    }
+
+    #[inline]
+    fn judge_end(
+        &self,
+        text: &[u8],
+        node: NodeId,
+        end: usize,
+        last_key: char,
+        accept: &impl Fn(usize) -> bool,
+        longest: &mut Option<usize>,
+    ) {
+        if !self.trie.ends_entry(node) || longest.is_some_and(|longest| longest >= end) {
+            return;
+        }
+        let whole = match self.boundaries {
+            Some(hyphen) if is_word_char(last_key) => ends_word(text, end, hyphen),
+            _ => true,
+        };
+        if whole && accept(end) {
+            *longest = Some(end);
+        }
+    }
+}
+
+/// Every character whose key opens an entry.
+fn start_set(trie: &Trie, spelling: Spelling) -> CharSet {
+    let mut starts = CharSet::of_chars(trie.first_keys());
+    if spelling.ignore_case {
+        starts.fold_case();
+    }
+    if spelling.as_words {
+        for (key, other) in [('\'', '’'), (' ', '\t')] {
+            if starts.contains(key) {
+                starts.add(&CharSet::of_chars([other]));
+            }
+        }
+    }
+    starts
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn found(phrases: &Phrases, text: &str) -> Vec<String> {
+        let (mut found, mut at) = (Vec::new(), 0);
+        while let Some(start) = phrases.next_candidate(text.as_bytes(), at) {
+            match phrases.match_at(text.as_bytes(), start, |_| true) {
+                Some(end) => {
+                    found.push(text[start..end].to_owned());
+                    at = end;
+                }
+                None => at = start + char_at(text.as_bytes(), start).map_or(1, |(_, len)| len),
+            }
+        }
+        found
+    }
+
+    #[test]
+    fn the_longest_entry_wins_and_a_shorter_one_steps_in_where_it_fails() {
+        let words = Phrases::words(["Marrow", "Marrow Point", "Dr.", "§"], false, Hyphen::Parts);
+        assert_eq!(found(&words, "Marrow \t Point"), ["Marrow \t Point"]);
+        assert_eq!(found(&words, "Marrow Pointer"), ["Marrow"]);
+        assert_eq!(found(&words, "Dr.Dr. x§y Drs."), ["Dr.", "§"], "the second Dr. follows a point, no word character");
+    }
+
+    #[test]
+    fn case_and_apostrophes_are_looked_past_where_asked() {
+        let words = Phrases::words(["don't", "STRASSE", "éclat"], true, Hyphen::Parts);
+        assert_eq!(found(&words, "Don’t strasse ÉCLAT straße"), ["Don’t", "strasse", "ÉCLAT"]);
+        let kelvin = Phrases::literal(["kg", "ß"], true);
+        assert_eq!(found(&kelvin, "5 \u{212A}g ẞ"), ["\u{212A}g", "ẞ"], "simple folding pairs K with the kelvin sign");
+    }
+
+    #[test]
+    fn a_line_end_in_an_entry_takes_a_crlf_as_one() {
+        for (entry, want) in [("x\ny", 1), ("x\ry", 1), ("x\r\ny", 1), ("x\n\ny", 0)] {
+            let literal = Phrases::literal([entry], false);
+            assert_eq!(found(&literal, "x\r\ny").len(), want, "{entry:?}");
+        }
+    }
+}

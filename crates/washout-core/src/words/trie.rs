@@ -1,0 +1,71 @@
+//! A prefix tree over keys, built once from a sorted list and never changed.
+
+/// Where a walk stands: the number of a node. The root is node 0.
+pub(super) type NodeId = u32;
+
+#[derive(Clone, Debug)]
+struct Node {
+    /// The children of a node stand in a row: `edges[first_edge..last_edge]`.
+    first_edge: u32,
+    last_edge: u32,
+    ends_entry: bool,
+}
+
+#[derive(Clone, Debug)]
+pub(super) struct Trie {
+    nodes: Vec<Node>,
+    /// Key and node of each child, sorted by key within one parent.
+    edges: Vec<(char, NodeId)>,
+}
+
+impl Trie {
+    /// The tree of these entries. Sorting makes all entries of one prefix neighbours, so that each level of the tree
+    /// is a run through the list: 100,000 entries take well under a second.
+    pub(super) fn new(mut entries: Vec<Vec<char>>) -> Self {
+        entries.sort_unstable();
+        entries.dedup();
+        let mut trie = Self { nodes: vec![Node { first_edge: 0, last_edge: 0, ends_entry: false }], edges: Vec::new() };
+        // Node, its depth, and its entries in the sorted list.
+        let mut open = std::collections::VecDeque::from([(0, 0, 0..entries.len())]);
+        while let Some((node, depth, mut range)) = open.pop_front() {
+            if entries.get(range.start).is_some_and(|entry| !range.is_empty() && entry.len() == depth) {
+                trie.nodes[node as usize].ends_entry = true;
+                range.start += 1;
+            }
+            trie.nodes[node as usize].first_edge = trie.edges.len() as u32;
+            while range.start < range.end {
+                let key = entries[range.start][depth];
+                let same = entries[range.clone()].partition_point(|entry| entry[depth] == key);
+                let child = trie.nodes.len() as NodeId;
+                trie.nodes.push(Node { first_edge: 0, last_edge: 0, ends_entry: false });
+                trie.edges.push((key, child));
+                open.push_back((child, depth + 1, range.start..range.start + same));
+                range.start += same;
+            }
+            trie.nodes[node as usize].last_edge = trie.edges.len() as u32;
+        }
+        trie
+    }
+
+    #[inline]
+    pub(super) fn child(&self, node: NodeId, key: char) -> Option<NodeId> {
+        let Node { first_edge, last_edge, .. } = self.nodes[node as usize];
+        let edges = &self.edges[first_edge as usize..last_edge as usize];
+        match edges {
+            [] => None,
+            [(only, child)] => (*only == key).then_some(*child),
+            _ => edges.binary_search_by_key(&key, |(key, _)| *key).ok().map(|found| edges[found].1),
+        }
+    }
+
+    #[inline]
+    pub(super) fn ends_entry(&self, node: NodeId) -> bool {
+        self.nodes[node as usize].ends_entry
+    }
+
+    /// The keys entries begin with.
+    pub(super) fn first_keys(&self) -> impl Iterator<Item = char> + '_ {
+        let root = &self.nodes[0];
+        self.edges[root.first_edge as usize..root.last_edge as usize].iter().map(|(key, _)| *key)
+    }
+}
