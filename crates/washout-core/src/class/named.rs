@@ -142,7 +142,7 @@ mod tests {
         ("digit", 760),
         ("quote", 30),
         ("double-quote", 12),
-        ("single-quote", 7),
+        ("single-quote", 8),
         ("bidi", 12),
         ("replacement", 1),
         ("broken", 0),

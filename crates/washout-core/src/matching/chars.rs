@@ -11,7 +11,9 @@ use crate::text::lines::{Line, Lines};
 pub(crate) fn find_all(set: &CharTable, at: At, text: &[u8], matches: &mut Matches) {
     match at {
         At::Anywhere => anywhere(set, text, matches),
-        At::Start => each_line(text, |line| drop(start_run(set, text, line, matches))),
+        At::Start => each_line(text, |line| {
+            start_run(set, text, line, matches);
+        }),
         At::End => each_line(text, |line| end_run(set, text, line, line.start, matches)),
         At::Edges => each_line(text, |line| {
             let rest = start_run(set, text, line, matches);

@@ -25,7 +25,7 @@ pub(super) fn push_closed(text: &[u8], spans: &[Span], gap: Gap, edits: &mut Edi
     while let Some(first) = spans.next() {
         let mut stretch = Stretch { start: first.start, end: first.end, matches: 1 };
         loop {
-            while let Some(next) = spans.next_if(|next| skip_blanks(text, stretch.end) >= next.start) {
+            while let Some(next) = spans.next_if(|next| next.start == stretch.end || skip_blanks(text, stretch.end) >= next.start) {
                 stretch.end = next.end;
                 stretch.matches += 1;
             }

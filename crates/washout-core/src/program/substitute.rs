@@ -6,8 +6,9 @@ use crate::edit::Edits;
 use crate::matching::{Finder, Matches, Span};
 use crate::model::{At, BreakLines, BreakPlace, Gap, Part, Remove, Replace, Template};
 use crate::text::LineEnd;
+use crate::text::blanks::BlankRuns;
 use crate::text::chars::{char_at, char_before};
-use crate::text::lines::{Line, content_end, is_content_end, is_line_start, line_start, skip_blanks, skip_blanks_back};
+use crate::text::lines::{Line, content_end, is_content_end, is_line_start, line_start};
 
 /// `remove` and `replace`.
 #[derive(Clone, Debug)]
@@ -91,13 +92,15 @@ impl Breaker {
         let matches = self.finder.find(text, finder);
         let mut last_break = 0;
         let mut line_ends = NextLineEnd::default();
+        let mut runs = BlankRuns::default();
         for span in matches.spans() {
             let blanks = match self.place {
-                BreakPlace::After => blanks_after(text, span.end),
-                BreakPlace::Before => blanks_before(text, span.start),
+                BreakPlace::After => blanks_after(text, span.end, &mut runs),
+                BreakPlace::Before => blanks_before(text, span.start, &mut runs),
             };
-            let Some(blanks) = blanks.filter(|blanks| blanks.start >= last_break) else { continue };
-            if blanks.start == blanks.end && (!self.tight || blanks.end == last_break) {
+            let tight_here = blanks.start == blanks.end;
+            let broken_already = blanks.start < last_break || (tight_here && blanks.end == last_break);
+            if broken_already || (tight_here && !self.tight) || makes_empty_line(text, blanks, &mut runs) {
                 continue;
             }
             let line_end = line_ends.after(text, span.start).or(first_line_end).unwrap_or(LineEnd::Lf);
@@ -107,25 +110,27 @@ impl Breaker {
     }
 }
 
-/// The blanks at a break after a match and the closing marks that go with it; `None` where the line ends there.
-fn blanks_after(text: &[u8], end: usize) -> Option<Span> {
+/// The blanks at a break after a match and the closing marks that go with it.
+fn blanks_after(text: &[u8], end: usize, runs: &mut BlankRuns) -> Span {
     let mut at = end;
-    while let Some((mark, len)) = char_at(text, at).filter(|(mark, _)| is_closing(*mark)) {
-        debug_assert_eq!(mark.len_utf8(), len, "a mark is a whole character");
+    while let Some((_, len)) = char_at(text, at).filter(|(mark, _)| is_closing(*mark)) {
         at += len;
     }
-    let blanks = Span::new(at, skip_blanks(text, at));
-    (!is_content_end(text, blanks.end)).then_some(blanks)
+    Span::new(at, runs.end_after(text, at))
 }
 
-/// The blanks at a break before a match and the opening marks that go with it; `None` where the line starts there.
-fn blanks_before(text: &[u8], start: usize) -> Option<Span> {
+/// The blanks at a break before a match and the opening marks that go with it.
+fn blanks_before(text: &[u8], start: usize, runs: &mut BlankRuns) -> Span {
     let mut at = start;
     while let Some(mark) = char_before(text, at).filter(|mark| is_opening(*mark)) {
         at -= mark.len_utf8();
     }
-    let blanks = Span::new(skip_blanks_back(text, at), at);
-    (!is_line_start(text, blanks.start)).then_some(blanks)
+    Span::new(runs.start_before(text, at), at)
+}
+
+/// Whether nothing but blanks stands on one side of the break.
+fn makes_empty_line(text: &[u8], blanks: Span, runs: &mut BlankRuns) -> bool {
+    is_content_end(text, runs.end_after(text, blanks.end)) || is_line_start(text, runs.start_before(text, blanks.start))
 }
 
 fn is_closing(mark: char) -> bool {

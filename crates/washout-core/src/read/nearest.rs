@@ -4,6 +4,14 @@
 pub(super) fn nearest<'k>(written: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
     let plain = |name: &str| name.to_lowercase().replace(['_', ' '], "-");
     let written = plain(written);
+    let known: Vec<&str> = known.into_iter().collect();
+    let longer_form = |name: &&str| {
+        written.len() > 2
+            && (plain(name).starts_with(&written) || (written.starts_with(&plain(name)) && name.len() > 2))
+    };
+    if let Some(name) = known.iter().copied().find(longer_form) {
+        return Some(name);
+    }
     let scored = known.into_iter().map(|name| (strsim::damerau_levenshtein(&written, &plain(name)), name));
     let (distance, name) = scored.min_by_key(|(distance, _)| *distance)?;
     let allowed = match written.chars().count() {
@@ -12,8 +20,7 @@ pub(super) fn nearest<'k>(written: &str, known: impl IntoIterator<Item = &'k str
         6..=8 => 2,
         _ => 3,
     };
-    let longer_form = written.len() > 2 && (plain(name).starts_with(&written) || written.starts_with(&plain(name)));
-    (distance <= allowed || longer_form).then_some(name)
+    (distance <= allowed).then_some(name)
 }
 
 /// “; did you mean `x`?” or nothing.

@@ -48,6 +48,11 @@ fn remove(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Remove> {
         let message = "`gap` means nothing where the whole line goes";
         problems.add_helped(place, message, "no gap is left", "leave out `gap`, or `at = \"whole-line\"`");
     }
+    if let (true, Some(Gap::Close | Gap::Mend), Some(place)) = (takes_line_ends(&search), gap, fields.place_of("gap")) {
+        let message = "a gap is closed within a line, and here line ends go";
+        let help = "leave out `gap`; to join lines with one blank between them, use `join_lines`";
+        problems.add_helped(place, message, "not with line ends", help);
+    }
     let gap = gap.unwrap_or_else(|| default_gap(&search.target));
     Some(Remove { search, which, gap })
 }

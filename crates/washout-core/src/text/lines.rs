@@ -1,7 +1,5 @@
 //! Lines. A line ends at LF, at CRLF or at a lone CR, and at nothing else.
 
-use std::ops::Range;
-
 use memchr::{memchr2, memrchr2};
 
 use super::chars::is_blank_byte;
@@ -57,16 +55,6 @@ impl Line {
         let content_end = content_end(text, start);
         let end = content_end + line_end_len(text, content_end);
         Self { start, content_end, end }
-    }
-
-    /// The line's bytes without its line end, as a range.
-    pub(crate) fn content(self) -> Range<usize> {
-        self.start..self.content_end
-    }
-
-    /// The bytes of the line's own line end: empty for a last line that has none.
-    pub(crate) fn end_bytes(self, text: &[u8]) -> &[u8] {
-        &text[self.content_end..self.end]
     }
 }
 
@@ -161,9 +149,9 @@ mod tests {
     #[test]
     fn lines_end_at_lf_crlf_and_cr_only() {
         let text = "a\nb\r\nc\rd\u{85}e\u{2028}f\u{b}g".as_bytes();
-        let contents: Vec<&[u8]> = Lines::of(text).map(|line| &text[line.content()]).collect();
+        let contents: Vec<&[u8]> = Lines::of(text).map(|line| &text[line.start..line.content_end]).collect();
         assert_eq!(contents, [b"a".as_slice(), b"b", b"c", "d\u{85}e\u{2028}f\u{b}g".as_bytes()]);
-        let ends: Vec<&[u8]> = Lines::of(text).map(|line| line.end_bytes(text)).collect();
+        let ends: Vec<&[u8]> = Lines::of(text).map(|line| &text[line.content_end..line.end]).collect();
         assert_eq!(ends, [b"\n".as_slice(), b"\r\n", b"\r", b""]);
     }
 

@@ -2,6 +2,7 @@
 //!
 //! Everything here takes bytes that need not be valid UTF-8 and says what it does with those that are not.
 
+pub(crate) mod blanks;
 pub(crate) mod chars;
 pub(crate) mod lines;
 mod size;

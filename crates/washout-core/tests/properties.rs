@@ -1,0 +1,154 @@
+//! Random rules over random texts: every way through the engine gives what the reference gives.
+
+mod reference;
+mod support;
+
+use proptest::collection::vec;
+use proptest::prelude::*;
+use proptest::sample::select;
+use washout_core::RuleSet;
+
+/// Pieces that texts are made of: what rules look for, all line ends, broken bytes, and what could be taken for them.
+const PIECES: &[&[u8]] = &[
+    b"a", b"b", b"um", b"Um", b"lamp", b"the", b"x", b"X", b" ", b" ", b"  ", b"\t", b"\n", b"\n", b"\r\n", b"\r", b"-",
+    b"#", b".", b",", b";", b"?", b"'", "’".as_bytes(), b"\"", b"(", b")", b"[", b"]", b"1", b"12", b"0:14", b"7:45 pm",
+    b"[01:02]", b"|", "é".as_bytes(), "ß".as_bytes(), "ẞ".as_bytes(), "\u{200B}".as_bytes(), "\u{200D}".as_bytes(),
+    "\u{A0}".as_bytes(), "\u{2028}".as_bytes(), "e\u{301}".as_bytes(), "\u{AD}".as_bytes(), b"\xFF", b"\xC3",
+    b"\xE2\x82", b"\x80", b"\x07", b"um um", b"um,", b"lamp-\nroom",
+];
+
+fn text() -> impl Strategy<Value = Vec<u8>> {
+    let body = vec(select(PIECES), 0..40).prop_map(|pieces| pieces.concat());
+    (prop::bool::weighted(0.1), body).prop_map(|(bom, body)| [if bom { &b"\xEF\xBB\xBF"[..] } else { b"" }, &body].concat())
+}
+
+fn one_of(values: &'static [&'static str]) -> impl Strategy<Value = String> {
+    select(values).prop_map(str::to_owned)
+}
+
+fn target() -> impl Strategy<Value = String> {
+    one_of(&[
+        "chars = '#-'",
+        "chars = ' .'",
+        "chars = 'umx'",
+        "chars = \"\\n\"",
+        "chars = \"\\r#\"",
+        "chars = \"ßa\"",
+        "class = 'control'",
+        "class = ['invisible', 'dash']",
+        "class = 'whitespace'",
+        "class = 'blank'",
+        "class = ['line-end', 'blank']",
+        "class = 'broken'",
+        "class = 'letter'",
+        "class = 'non-ascii'",
+        "text = 'um'",
+        "text = ['a', 'ab', 'lamp', 'é']",
+        "text = [' ', '  ']",
+        "text = \"\\n\"",
+        "text = \"m\\n\"",
+        "text = [\"\\n\\n\", \"a\\n b\", \"\\r\\n#\"]",
+        "text = 'ß'",
+        "words = ['um', 'uh']",
+        "words = ['um', 'um um', 'the lamp', '12']",
+        "words = ['lamp', \"a'b\", '# x', '.']",
+        "words = ['um', 'lamp', 'b'], hyphen = 'joins'",
+        "stock = 'timestamp'",
+        "stock = 'line-number'",
+    ])
+}
+
+fn pattern() -> impl Strategy<Value = String> {
+    one_of(&[
+        r"pattern = 'x*'",
+        r"pattern = '\s+'",
+        r"pattern = '\d+'",
+        r"pattern = 'a|ab|um'",
+        r"pattern = '^.'",
+        r"pattern = '.$'",
+        r"pattern = '\b'",
+        r"pattern = '[^a]'",
+        r"pattern = '(?s:.)um'",
+        r"pattern = '.*[^A-Z]|[A-Z]'",
+        r"pattern = '(?m)^|$'",
+        r"pattern = '\w+?'",
+        r"pattern = '\PL+'",
+        r"pattern = '(?:)'",
+    ])
+}
+
+fn at() -> impl Strategy<Value = String> {
+    one_of(&["", "", ", at = 'anywhere'", ", at = 'start'", ", at = 'end'", ", at = 'edges'", ", at = 'whole-line'"])
+}
+
+fn case() -> impl Strategy<Value = String> {
+    one_of(&["", "", ", case = 'ignore'"])
+}
+
+fn which() -> impl Strategy<Value = String> {
+    one_of(&["", "", "", ", which = 'first'", ", which = 'last'", ", which = 2"])
+}
+
+fn except() -> impl Strategy<Value = String> {
+    one_of(&[
+        "",
+        "",
+        "",
+        ", except = { chars = 'a#' }",
+        ", except = { class = 'upper', words = ['um', '12'] }",
+        ", except = { text = ['a', '0:14', ' '] }",
+    ])
+}
+
+/// A target with the modifiers every search may have.
+fn search() -> impl Strategy<Value = String> {
+    let cased = (target(), case()).prop_map(|(target, case)| if target.starts_with("stock") { target } else { target + &case });
+    let target = prop_oneof![3 => cased, 1 => (pattern(), case()).prop_map(|(pattern, case)| pattern + &case)];
+    (target, at(), except()).prop_map(|(target, at, except)| target + &at + &except)
+}
+
+fn rule() -> impl Strategy<Value = String> {
+    let gap = one_of(&["", "", ", gap = 'leave'", ", gap = 'close'", ", gap = 'mend'"]);
+    let with = one_of(&["''", "'X'", "' um '", "\"\\n\"", "\"\\r\"", "'a-'"]);
+    let remove = (search(), which(), gap).prop_map(|(search, which, gap)| {
+        let line_ends = ["\\n", "\\r", "line-end", "whole-line"].iter().any(|taken| search.contains(taken));
+        let gap = if line_ends { String::new() } else { gap };
+        format!("remove = {{ {search}{which}{gap} }}")
+    });
+    let replace =
+        (search(), which(), with).prop_map(|(search, which, with)| format!("replace = {{ {search}{which}, with = {with} }}"));
+    let grouped = (at(), which(), one_of(&["'<$1>'", "'$2$1'", "'${x}.$0'"]))
+        .prop_map(|(at, which, with)| format!(r"replace = {{ pattern = '(u|l)?(?<x>[ma]+)'{at}{which}, with = {with} }}"));
+    let joins = (one_of(&["''", "' '", "', '"]), one_of(&["keep", "join"]), one_of(&["leave", "rejoin"])).prop_map(
+        |(with, paragraphs, hyphens)| format!("join_lines = {{ with = {with}, paragraphs = '{paragraphs}', hyphens = '{hyphens}' }}"),
+    );
+    let breaks = (search(), which(), one_of(&["after", "before"]), any::<bool>())
+        .prop_filter("a line is not broken at its own end", |(search, ..)| !search.contains("\\n") && !search.contains("\\r") && !search.contains("line-end"))
+        .prop_map(|(search, which, place, tight)| format!("break_lines = {{ {search}{which}, place = '{place}', tight = {tight} }}"));
+    prop_oneof![
+        5 => remove,
+        4 => replace,
+        1 => grouped,
+        1 => one_of(&["trim = {}", "trim = { at = 'start' }", "trim = { at = 'end', class = 'whitespace' }"]),
+        1 => search().prop_map(|search| format!("drop_lines = {{ {search} }}")),
+        1 => search().prop_map(|search| format!("keep_lines = {{ {search} }}")),
+        1 => one_of(&["drop_lines = { empty = 'all' }", "drop_lines = { empty = 'extra' }"]),
+        1 => joins,
+        2 => breaks,
+    ]
+}
+
+fn rules() -> impl Strategy<Value = String> {
+    vec(rule(), 1..5).prop_map(|rules| rules.iter().map(|rule| format!("[[rule]]\n{rule}\n")).collect())
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 3000, ..ProptestConfig::default() })]
+
+    #[test]
+    fn the_engine_gives_what_the_reference_gives(rules in rules(), text in text()) {
+        let set = RuleSet::read("random", &rules).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        let (want, changes) = reference::apply(&set, &text);
+        support::check_all_ways(&set, &text, &want, &changes).map_err(TestCaseError::fail)?;
+    }
+}

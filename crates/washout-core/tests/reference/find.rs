@@ -1,0 +1,368 @@
+//! Finding what a rule looks for, by trying every place.
+
+use std::collections::HashMap;
+use std::sync::{LazyLock, Mutex};
+
+use regex::bytes::Regex;
+use washout_core::{At, Case, Hyphen, Search, Stock, Target};
+
+use super::units::{Unit, Units, lines, to_bytes, to_units};
+
+/// A match: units `start..end`.
+#[derive(Clone, Debug)]
+pub struct Found {
+    pub start: usize,
+    pub end: usize,
+    /// For patterns, what each group took.
+    pub groups: Vec<Option<Vec<u8>>>,
+}
+
+impl Found {
+    fn new(start: usize, end: usize) -> Self {
+        Self { start, end, groups: Vec::new() }
+    }
+}
+
+/// All matches, in order, after `at` and `except`.
+pub fn find(search: &Search, units: &Units) -> Vec<Found> {
+    let found = match &search.target {
+        Target::Chars(_) => find_chars(search, units),
+        Target::Pattern(pattern) => find_pattern(pattern.source(), search, units),
+        Target::Stock(Stock::LineNumber) => find_line_numbers(search.at, units),
+        Target::Text(_) | Target::Words(_) | Target::Stock(Stock::Timestamp) => find_by_trying(search, units),
+    };
+    found.into_iter().filter(|found| !is_excepted(search, &units[found.start..found.end])).collect()
+}
+
+/// Whether the whole of a match is excepted. For lists and sets the entries are gone already.
+fn is_excepted(search: &Search, found: &Units) -> bool {
+    let except = &search.except;
+    let ignore = search.case == Case::Ignore;
+    let all_chars = !found.is_empty() && found.iter().all(|unit| is_in(&except.chars.set, *unit, ignore));
+    let whole = |entry: &String, words: bool| entry_end(&to_units(entry.as_bytes()), found, 0, ignore, words) == Some(found.len());
+    let chars_target = matches!(search.target, Target::Chars(_));
+    (all_chars && !chars_target)
+        || except.words.iter().any(|entry| whole(entry, true))
+        || except.text.iter().any(|entry| whole(entry, false))
+}
+
+// --- letter case ---------------------------------------------------------------------------------------------------
+
+fn same(one: char, other: char, ignore_case: bool) -> bool {
+    static FOLDED: LazyLock<Mutex<HashMap<char, Regex>>> = LazyLock::new(Mutex::default);
+    if one == other || !ignore_case {
+        return one == other;
+    }
+    let mut folded = FOLDED.lock().unwrap();
+    let regex = folded.entry(one).or_insert_with(|| Regex::new(&format!(r"^(?i:\x{{{:X}}})$", u32::from(one))).unwrap());
+    regex.is_match(other.to_string().as_bytes())
+}
+
+fn is_in(set: &washout_core::CharSet, unit: Unit, ignore_case: bool) -> bool {
+    match unit {
+        Unit::End(end) => set.contains_line_end(end.as_bytes()),
+        Unit::Broken(_) => set.has_broken(),
+        Unit::Char(character) => {
+            set.contains(character) || (ignore_case && cased_kin(character).iter().any(|kin| set.contains(*kin)))
+        }
+    }
+}
+
+/// Characters that differ from this one by case only.
+fn cased_kin(character: char) -> Vec<char> {
+    let likely = character.to_lowercase().chain(character.to_uppercase()).chain("K\u{212A}sſßẞσςΣ".chars());
+    likely.filter(|other| same(character, *other, true)).collect()
+}
+
+// --- characters ----------------------------------------------------------------------------------------------------
+
+fn find_chars(search: &Search, units: &Units) -> Vec<Found> {
+    let Target::Chars(target) = &search.target else { return Vec::new() };
+    let ignore = search.case == Case::Ignore;
+    let member = |at: usize| is_in(&target.set, units[at], ignore) && !is_in(&search.except.chars.set, units[at], ignore);
+    let mut found = Vec::new();
+    if search.at == At::Anywhere {
+        return (0..units.len()).filter(|at| member(*at)).map(|at| Found::new(at, at + 1)).collect();
+    }
+    for (start, end) in lines(units) {
+        let stray_blank = |at: usize| units[at].is_blank() && !member(at);
+        let own_end = |at: usize| units[at].line_end().is_some() && !member(at);
+        let mut from = start;
+        if matches!(search.at, At::Start | At::Edges) {
+            let first = (start..end).find(|at| !stray_blank(*at)).unwrap_or(end);
+            let last = (first..end).find(|at| !member(*at)).unwrap_or(end);
+            if last > first {
+                found.push(Found::new(first, last));
+                from = last;
+            }
+        }
+        if matches!(search.at, At::End | At::Edges) {
+            let body = end - usize::from(own_end(end - 1));
+            let last = (from..body).rev().find(|at| !stray_blank(*at)).map_or(from, |at| at + 1);
+            let first = (from..last).rev().find(|at| !member(*at)).map_or(from, |at| at + 1);
+            if last > first {
+                found.push(Found::new(first, last));
+            }
+        }
+        if search.at == At::WholeLine && (start..end).all(|at| member(at) || stray_blank(at) || own_end(at)) {
+            let members: Vec<usize> = (start..end).filter(|at| member(*at)).collect();
+            if let (Some(first), Some(last)) = (members.first(), members.last()) {
+                found.push(Found::new(*first, last + 1));
+            }
+        }
+    }
+    found
+}
+
+// --- strings, words, timestamps ------------------------------------------------------------------------------------
+
+/// Where an entry that starts at `at` ends. For words, a blank stands for any run of blanks and ’ for '.
+fn entry_end(entry: &Units, units: &Units, at: usize, ignore_case: bool, words: bool) -> Option<usize> {
+    let plain = |character: char| if words && character == '’' { '\'' } else { character };
+    let (mut at, mut from) = (at, 0);
+    while from < entry.len() {
+        if words && entry[from].is_blank() {
+            let run = units[at..].iter().take_while(|unit| unit.is_blank()).count();
+            from += entry[from..].iter().take_while(|unit| unit.is_blank()).count();
+            if run == 0 {
+                return None;
+            }
+            at += run;
+            continue;
+        }
+        let matches = match (entry[from], units.get(at)?) {
+            (Unit::Char(one), Unit::Char(other)) => same(plain(one), plain(*other), ignore_case),
+            (Unit::End(one), Unit::End(other)) => other.as_bytes() == one.as_bytes() || (other.as_bytes().len() == 2 && one.as_bytes().len() == 1),
+            _ => false,
+        };
+        if !matches {
+            return None;
+        }
+        at += 1;
+        from += 1;
+    }
+    Some(at)
+}
+
+fn is_word(character: char) -> bool {
+    static WORD: LazyLock<Regex> = LazyLock::new(|| Regex::new(r"^[\p{L}\p{M}\p{Nd}]$").unwrap());
+    WORD.is_match(character.to_string().as_bytes())
+}
+
+fn is_letter(character: char) -> bool {
+    is_word(character) && !character.is_numeric()
+}
+
+/// Whether the units left and right of the place `at` are parts of one word.
+fn in_one_word(units: &Units, at: usize, hyphen: Hyphen) -> bool {
+    let character = |at: Option<usize>| at.and_then(|at| units.get(at)).and_then(Unit::character);
+    let part = |at: Option<usize>| {
+        let (before, here, after) = (character(at.and_then(|at| at.checked_sub(1))), character(at), character(at.map(|at| at + 1)));
+        match (before, here, after) {
+            (_, Some(here), _) if is_word(here) => true,
+            (Some(before), Some('\'' | '’'), Some(after)) => is_letter(before) && is_letter(after),
+            (Some(before), Some('-' | '\u{2010}'), Some(after)) => hyphen == Hyphen::Joins && is_word(before) && is_word(after),
+            _ => false,
+        }
+    };
+    part(at.checked_sub(1)) && part(Some(at))
+}
+
+fn word_end(entry: &str, units: &Units, at: usize, ignore_case: bool, hyphen: Hyphen) -> Option<usize> {
+    let end = entry_end(&to_units(entry.as_bytes()), units, at, ignore_case, true)?;
+    let (first, last) = (entry.chars().next()?, entry.chars().last()?);
+    let starts = !is_word(first) || !in_one_word(units, at, hyphen);
+    let ends = !is_word(last) || !in_one_word(units, end, hyphen);
+    (starts && ends).then_some(end)
+}
+
+/// The ends of all matches that start at `at`.
+fn ends_at(search: &Search, units: &Units, at: usize) -> Vec<usize> {
+    let ignore = search.case == Case::Ignore;
+    let spared = |entry: &str, excepted: &[String], words: bool| {
+        let entry = to_units(entry.as_bytes());
+        excepted.iter().any(|other| entry_end(&to_units(other.as_bytes()), &entry, 0, ignore, words) == Some(entry.len()))
+    };
+    match &search.target {
+        Target::Text(entries) => {
+            let entries = entries.iter().filter(|entry| !spared(entry, &search.except.text, false));
+            entries.filter_map(|entry| entry_end(&to_units(entry.as_bytes()), units, at, ignore, false)).collect()
+        }
+        Target::Words(words) => {
+            let entries = words.entries.iter().filter(|entry| !spared(entry, &search.except.words, true));
+            entries.filter_map(|entry| word_end(entry, units, at, ignore, words.hyphen)).collect()
+        }
+        _ => (at + 1..=units.len().min(at + 24)).filter(|end| is_timestamp(units, at, *end)).collect(),
+    }
+}
+
+fn is_timestamp(units: &Units, start: usize, end: usize) -> bool {
+    static TIME: LazyLock<Regex> = LazyLock::new(|| {
+        let time = r"[0-9]{1,2}:[0-5][0-9](?::[0-5][0-9])?(?:[.,][0-9]{1,9})?(?:[ \t]?(?i:[ap]m|[ap]\.m\.))?";
+        Regex::new(&format!(r"^(?:{time}|\[[ \t]?{time}[ \t]?\]|\([ \t]?{time}[ \t]?\))$")).unwrap()
+    });
+    if !TIME.is_match(&to_bytes(&units[start..end])) {
+        return false;
+    }
+    let bracketed = matches!(units[start], Unit::Char('[' | '('));
+    let inside = |start: usize, end: usize| {
+        let character = |at: Option<usize>| at.and_then(|at| units.get(at)).and_then(Unit::character);
+        let before = character(start.checked_sub(1));
+        let before_that = character(start.checked_sub(2));
+        let (after, after_that) = (character(Some(end)), character(Some(end + 1)));
+        let digit = |character: Option<char>| character.is_some_and(|character| character.is_ascii_digit());
+        let starts = match before {
+            Some('.' | ',') => !digit(before_that),
+            Some(before) => !is_word(before) && !matches!(before, ':' | '_'),
+            None => true,
+        };
+        let ends = match after {
+            Some('.' | ',') => !digit(after_that),
+            Some(':') => !after_that.is_some_and(is_word),
+            Some(after) => !is_word(after) && after != '_',
+            None => true,
+        };
+        starts && ends
+    };
+    if !bracketed {
+        return inside(start, end);
+    }
+    let inner_start = start + 1 + usize::from(units[start + 1].is_blank());
+    let inner_end = end - 1 - usize::from(units[end - 2].is_blank());
+    inside(inner_start, inner_end)
+}
+
+fn find_by_trying(search: &Search, units: &Units) -> Vec<Found> {
+    let content_end = |at: usize| (at..units.len()).find(|at| units[*at].line_end().is_some()).unwrap_or(units.len());
+    let line_start = |at: usize| (0..at).rev().find(|at| units[*at].line_end().is_some()).map_or(0, |at| at + 1);
+    let at_start = |at: usize| units[line_start(at)..at].iter().all(Unit::is_blank);
+    let at_end = |end: usize| units[end - 1].line_end().is_some() || units[end..content_end(end)].iter().all(Unit::is_blank);
+    let longest = |at: usize, accept: &dyn Fn(usize) -> bool| {
+        ends_at(search, units, at).into_iter().filter(|end| accept(*end)).max()
+    };
+    let mut found: Vec<Found> = Vec::new();
+    let mut at = 0;
+    while at < units.len() {
+        let end = match search.at {
+            At::Anywhere => longest(at, &|_| true),
+            At::Start => longest(at, &|_| true).filter(|_| at_start(at)),
+            At::End => longest(at, &at_end),
+            At::Edges if at_start(at) && !started(&found, line_start(at)) => longest(at, &|_| true).or_else(|| longest(at, &at_end)),
+            At::Edges => longest(at, &at_end),
+            At::WholeLine => longest(at, &at_end).filter(|_| at_start(at)),
+        };
+        match end {
+            Some(end) => {
+                found.push(Found::new(at, end));
+                at = end;
+                if matches!(search.at, At::Start | At::WholeLine) {
+                    // One match per edge.
+                    let next = content_end(at);
+                    at = if units[at - 1].line_end().is_some() { at } else { (next + 1).min(units.len()) };
+                }
+            }
+            None => at += 1,
+        }
+    }
+    found
+}
+
+fn started(found: &[Found], line_start: usize) -> bool {
+    found.last().is_some_and(|last| last.start >= line_start)
+}
+
+// --- patterns ------------------------------------------------------------------------------------------------------
+
+fn find_pattern(source: &str, search: &Search, units: &Units) -> Vec<Found> {
+    let flags = if search.case == Case::Ignore { "(?i)" } else { "" };
+    let at_start = Regex::new(&format!(r"{flags}\A[ \t]*?(?P<it>{source})")).unwrap();
+    let at_end = Regex::new(&format!(r"{flags}(?P<it>{source})[ \t]*\z")).unwrap();
+    let whole = Regex::new(&format!(r"{flags}\A[ \t]*?(?P<it>{source})[ \t]*\z")).unwrap();
+    let anywhere = Regex::new(&format!(r"{flags}(?P<it>{source})")).unwrap();
+    let mut found = Vec::new();
+    for (start, end) in lines(units) {
+        let content = &units[start..end - usize::from(units[end - 1].line_end().is_some())];
+        let mut push = |line: Vec<Found>| {
+            let shift = |found: Found| Found { start: found.start + start, end: found.end + start, ..found };
+            found.extend(line.into_iter().map(shift));
+        };
+        let first = |regex: &Regex, from: Option<usize>| matches_of(regex, content, from).into_iter().take(1).collect::<Vec<_>>();
+        match search.at {
+            At::Anywhere => push(matches_of(&anywhere, content, None)),
+            At::Start => push(first(&at_start, None)),
+            At::End => push(first(&at_end, None)),
+            At::WholeLine => push(first(&whole, None)),
+            At::Edges => {
+                let opening = first(&at_start, None);
+                let rest = opening.first().map(|found| found.end);
+                push(opening);
+                push(first(&at_end, rest));
+            }
+        }
+    }
+    found
+}
+
+/// The matches of group `it` in one line. After `from`, where a match has ended, an empty match there does not count.
+fn matches_of(regex: &Regex, content: &Units, from: Option<usize>) -> Vec<Found> {
+    let bytes = to_bytes(content);
+    // Byte offsets of unit boundaries: no empty match may stand elsewhere.
+    let places: Vec<usize> = (0..=content.len()).map(|at| to_bytes(&content[..at]).len()).collect();
+    let unit_at = |offset: usize| places.iter().position(|place| *place == offset);
+    let mut found = Vec::new();
+    let mut at = from.map_or(0, |from| places[from]);
+    let mut last_end = from.map(|from| places[from]);
+    while at <= bytes.len() {
+        let Some(captures) = regex.captures_at(&bytes, at) else { break };
+        let it = captures.name("it").unwrap();
+        let (start, end) = (unit_at(it.start()), unit_at(it.end()));
+        let skipped = it.is_empty() && (last_end == Some(it.end()) || start.is_none());
+        if skipped {
+            at = it.end() + 1;
+            continue;
+        }
+        let groups = std::iter::once(Some(it)).chain((2..captures.len()).map(|group| captures.get(group)));
+        let groups = groups.map(|group| group.map(|group| group.as_bytes().to_vec())).collect();
+        found.push(Found { start: start.unwrap(), end: end.unwrap(), groups });
+        at = it.end();
+        last_end = Some(it.end());
+    }
+    found
+}
+
+// --- line numbers --------------------------------------------------------------------------------------------------
+
+fn find_line_numbers(at: At, units: &Units) -> Vec<Found> {
+    static OPENING: LazyLock<Regex> = LazyLock::new(|| {
+        Regex::new(r"^[ \t]*(?:\[[0-9]{1,7}\]|[0-9]{1,7}[.:)]?)(?:[ \t]*\|[ \t]?|[ \t]|$)").unwrap()
+    });
+    static CLOSING: LazyLock<Regex> = LazyLock::new(|| {
+        Regex::new(r"(?:^|[ \t|])(\[[0-9]{1,7}\]|[0-9]{1,7})[ \t]*$").unwrap()
+    });
+    let mut found = Vec::new();
+    for (start, end) in lines(units) {
+        let content = &units[start..end - usize::from(units[end - 1].line_end().is_some())];
+        let bytes = to_bytes(content);
+        let unit_at = |offset: usize| to_units(&bytes[..offset]).len();
+        let opening = OPENING.find(&bytes).map(|number| unit_at(number.end()));
+        if at == At::WholeLine {
+            let alone = opening.filter(|end| content[*end..].iter().all(Unit::is_blank));
+            found.extend(alone.map(|end| Found::new(start, start + end)));
+            continue;
+        }
+        let opening = opening.filter(|_| at != At::End);
+        found.extend(opening.map(|end| Found::new(start, start + end)));
+        let rest = opening.unwrap_or(0);
+        let closing = CLOSING.captures(&bytes).and_then(|captures| captures.get(1)).filter(|_| at != At::Start);
+        if let Some(number) = closing.filter(|number| unit_at(number.start()) >= rest) {
+            let mut first = unit_at(number.start());
+            let blanks = |from: usize| from - content[rest..from].iter().rev().take_while(|unit| unit.is_blank()).count();
+            first = blanks(first);
+            if first > rest && content[first - 1] == Unit::Char('|') {
+                first = blanks(first - 1);
+            }
+            found.push(Found::new(start + first, start + unit_at(number.end())));
+        }
+    }
+    found
+}

@@ -1,0 +1,108 @@
+//! One check for every case: all ways through the engine against one wanted result.
+
+use washout_core::{Change, Hunk, Lineage, NoObserver, Observer, Program, RuleId, RuleSet, Side};
+
+/// Ways to cut a text: block sizes, and the sizes of the pieces it comes in.
+const CUTS: &[(usize, usize)] = &[(1, 1), (1, 64), (2, 3), (3, 1), (5, 7), (16, 5), (1 << 16, 2)];
+
+/// Washes in one go, in pieces and observed, and says where a way differs from `want`.
+pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]) -> Result<(), String> {
+    let program = Program::compile([rules]);
+    let differs = |way: &str, got: &[u8], got_changes: &[u64]| {
+        if got == want && got_changes == changes {
+            return Ok(());
+        }
+        let shown = |bytes: &[u8]| bytes.escape_ascii().to_string();
+        Err(format!(
+            "{way}\n  given [{}]\n  want  [{}] {changes:?}\n  got   [{}] {got_changes:?}",
+            shown(text),
+            shown(want),
+            shown(got)
+        ))
+    };
+    let outcome = program.apply(text);
+    differs("in one go", outcome.text(), outcome.changes())?;
+    for (block, piece) in CUTS {
+        let mut washer = program.washer(NoObserver).with_block_size(*block);
+        let mut washed = Vec::new();
+        text.chunks(*piece).for_each(|piece| washer.push(piece, &mut washed));
+        washer.finish(&mut washed);
+        differs(&format!("in blocks of {block}, pieces of {piece}"), &washed, washer.changes())?;
+    }
+    for block in [1, 6, 1 << 16] {
+        let (hunks, washed, counted) = observed(&program, text, block);
+        differs(&format!("observed, in blocks of {block}"), &washed, &counted)?;
+        check_hunks(&hunks, text, want).map_err(|error| format!("hunks, in blocks of {block}: {error}"))?;
+    }
+    Ok(())
+}
+
+/// Follows changes and counts them.
+struct Both {
+    lineage: Lineage,
+    counted: Vec<u64>,
+}
+
+impl Observer for Both {
+    fn input(&mut self, piece: &[u8]) {
+        self.lineage.input(piece);
+    }
+
+    fn change(&mut self, change: &Change<'_>) {
+        self.counted[change.rule.0] += change.matches;
+        self.lineage.change(change);
+    }
+
+    fn judged(&mut self, rule: RuleId, bytes: u64) {
+        self.lineage.judged(rule, bytes);
+    }
+}
+
+fn observed(program: &Program, text: &[u8], block: usize) -> (Vec<Hunk>, Vec<u8>, Vec<u64>) {
+    let rules = program.names().len();
+    let observer = Both { lineage: Lineage::new(rules, usize::MAX), counted: vec![0; rules] };
+    let mut washer = program.washer(observer).with_block_size(block);
+    let mut washed = Vec::new();
+    washer.push(text, &mut washed);
+    washer.finish(&mut washed);
+    let both = washer.into_observer();
+    (both.lineage.finish(), washed, both.counted)
+}
+
+/// Hunks put into the lines that did not change must give both texts again.
+fn check_hunks(hunks: &[Hunk], before: &[u8], after: &[u8]) -> Result<(), String> {
+    let strip = |text: &[u8]| text.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(text).to_vec();
+    let (before, after) = (strip(before), strip(after));
+    let lines = split_lines(&before);
+    let (mut rebuilt, mut line) = (Vec::new(), 0);
+    for hunk in hunks {
+        let first = hunk.first_line as usize - 1;
+        if first < line {
+            return Err(format!("hunk at line {} comes after line {line}", hunk.first_line));
+        }
+        rebuilt.extend(lines[line..first].concat());
+        line = first + hunk.lines_before as usize;
+        let side = |keep: fn(Side) -> bool| -> Vec<u8> {
+            let pieces = hunk.pieces.iter().filter(|piece| keep(piece.side));
+            pieces.flat_map(|piece| piece.bytes.clone()).collect()
+        };
+        if side(|side| !matches!(side, Side::Put(_))) != lines[first..line].concat() {
+            return Err(format!("hunk at line {} does not show its lines: {hunk:?}", hunk.first_line));
+        }
+        rebuilt.extend(side(|side| !matches!(side, Side::Removed(_))));
+    }
+    rebuilt.extend(lines[line..].concat());
+    if rebuilt != after { Err(format!("hunks give {}", rebuilt.escape_ascii())) } else { Ok(()) }
+}
+
+fn split_lines(text: &[u8]) -> Vec<Vec<u8>> {
+    let mut lines = vec![Vec::new()];
+    for (at, byte) in text.iter().enumerate() {
+        let last = lines.len() - 1;
+        lines[last].push(*byte);
+        if *byte == b'\n' || (*byte == b'\r' && text.get(at + 1) != Some(&b'\n')) {
+            lines.push(Vec::new());
+        }
+    }
+    lines
+}
