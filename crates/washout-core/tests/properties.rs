@@ -10,16 +10,64 @@ use washout_core::RuleSet;
 
 /// Pieces that texts are made of: what rules look for, all line ends, broken bytes, and what could be taken for them.
 const PIECES: &[&[u8]] = &[
-    b"a", b"b", b"um", b"Um", b"lamp", b"the", b"x", b"X", b" ", b" ", b"  ", b"\t", b"\n", b"\n", b"\r\n", b"\r", b"-",
-    b"#", b".", b",", b";", b"?", b"'", "’".as_bytes(), b"\"", b"(", b")", b"[", b"]", b"1", b"12", b"0:14", b"7:45 pm",
-    b"[01:02]", b"|", "é".as_bytes(), "ß".as_bytes(), "ẞ".as_bytes(), "\u{200B}".as_bytes(), "\u{200D}".as_bytes(),
-    "\u{A0}".as_bytes(), "\u{2028}".as_bytes(), "e\u{301}".as_bytes(), "\u{AD}".as_bytes(), b"\xFF", b"\xC3",
-    b"\xE2\x82", b"\x80", b"\x07", b"um um", b"um,", b"lamp-\nroom",
+    b"a",
+    b"b",
+    b"um",
+    b"Um",
+    b"lamp",
+    b"the",
+    b"x",
+    b"X",
+    b" ",
+    b" ",
+    b"  ",
+    b"\t",
+    b"\n",
+    b"\n",
+    b"\r\n",
+    b"\r",
+    b"-",
+    b"#",
+    b".",
+    b",",
+    b";",
+    b"?",
+    b"'",
+    "’".as_bytes(),
+    b"\"",
+    b"(",
+    b")",
+    b"[",
+    b"]",
+    b"1",
+    b"12",
+    b"0:14",
+    b"7:45 pm",
+    b"[01:02]",
+    b"|",
+    "é".as_bytes(),
+    "ß".as_bytes(),
+    "ẞ".as_bytes(),
+    "\u{200B}".as_bytes(),
+    "\u{200D}".as_bytes(),
+    "\u{A0}".as_bytes(),
+    "\u{2028}".as_bytes(),
+    "e\u{301}".as_bytes(),
+    "\u{AD}".as_bytes(),
+    b"\xFF",
+    b"\xC3",
+    b"\xE2\x82",
+    b"\x80",
+    b"\x07",
+    b"um um",
+    b"um,",
+    b"lamp-\nroom",
 ];
 
 fn text() -> impl Strategy<Value = Vec<u8>> {
     let body = vec(select(PIECES), 0..40).prop_map(|pieces| pieces.concat());
-    (prop::bool::weighted(0.1), body).prop_map(|(bom, body)| [if bom { &b"\xEF\xBB\xBF"[..] } else { b"" }, &body].concat())
+    (prop::bool::weighted(0.1), body)
+        .prop_map(|(bom, body)| [if bom { &b"\xEF\xBB\xBF"[..] } else { b"" }, &body].concat())
 }
 
 fn one_of(values: &'static [&'static str]) -> impl Strategy<Value = String> {
@@ -102,7 +150,8 @@ fn except() -> impl Strategy<Value = String> {
 
 /// A target with the modifiers every search may have.
 fn search() -> impl Strategy<Value = String> {
-    let cased = (target(), case()).prop_map(|(target, case)| if target.starts_with("stock") { target } else { target + &case });
+    let cased =
+        (target(), case()).prop_map(|(target, case)| if target.starts_with("stock") { target } else { target + &case });
     let target = prop_oneof![3 => cased, 1 => (pattern(), case()).prop_map(|(pattern, case)| pattern + &case)];
     (target, at(), except()).prop_map(|(target, at, except)| target + &at + &except)
 }
@@ -115,16 +164,23 @@ fn rule() -> impl Strategy<Value = String> {
         let gap = if line_ends { String::new() } else { gap };
         format!("remove = {{ {search}{which}{gap} }}")
     });
-    let replace =
-        (search(), which(), with).prop_map(|(search, which, with)| format!("replace = {{ {search}{which}, with = {with} }}"));
-    let grouped = (at(), which(), one_of(&["'<$1>'", "'$2$1'", "'${x}.$0'"]))
-        .prop_map(|(at, which, with)| format!(r"replace = {{ pattern = '(u|l)?(?<x>[ma]+)'{at}{which}, with = {with} }}"));
+    let replace = (search(), which(), with)
+        .prop_map(|(search, which, with)| format!("replace = {{ {search}{which}, with = {with} }}"));
+    let grouped = (at(), which(), one_of(&["'<$1>'", "'$2$1'", "'${x}.$0'"])).prop_map(|(at, which, with)| {
+        format!(r"replace = {{ pattern = '(u|l)?(?<x>[ma]+)'{at}{which}, with = {with} }}")
+    });
     let joins = (one_of(&["''", "' '", "', '"]), one_of(&["keep", "join"]), one_of(&["leave", "rejoin"])).prop_map(
-        |(with, paragraphs, hyphens)| format!("join_lines = {{ with = {with}, paragraphs = '{paragraphs}', hyphens = '{hyphens}' }}"),
+        |(with, paragraphs, hyphens)| {
+            format!("join_lines = {{ with = {with}, paragraphs = '{paragraphs}', hyphens = '{hyphens}' }}")
+        },
     );
     let breaks = (search(), which(), one_of(&["after", "before"]), any::<bool>())
-        .prop_filter("a line is not broken at its own end", |(search, ..)| !search.contains("\\n") && !search.contains("\\r") && !search.contains("line-end"))
-        .prop_map(|(search, which, place, tight)| format!("break_lines = {{ {search}{which}, place = '{place}', tight = {tight} }}"));
+        .prop_filter("a line is not broken at its own end", |(search, ..)| {
+            !search.contains("\\n") && !search.contains("\\r") && !search.contains("line-end")
+        })
+        .prop_map(|(search, which, place, tight)| {
+            format!("break_lines = {{ {search}{which}, place = '{place}', tight = {tight} }}")
+        });
     prop_oneof![
         5 => remove,
         4 => replace,

@@ -175,7 +175,9 @@ impl EdgeSearch<'_> {
                 // What the start has taken the end cannot have.
                 if at_end.is_some_and(|end| end.start < start.end || end.end == start.end) {
                     at_end = pattern.next(last.0, text, start.end, last.1);
-                    at_end = at_end.filter(|end| end.start < end.end || end.start > start.end);
+                    if at_end.is_some_and(|end| end.end == start.end) {
+                        at_end = pattern.next(last.0, text, start.end + 1, last.1);
+                    }
                 }
                 if let Some(end) = at_end.filter(|end| end.start <= line.content_end) {
                     pattern.push(end, self.with_groups, &last.1.captures, matches);

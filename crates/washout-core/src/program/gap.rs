@@ -1,5 +1,7 @@
 //! What becomes of the blanks and commas around removed stretches.
 
+use std::iter::Peekable;
+
 use crate::edit::Edits;
 use crate::matching::Span;
 use crate::model::Gap;
@@ -19,20 +21,32 @@ struct Stretch {
     matches: u64,
 }
 
+impl Stretch {
+    /// Grows over the removals with only blanks before them; says whether there were any.
+    fn take_neighbours<'s>(&mut self, text: &[u8], spans: &mut Peekable<impl Iterator<Item = &'s Span>>) -> bool {
+        let before = self.matches;
+        while let Some(next) = spans.next_if(|next| next.start == self.end || skip_blanks(text, self.end) >= next.start)
+        {
+            self.end = next.end;
+            self.matches += 1;
+        }
+        self.matches > before
+    }
+}
+
 /// Pushes the removal of these matches, each stretch with the gap around it closed or mended.
 pub(super) fn push_closed(text: &[u8], spans: &[Span], gap: Gap, edits: &mut Edits) {
     let mut spans = spans.iter().filter(|span| span.start < span.end).peekable();
     while let Some(first) = spans.next() {
         let mut stretch = Stretch { start: first.start, end: first.end, matches: 1 };
-        loop {
-            while let Some(next) = spans.next_if(|next| next.start == stretch.end || skip_blanks(text, stretch.end) >= next.start) {
-                stretch.end = next.end;
-                stretch.matches += 1;
-            }
+        stretch.take_neighbours(text, &mut spans);
+        if gap == Gap::Mend {
             // Without the comma, the next removal may be a neighbour: "um, um, the lamp".
-            match idle_comma(text, stretch).filter(|_| gap == Gap::Mend) {
-                Some(after_comma) => stretch.end = after_comma,
-                None => break,
+            while let Some(after_comma) = idle_comma(text, stretch) {
+                stretch.end = after_comma;
+                if !stretch.take_neighbours(text, &mut spans) {
+                    break;
+                }
             }
         }
         let closed = close(text, stretch);

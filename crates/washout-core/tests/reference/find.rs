@@ -39,7 +39,9 @@ fn is_excepted(search: &Search, found: &Units) -> bool {
     let except = &search.except;
     let ignore = search.case == Case::Ignore;
     let all_chars = !found.is_empty() && found.iter().all(|unit| is_in(&except.chars.set, *unit, ignore));
-    let whole = |entry: &String, words: bool| entry_end(&to_units(entry.as_bytes()), found, 0, ignore, words) == Some(found.len());
+    let whole = |entry: &String, words: bool| {
+        entry_end(&to_units(entry.as_bytes()), found, 0, ignore, words) == Some(found.len())
+    };
     let chars_target = matches!(search.target, Target::Chars(_));
     (all_chars && !chars_target)
         || except.words.iter().any(|entry| whole(entry, true))
@@ -54,7 +56,8 @@ fn same(one: char, other: char, ignore_case: bool) -> bool {
         return one == other;
     }
     let mut folded = FOLDED.lock().unwrap();
-    let regex = folded.entry(one).or_insert_with(|| Regex::new(&format!(r"^(?i:\x{{{:X}}})$", u32::from(one))).unwrap());
+    let regex =
+        folded.entry(one).or_insert_with(|| Regex::new(&format!(r"^(?i:\x{{{:X}}})$", u32::from(one))).unwrap());
     regex.is_match(other.to_string().as_bytes())
 }
 
@@ -79,7 +82,8 @@ fn cased_kin(character: char) -> Vec<char> {
 fn find_chars(search: &Search, units: &Units) -> Vec<Found> {
     let Target::Chars(target) = &search.target else { return Vec::new() };
     let ignore = search.case == Case::Ignore;
-    let member = |at: usize| is_in(&target.set, units[at], ignore) && !is_in(&search.except.chars.set, units[at], ignore);
+    let member =
+        |at: usize| is_in(&target.set, units[at], ignore) && !is_in(&search.except.chars.set, units[at], ignore);
     let mut found = Vec::new();
     if search.at == At::Anywhere {
         return (0..units.len()).filter(|at| member(*at)).map(|at| Found::new(at, at + 1)).collect();
@@ -132,7 +136,9 @@ fn entry_end(entry: &Units, units: &Units, at: usize, ignore_case: bool, words: 
         }
         let matches = match (entry[from], units.get(at)?) {
             (Unit::Char(one), Unit::Char(other)) => same(plain(one), plain(*other), ignore_case),
-            (Unit::End(one), Unit::End(other)) => other.as_bytes() == one.as_bytes() || (other.as_bytes().len() == 2 && one.as_bytes().len() == 1),
+            (Unit::End(one), Unit::End(other)) => {
+                other.as_bytes() == one.as_bytes() || (other.as_bytes().len() == 2 && one.as_bytes().len() == 1)
+            }
             _ => false,
         };
         if !matches {
@@ -157,11 +163,14 @@ fn is_letter(character: char) -> bool {
 fn in_one_word(units: &Units, at: usize, hyphen: Hyphen) -> bool {
     let character = |at: Option<usize>| at.and_then(|at| units.get(at)).and_then(Unit::character);
     let part = |at: Option<usize>| {
-        let (before, here, after) = (character(at.and_then(|at| at.checked_sub(1))), character(at), character(at.map(|at| at + 1)));
+        let (before, here, after) =
+            (character(at.and_then(|at| at.checked_sub(1))), character(at), character(at.map(|at| at + 1)));
         match (before, here, after) {
             (_, Some(here), _) if is_word(here) => true,
             (Some(before), Some('\'' | '’'), Some(after)) => is_letter(before) && is_letter(after),
-            (Some(before), Some('-' | '\u{2010}'), Some(after)) => hyphen == Hyphen::Joins && is_word(before) && is_word(after),
+            (Some(before), Some('-' | '\u{2010}'), Some(after)) => {
+                hyphen == Hyphen::Joins && is_word(before) && is_word(after)
+            }
             _ => false,
         }
     };
@@ -181,7 +190,9 @@ fn ends_at(search: &Search, units: &Units, at: usize) -> Vec<usize> {
     let ignore = search.case == Case::Ignore;
     let spared = |entry: &str, excepted: &[String], words: bool| {
         let entry = to_units(entry.as_bytes());
-        excepted.iter().any(|other| entry_end(&to_units(other.as_bytes()), &entry, 0, ignore, words) == Some(entry.len()))
+        excepted
+            .iter()
+            .any(|other| entry_end(&to_units(other.as_bytes()), &entry, 0, ignore, words) == Some(entry.len()))
     };
     match &search.target {
         Target::Text(entries) => {
@@ -236,29 +247,29 @@ fn find_by_trying(search: &Search, units: &Units) -> Vec<Found> {
     let content_end = |at: usize| (at..units.len()).find(|at| units[*at].line_end().is_some()).unwrap_or(units.len());
     let line_start = |at: usize| (0..at).rev().find(|at| units[*at].line_end().is_some()).map_or(0, |at| at + 1);
     let at_start = |at: usize| units[line_start(at)..at].iter().all(Unit::is_blank);
-    let at_end = |end: usize| units[end - 1].line_end().is_some() || units[end..content_end(end)].iter().all(Unit::is_blank);
+    let at_end =
+        |end: usize| units[end - 1].line_end().is_some() || units[end..content_end(end)].iter().all(Unit::is_blank);
     let longest = |at: usize, accept: &dyn Fn(usize) -> bool| {
         ends_at(search, units, at).into_iter().filter(|end| accept(*end)).max()
     };
     let mut found: Vec<Found> = Vec::new();
     let mut at = 0;
     while at < units.len() {
+        let opens = search.at == At::Edges && at_start(at) && !started(&found, line_start(at));
         let end = match search.at {
             At::Anywhere => longest(at, &|_| true),
             At::Start => longest(at, &|_| true).filter(|_| at_start(at)),
-            At::End => longest(at, &at_end),
-            At::Edges if at_start(at) && !started(&found, line_start(at)) => longest(at, &|_| true).or_else(|| longest(at, &at_end)),
-            At::Edges => longest(at, &at_end),
+            At::Edges if opens => longest(at, &|_| true),
+            At::End | At::Edges => longest(at, &at_end),
             At::WholeLine => longest(at, &at_end).filter(|_| at_start(at)),
         };
         match end {
             Some(end) => {
                 found.push(Found::new(at, end));
                 at = end;
-                if matches!(search.at, At::Start | At::WholeLine) {
-                    // One match per edge.
-                    let next = content_end(at);
-                    at = if units[at - 1].line_end().is_some() { at } else { (next + 1).min(units.len()) };
+                let one_per_edge = search.at != At::Anywhere && !opens;
+                if one_per_edge && units[at - 1].line_end().is_none() {
+                    at = (content_end(at) + 1).min(units.len());
                 }
             }
             None => at += 1,
@@ -286,7 +297,9 @@ fn find_pattern(source: &str, search: &Search, units: &Units) -> Vec<Found> {
             let shift = |found: Found| Found { start: found.start + start, end: found.end + start, ..found };
             found.extend(line.into_iter().map(shift));
         };
-        let first = |regex: &Regex, from: Option<usize>| matches_of(regex, content, from).into_iter().take(1).collect::<Vec<_>>();
+        let first = |regex: &Regex, from: Option<usize>| {
+            matches_of(regex, content, from).into_iter().take(1).collect::<Vec<_>>()
+        };
         match search.at {
             At::Anywhere => push(matches_of(&anywhere, content, None)),
             At::Start => push(first(&at_start, None)),
@@ -333,12 +346,10 @@ fn matches_of(regex: &Regex, content: &Units, from: Option<usize>) -> Vec<Found>
 // --- line numbers --------------------------------------------------------------------------------------------------
 
 fn find_line_numbers(at: At, units: &Units) -> Vec<Found> {
-    static OPENING: LazyLock<Regex> = LazyLock::new(|| {
-        Regex::new(r"^[ \t]*(?:\[[0-9]{1,7}\]|[0-9]{1,7}[.:)]?)(?:[ \t]*\|[ \t]?|[ \t]|$)").unwrap()
-    });
-    static CLOSING: LazyLock<Regex> = LazyLock::new(|| {
-        Regex::new(r"(?:^|[ \t|])(\[[0-9]{1,7}\]|[0-9]{1,7})[ \t]*$").unwrap()
-    });
+    static OPENING: LazyLock<Regex> =
+        LazyLock::new(|| Regex::new(r"^[ \t]*(?:\[[0-9]{1,7}\]|[0-9]{1,7}[.:)]?)(?:[ \t]*\|[ \t]?|[ \t]|$)").unwrap());
+    static CLOSING: LazyLock<Regex> =
+        LazyLock::new(|| Regex::new(r"(?:^|[ \t|])(\[[0-9]{1,7}\]|[0-9]{1,7})[ \t]*$").unwrap());
     let mut found = Vec::new();
     for (start, end) in lines(units) {
         let content = &units[start..end - usize::from(units[end - 1].line_end().is_some())];
@@ -356,7 +367,8 @@ fn find_line_numbers(at: At, units: &Units) -> Vec<Found> {
         let closing = CLOSING.captures(&bytes).and_then(|captures| captures.get(1)).filter(|_| at != At::Start);
         if let Some(number) = closing.filter(|number| unit_at(number.start()) >= rest) {
             let mut first = unit_at(number.start());
-            let blanks = |from: usize| from - content[rest..from].iter().rev().take_while(|unit| unit.is_blank()).count();
+            let blanks =
+                |from: usize| from - content[rest..from].iter().rev().take_while(|unit| unit.is_blank()).count();
             first = blanks(first);
             if first > rest && content[first - 1] == Unit::Char('|') {
                 first = blanks(first - 1);

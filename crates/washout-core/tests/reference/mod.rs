@@ -65,22 +65,31 @@ fn edits(verb: &Verb, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edi
     match verb {
         Verb::Remove(remove) if remove.search.at == At::WholeLine => {
             let matches = chosen(&remove.search, remove.which, units);
-            matches.iter().map(|found| line_with(units, found.start)).map(|(start, end)| Edit::remove(start, end)).collect()
+            matches
+                .iter()
+                .map(|found| line_with(units, found.start))
+                .map(|(start, end)| Edit::remove(start, end))
+                .collect()
         }
         Verb::Remove(remove) => {
             let matches = chosen(&remove.search, remove.which, units);
             remove_closing(units, &matches, remove.gap)
         }
         Verb::Replace(replace) => {
-            let put = |found: &Found| Edit { start: found.start, end: found.end, put: expand(&replace.with, found), matches: 1 };
+            let put = |found: &Found| Edit {
+                start: found.start,
+                end: found.end,
+                put: expand(&replace.with, found),
+                matches: 1,
+            };
             chosen(&replace.search, replace.which, units).iter().map(put).collect()
         }
         Verb::Trim(trim) => trimmed(*trim, units),
         Verb::DropLines(DropLines::Holding(search)) => without_lines(units, |line| holds(search, units, line)),
         Verb::DropLines(DropLines::Empty(EmptyLines::All)) => without_lines(units, |line| is_empty(units, line)),
-        Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => {
-            without_lines(units, |line| is_empty(units, line) && line.0 > 0 && is_empty(units, line_with(units, line.0 - 1)))
-        }
+        Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => without_lines(units, |line| {
+            is_empty(units, line) && line.0 > 0 && is_empty(units, line_with(units, line.0 - 1))
+        }),
         Verb::KeepLines(keep) => without_lines(units, |line| !holds(&keep.search, units, line)),
         Verb::JoinLines(join) => joined(join, units),
         Verb::BreakLines(breaks) => broken_up(breaks, units, first_line_end),
@@ -92,7 +101,8 @@ fn chosen(search: &Search, which: Which, units: &Units) -> Vec<Found> {
     let found = find(search, units);
     let line_of = |found: &Found| line_with(units, found.start).0;
     let keep = |index: usize| {
-        let same_line: Vec<usize> = (0..found.len()).filter(|other| line_of(&found[*other]) == line_of(&found[index])).collect();
+        let same_line: Vec<usize> =
+            (0..found.len()).filter(|other| line_of(&found[*other]) == line_of(&found[index])).collect();
         match which {
             Which::All => true,
             Which::First => same_line.first() == Some(&index),
@@ -238,7 +248,9 @@ fn remove_closing(units: &Units, matches: &[Found], gap: Gap) -> Vec<Edit> {
         // What goes with the stretch counts as removed before the next one is looked at.
         if let (Gap::Mend, Some(last)) = (gap, stretches.last_mut()) {
             let more_to_come = matches.iter().any(|next| {
-                next.start >= last.end && next.start < next.end && units[last.end..next.start].iter().all(Unit::is_blank)
+                next.start >= last.end
+                    && next.start < next.end
+                    && units[last.end..next.start].iter().all(Unit::is_blank)
             });
             if !more_to_come {
                 last.end = with_idle_comma(units, last.start, last.end);
