@@ -1,1 +1,16 @@
+//! Washing files: choosing them, streaming them through a program, and writing results so that nothing is lost.
+//!
+//! [`choose`] turns the paths a person named into a list of files. [`wash_all`] sends them through a program in
+//! parallel and hands the results over in the order of the list. What becomes of a result is the [`Aim`]: nothing
+//! (a preview), a copy in another folder, or the file itself.
 
+mod choose;
+mod error;
+mod run;
+mod wash;
+mod write;
+
+pub use choose::{Choice, Chosen, ChosenFile, Globs, choose};
+pub use error::{ChooseError, FileError};
+pub use run::{Aim, FileReport, State, Stop, wash_all};
+pub use wash::{Excerpt, Skip, StreamError, Washed, wash_stream};

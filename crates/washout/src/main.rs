@@ -1,1 +1,42 @@
-fn main() {}
+//! The `washout` command.
+
+mod args;
+mod commands;
+mod exit;
+mod interrupt;
+mod rules;
+mod show;
+
+use std::io::Write as _;
+use std::process::ExitCode;
+
+use clap::{CommandFactory, FromArgMatches};
+
+use args::{Cli, Command};
+use exit::{Exit, Trouble};
+
+fn main() -> ExitCode {
+    let matches = Cli::command().get_matches();
+    let cli = match Cli::from_arg_matches(&matches) {
+        Ok(cli) => cli,
+        Err(error) => error.exit(),
+    };
+    cli.color.write_global();
+    let given = matches.subcommand().map(|(_, matches)| matches);
+    let done = match (&cli.command, given) {
+        (Command::Clean(args), Some(given)) => commands::clean::run(args, given),
+        (Command::Demo(args), _) => commands::demo::run(args),
+        (Command::Clean(_), None) => Ok(Exit::WrongUsage),
+    };
+    done.unwrap_or_else(report).into()
+}
+
+/// Says what went wrong and gives the exit status for it.
+fn report(trouble: Trouble) -> Exit {
+    let exit = trouble.exit();
+    if let Some(message) = trouble.message() {
+        // Nothing is left to be done if even this cannot be written.
+        let _ = writeln!(anstream::stderr().lock(), "{message}");
+    }
+    exit
+}

@@ -5,7 +5,7 @@ use std::collections::HashSet;
 use crate::class::{CharSet, CharTable};
 use crate::model::{Case, Except};
 use crate::text::chars::step;
-use crate::words::Spelling;
+use crate::words::{Key, Spelling};
 
 /// The part of `except` that cannot be taken out of the target beforehand: a match is spared if the whole of it is
 /// excepted.
@@ -20,7 +20,7 @@ pub(crate) struct Spare {
 #[derive(Clone, Debug)]
 struct Spelled {
     spelling: Spelling,
-    entries: HashSet<Vec<char>>,
+    entries: HashSet<Vec<Key>>,
 }
 
 impl Spelled {
@@ -71,6 +71,6 @@ fn all_in(set: &CharTable, text: &[u8]) -> bool {
 
 /// `entries` without those that are excepted under this spelling.
 pub(crate) fn without(entries: &[String], excepted: &[String], spelling: Spelling) -> Vec<String> {
-    let excepted: HashSet<Vec<char>> = excepted.iter().map(|entry| spelling.keys(entry)).collect();
+    let excepted: HashSet<Vec<Key>> = excepted.iter().map(|entry| spelling.keys(entry)).collect();
     entries.iter().filter(|entry| !excepted.contains(&spelling.keys(entry))).cloned().collect()
 }

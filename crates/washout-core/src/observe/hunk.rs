@@ -40,6 +40,26 @@ pub struct Hunk {
     pub cut_bytes: u64,
 }
 
+impl Hunk {
+    /// The rules that had a part in it, in ascending order.
+    pub fn rules(&self) -> Vec<RuleId> {
+        let mut rules: Vec<RuleId> = self.pieces.iter().filter_map(|piece| piece.side.rule()).collect();
+        rules.sort_unstable();
+        rules.dedup();
+        rules
+    }
+}
+
+impl Side {
+    /// The rule that made the change; `None` for what was kept.
+    pub fn rule(self) -> Option<RuleId> {
+        match self {
+            Self::Kept => None,
+            Self::Removed(rule) | Self::Put(rule) => Some(rule),
+        }
+    }
+}
+
 /// Cuts a stream of segments into hunks. Lines that did not change are only counted.
 #[derive(Debug)]
 pub(super) struct HunkBuilder {
@@ -102,7 +122,7 @@ impl HunkBuilder {
     fn close(&mut self) {
         let open = std::mem::take(&mut self.open);
         let (lines_before, lines_after) = (open.before.size().lines, open.after.size().lines);
-        if open.changed {
+        if open.changed && !open.ends_as_it_was() {
             self.done.push(Hunk {
                 first_line: self.lines_behind + 1,
                 lines_before,
@@ -133,6 +153,16 @@ impl Open {
         };
         let (in_before, in_after) = (!matches!(side, Side::Put(_)), !matches!(side, Side::Removed(_)));
         self.bytes > 0 && ended(self.last_before, in_before) && ended(self.last_after, in_after)
+    }
+
+    /// Whether what some rules did others undid.
+    fn ends_as_it_was(&self) -> bool {
+        let side = |away: fn(Side) -> bool| {
+            self.pieces.iter().filter(move |piece| !away(piece.side)).flat_map(|piece| &piece.bytes)
+        };
+        let before = side(|side| matches!(side, Side::Put(_)));
+        let after = side(|side| matches!(side, Side::Removed(_)));
+        self.cut_bytes == 0 && before.eq(after)
     }
 
     fn add(&mut self, side: Side, bytes: &[u8], most_bytes: usize) {

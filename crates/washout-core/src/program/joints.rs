@@ -50,30 +50,33 @@ impl Joints {
     pub(super) fn run(&self, text: &[u8], last: bool, state: &mut OpState) -> usize {
         let mut from = 0;
         while let Some(run) = next_run(text, from) {
-            if run.end == text.len() && !last {
-                return self.hold(text, from, run.start, state);
+            if !last && !self.sees_behind(text, run.end) {
+                return self.hold(from, run.start, state);
             }
             let at_start = run.start == 0 && !state.started;
             self.judge(text, &run, at_start, state);
             from = run.end;
         }
         let judged =
-            if last { text.len() } else { self.hold(text, from, skip_blanks_back(text, text.len()).max(from), state) };
+            if last { text.len() } else { self.hold(from, skip_blanks_back(text, text.len()).max(from), state) };
         state.started |= judged > 0;
         judged
     }
 
+    /// Whether what follows a run is there, as far as judging the run asks for it: where hyphens are rejoined, the
+    /// whole of the next character.
+    fn sees_behind(&self, text: &[u8], end: usize) -> bool {
+        const LONGEST_CHAR: usize = 4;
+        let is_whole = || char_at(text, end).is_some() || text.len() - end >= LONGEST_CHAR;
+        end < text.len() && (self.rejoin.is_none() || is_whole())
+    }
+
     /// Steps back from `at` over what the next joint may still ask about, a letter and a hyphen, but not into runs that
     /// have been judged, the last of which ends at `from`.
-    fn hold(&self, text: &[u8], from: usize, at: usize, state: &mut OpState) -> usize {
-        let mut held = at;
-        if self.rejoin.is_some() {
-            for _ in 0..2 {
-                // Over broken bytes too: one at a time, they are no letter and no hyphen anyway.
-                held -= char_before(text, held).map_or(usize::from(held > 0), char::len_utf8);
-            }
-        }
-        let held = held.max(from);
+    fn hold(&self, from: usize, at: usize, state: &mut OpState) -> usize {
+        // Two characters, and the start of a third that the end of the block cuts.
+        const MOST: usize = 4 + 4 + 3;
+        let held = if self.rejoin.is_some() { at.saturating_sub(MOST) } else { at }.max(from);
         state.started |= held > 0;
         held
     }

@@ -8,4 +8,4 @@ mod trie;
 pub use boundary::Hyphen;
 pub(crate) use boundary::is_word_char;
 pub(crate) use phrases::Phrases;
-pub(crate) use spelling::Spelling;
+pub(crate) use spelling::{Key, Spelling};

@@ -1,11 +1,10 @@
 //! A list of literal strings or words, found leftmost and then longest.
 
 use super::boundary::{Hyphen, begins_word, ends_word, is_word_char};
-use super::spelling::Spelling;
+use super::spelling::{CRLF, Key, Spelling};
 use super::trie::{NodeId, Trie};
 use crate::class::{CharSet, CharTable};
 use crate::text::chars::char_at;
-use crate::text::lines::LineEnd;
 
 /// A list of entries made ready for finding.
 ///
@@ -68,8 +67,8 @@ impl Phrases {
         longest: &mut Option<usize>,
     ) {
         while let Some((key, len)) = self.spelling.key_at(text, at) {
-            if LineEnd::starting_at(text, at) == Some(LineEnd::CrLf) {
-                return self.walk_crlf(text, node, at, accept, longest);
+            if key == CRLF {
+                return self.walk_crlf(text, node, at + len, accept, longest);
             }
             let Some(child) = self.trie.child(node, key) else { return };
             (node, at) = (child, at + len);
@@ -77,21 +76,19 @@ impl Phrases {
         }
     }
 
-    /// A CRLF is one line end: an entry may have it as `\r\n`, as `\n` or as `\r`.
+    /// An entry may have the CRLF that ends at `end` as `\r\n`, as `\n` or as `\r`.
     fn walk_crlf(
         &self,
         text: &[u8],
         node: NodeId,
-        at: usize,
+        end: usize,
         accept: &impl Fn(usize) -> bool,
         longest: &mut Option<usize>,
     ) {
-        let feed = self.trie.child(node, '\n');
-        let carriage = self.trie.child(node, '\r');
-        let both = carriage.and_then(|node| self.trie.child(node, '\n'));
-        for child in [feed, carriage, both].into_iter().flatten() {
-            self.judge_end(text, child, at + 2, '\n', accept, longest);
-            self.walk(text, child, at + 2, accept, longest);
+        let spelled = [CRLF, Key::from('\n'), Key::from('\r')];
+        for (key, child) in spelled.into_iter().filter_map(|key| Some((key, self.trie.child(node, key)?))) {
+            self.judge_end(text, child, end, key, accept, longest);
+            self.walk(text, child, end, accept, longest);
         }
     }
 
@@ -101,7 +98,7 @@ impl Phrases {
         text: &[u8],
         node: NodeId,
         end: usize,
-        last_key: char,
+        last_key: Key,
         accept: &impl Fn(usize) -> bool,
         longest: &mut Option<usize>,
     ) {
@@ -109,7 +106,7 @@ impl Phrases {
             return;
         }
         let whole = match self.boundaries {
-            Some(hyphen) if is_word_char(last_key) => ends_word(text, end, hyphen),
+            Some(hyphen) if char::from_u32(last_key).is_some_and(is_word_char) => ends_word(text, end, hyphen),
             _ => true,
         };
         if whole && accept(end) {
@@ -120,7 +117,7 @@ impl Phrases {
 
 /// Every character whose key opens an entry.
 fn start_set(trie: &Trie, spelling: Spelling) -> CharSet {
-    let mut starts = CharSet::of_chars(trie.first_keys());
+    let mut starts = CharSet::of_chars(trie.first_keys().flat_map(first_chars));
     if spelling.ignore_case {
         starts.fold_case();
     }
@@ -132,6 +129,11 @@ fn start_set(trie: &Trie, spelling: Spelling) -> CharSet {
         }
     }
     starts
+}
+
+/// The characters a key stands for.
+fn first_chars(key: Key) -> Vec<char> {
+    char::from_u32(key).map_or_else(|| vec!['\r', '\n'], |character| vec![character])
 }
 
 #[cfg(test)]

@@ -1,7 +1,14 @@
 //! What counts as the same spelling: letter case, the two apostrophes, runs of blanks.
 
+use crate::text::LineEnd;
 use crate::text::chars::{char_at, is_blank_byte};
 use crate::text::lines::skip_blanks;
+
+/// What a character counts as: a code point, or [`CRLF`].
+pub(crate) type Key = u32;
+
+/// A CRLF, which is one line end and not two characters.
+pub(super) const CRLF: Key = 0x11_0000;
 
 /// Which differences of spelling a list looks past.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -14,21 +21,24 @@ pub(crate) struct Spelling {
 impl Spelling {
     /// The key of the character at `at` and the bytes it covers; `None` at the end of the text and at broken bytes.
     #[inline]
-    pub(crate) fn key_at(self, text: &[u8], at: usize) -> Option<(char, usize)> {
+    pub(crate) fn key_at(self, text: &[u8], at: usize) -> Option<(Key, usize)> {
         let (character, len) = char_at(text, at)?;
+        if character == '\r' && LineEnd::starting_at(text, at) == Some(LineEnd::CrLf) {
+            return Some((CRLF, 2));
+        }
         if self.as_words {
             if character.is_ascii() && is_blank_byte(character as u8) {
-                return Some((' ', skip_blanks(text, at) - at));
+                return Some((Key::from(' '), skip_blanks(text, at) - at));
             }
             if character == '’' {
-                return Some(('\'', len));
+                return Some((Key::from('\''), len));
             }
         }
-        Some((if self.ignore_case { fold(character) } else { character }, len))
+        Some((Key::from(if self.ignore_case { fold(character) } else { character }), len))
     }
 
     /// The keys of a whole entry.
-    pub(crate) fn keys(self, entry: &str) -> Vec<char> {
+    pub(crate) fn keys(self, entry: &str) -> Vec<Key> {
         let mut keys = Vec::with_capacity(entry.len());
         let mut at = 0;
         while let Some((key, len)) = self.key_at(entry.as_bytes(), at) {

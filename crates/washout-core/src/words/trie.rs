@@ -1,5 +1,7 @@
 //! A prefix tree over keys, built once from a sorted list and never changed.
 
+use super::spelling::Key;
+
 /// Where a walk stands: the number of a node. The root is node 0.
 pub(super) type NodeId = u32;
 
@@ -15,13 +17,13 @@ struct Node {
 pub(super) struct Trie {
     nodes: Vec<Node>,
     /// Key and node of each child, sorted by key within one parent.
-    edges: Vec<(char, NodeId)>,
+    edges: Vec<(Key, NodeId)>,
 }
 
 impl Trie {
     /// The tree of these entries. Sorting makes all entries of one prefix neighbours, so that each level of the tree
     /// is a run through the list: 100,000 entries take well under a second.
-    pub(super) fn new(mut entries: Vec<Vec<char>>) -> Self {
+    pub(super) fn new(mut entries: Vec<Vec<Key>>) -> Self {
         entries.sort_unstable();
         entries.dedup();
         let mut trie = Self { nodes: vec![Node { first_edge: 0, last_edge: 0, ends_entry: false }], edges: Vec::new() };
@@ -48,7 +50,7 @@ impl Trie {
     }
 
     #[inline]
-    pub(super) fn child(&self, node: NodeId, key: char) -> Option<NodeId> {
+    pub(super) fn child(&self, node: NodeId, key: Key) -> Option<NodeId> {
         let Node { first_edge, last_edge, .. } = self.nodes[node as usize];
         let edges = &self.edges[first_edge as usize..last_edge as usize];
         match edges {
@@ -64,7 +66,7 @@ impl Trie {
     }
 
     /// The keys entries begin with.
-    pub(super) fn first_keys(&self) -> impl Iterator<Item = char> + '_ {
+    pub(super) fn first_keys(&self) -> impl Iterator<Item = Key> + '_ {
         let root = &self.nodes[0];
         self.edges[root.first_edge as usize..root.last_edge as usize].iter().map(|(key, _)| *key)
     }

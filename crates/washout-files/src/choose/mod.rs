@@ -1,0 +1,172 @@
+//! From the paths a person named to a list of files.
+
+mod globs;
+
+pub use globs::Globs;
+
+use std::collections::HashMap;
+use std::path::{Component, Path, PathBuf};
+
+use ignore::{DirEntry, WalkBuilder};
+
+use crate::error::{ChooseError, FileError};
+use crate::wash::Skip;
+
+/// What was asked for.
+#[derive(Debug, Default)]
+pub struct Choice {
+    /// Files and folders, as named.
+    pub paths: Vec<PathBuf>,
+    /// Which files below a named folder.
+    pub globs: Globs,
+    /// Also those whose name starts with a dot.
+    pub with_hidden: bool,
+    /// Also those that ignore files leave out.
+    pub with_ignored: bool,
+    /// A folder that is never walked: the one results go to.
+    pub avoid: Option<PathBuf>,
+}
+
+/// The list of files, in the order of their paths, and what was left out of it.
+#[derive(Debug, Default)]
+pub struct Chosen {
+    /// The files.
+    pub files: Vec<ChosenFile>,
+    /// What was named or found and is no file that can be washed.
+    pub skipped: Vec<(PathBuf, Skip)>,
+    /// Folders that could not be walked.
+    pub failed: Vec<(PathBuf, FileError)>,
+}
+
+/// One file.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct ChosenFile {
+    /// Its path, as messages show it.
+    pub path: PathBuf,
+    /// Where a copy of it goes, below the folder of copies: the same tree as the paths show.
+    pub below: PathBuf,
+}
+
+/// Finds the files. Named files are always taken; globs, hidden and ignored files matter below folders only.
+///
+/// # Errors
+/// A named path that is not there, or two files that would be copied to one place. Nothing has been opened then.
+pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
+    let mut chosen = Chosen::default();
+    for path in &choice.paths {
+        let kind = std::fs::metadata(path).map_err(|cause| ChooseError::NotThere { path: path.clone(), cause })?;
+        if kind.is_dir() {
+            walk(path, choice, &mut chosen);
+        } else if kind.is_file() {
+            chosen.files.push(ChosenFile { path: path.clone(), below: place_below(path) });
+        } else {
+            chosen.skipped.push((path.clone(), Skip::NoFile));
+        }
+    }
+    chosen.files.sort();
+    chosen.files.dedup();
+    chosen.skipped.sort_by(|one, other| one.0.cmp(&other.0));
+    refuse_same_place(&chosen.files)?;
+    Ok(chosen)
+}
+
+fn walk(folder: &Path, choice: &Choice, chosen: &mut Chosen) {
+    let place = place_below(folder);
+    let avoid = choice.avoid.as_ref().and_then(|avoid| avoid.canonicalize().ok());
+    let mut builder = WalkBuilder::new(folder);
+    builder.hidden(!choice.with_hidden).follow_links(false).require_git(false);
+    if choice.with_ignored {
+        builder.ignore(false).git_ignore(false).git_global(false).git_exclude(false).parents(false);
+    }
+    builder.filter_entry(move |entry| !is_avoided(entry, avoid.as_deref()));
+    for entry in builder.build() {
+        match entry {
+            Ok(entry) => found(&entry, folder, &place, choice, chosen),
+            Err(error) => {
+                let path = error_path(&error).unwrap_or_else(|| folder.to_owned());
+                chosen.failed.push((path, FileError::Walk(plain(&error))));
+            }
+        }
+    }
+}
+
+fn is_avoided(entry: &DirEntry, avoid: Option<&Path>) -> bool {
+    let is_folder = entry.file_type().is_some_and(|kind| kind.is_dir());
+    avoid.is_some_and(|avoid| is_folder && entry.path().canonicalize().is_ok_and(|path| path == avoid))
+}
+
+fn found(entry: &DirEntry, folder: &Path, place: &Path, choice: &Choice, chosen: &mut Chosen) {
+    let kind = entry.file_type();
+    let inner = entry.path().strip_prefix(folder).unwrap_or(entry.path());
+    if kind.is_none_or(|kind| kind.is_dir()) || !choice.globs.take(inner) {
+        return;
+    }
+    let path = entry.path().strip_prefix("./").unwrap_or(entry.path()).to_owned();
+    if kind.is_some_and(|kind| kind.is_file()) {
+        chosen.files.push(ChosenFile { path, below: place.join(inner) });
+    } else {
+        let skip = if kind.is_some_and(|kind| kind.is_symlink()) { Skip::Link } else { Skip::NoFile };
+        chosen.skipped.push((path, skip));
+    }
+}
+
+/// A path as it is below a folder of copies: itself if it stays below where it starts, else only its last part.
+fn place_below(path: &Path) -> PathBuf {
+    let climbs = path.components().any(|part| !matches!(part, Component::Normal(_) | Component::CurDir));
+    if climbs {
+        return path.file_name().map(PathBuf::from).unwrap_or_default();
+    }
+    path.components().filter(|part| matches!(part, Component::Normal(_))).collect()
+}
+
+fn refuse_same_place(files: &[ChosenFile]) -> Result<(), ChooseError> {
+    let mut places: HashMap<&Path, &Path> = HashMap::with_capacity(files.len());
+    for file in files {
+        if let Some(first) = places.insert(&file.below, &file.path) {
+            return Err(ChooseError::SamePlace {
+                first: first.to_owned(),
+                second: file.path.clone(),
+                place: file.below.clone(),
+            });
+        }
+    }
+    Ok(())
+}
+
+fn error_path(error: &ignore::Error) -> Option<PathBuf> {
+    match error {
+        ignore::Error::WithPath { path, .. } => Some(path.clone()),
+        ignore::Error::WithDepth { err, .. } | ignore::Error::WithLineNumber { err, .. } => error_path(err),
+        ignore::Error::Loop { child, .. } => Some(child.clone()),
+        _ => None,
+    }
+}
+
+/// The innermost message: the path is said beside it.
+fn plain(error: &ignore::Error) -> String {
+    match error {
+        ignore::Error::WithPath { err, .. } | ignore::Error::WithDepth { err, .. } => plain(err),
+        ignore::Error::Io(error) => format!("cannot be read: {}", crate::error::reason(error)),
+        other => other.to_string(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn copies_keep_the_tree_and_never_climb_out_of_it() {
+        for (path, place) in [
+            ("watch.txt", "watch.txt"),
+            ("./notes//a/watch.txt", "notes/a/watch.txt"),
+            ("../notes", "notes"),
+            ("/archive/notes/", "notes"),
+            ("a/../b.txt", "b.txt"),
+            (".", ""),
+            ("..", ""),
+        ] {
+            assert_eq!(place_below(Path::new(path)), Path::new(place), "{path}");
+        }
+    }
+}

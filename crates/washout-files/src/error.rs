@@ -1,0 +1,99 @@
+//! What can go wrong with files, in words for the person who named them.
+
+use std::io;
+use std::path::PathBuf;
+
+/// Why the named paths make no list of files. Nothing was opened.
+#[derive(Debug, thiserror::Error)]
+pub enum ChooseError {
+    /// A named path is not there or cannot be reached.
+    #[error("{}: {}", path.display(), reason(cause))]
+    NotThere {
+        /// The path as named.
+        path: PathBuf,
+        /// What the system said.
+        #[source]
+        cause: io::Error,
+    },
+    /// A glob that means nothing.
+    #[error("the glob `{glob}` cannot be read: {cause}")]
+    BadGlob {
+        /// The glob as given.
+        glob: String,
+        /// What is wrong with it.
+        cause: String,
+    },
+    /// Two files would be copied to one place.
+    #[error(
+        "{} and {} would both be copied to {}; name the folder above them, or run twice",
+        first.display(),
+        second.display(),
+        place.display()
+    )]
+    SamePlace {
+        /// The one.
+        first: PathBuf,
+        /// The other.
+        second: PathBuf,
+        /// Where both would go, below the folder of copies.
+        place: PathBuf,
+    },
+}
+
+/// Why one file could not be done. It is as it was.
+#[derive(Debug, thiserror::Error)]
+pub enum FileError {
+    /// It cannot be opened or read.
+    #[error("cannot be read: {}", reason(.0))]
+    Read(#[source] io::Error),
+    /// The result cannot be written.
+    #[error("the result cannot be written to {}: {}", path.display(), reason(cause))]
+    Write {
+        /// The file or folder that refused.
+        path: PathBuf,
+        /// What the system said.
+        #[source]
+        cause: io::Error,
+    },
+    /// A copy is there already.
+    #[error("{} is there already; --overwrite replaces it", .0.display())]
+    CopyExists(PathBuf),
+    /// The copy would be the file itself.
+    #[error("the copy would be the file itself; --write cleans files in place")]
+    CopyIsSource,
+    /// Owner, permissions or attributes cannot be kept.
+    #[error("its {what} cannot be kept: {}", reason(cause))]
+    CannotKeep {
+        /// What would be lost.
+        what: &'static str,
+        /// What the system said.
+        #[source]
+        cause: io::Error,
+    },
+    /// Something else wrote to it in the meantime.
+    #[error("it changed while it was being cleaned; run again to clean what it is now")]
+    ChangedMeanwhile,
+    /// It is a symbolic link.
+    #[error("it is a link; name the file it points to")]
+    Link,
+    /// It has several names.
+    #[error("it has {0} hard links, and writing would part it from the others")]
+    HardLinks(u64),
+    /// Nobody may write to it.
+    #[error("it is read-only")]
+    ReadOnly,
+    /// A folder could not be walked.
+    #[error("{0}")]
+    Walk(String),
+    /// A fault of the program itself.
+    #[error("washout stopped at a fault of its own here; please report it")]
+    Fault,
+}
+
+/// What the system said, without the number it adds.
+pub(crate) fn reason(error: &io::Error) -> String {
+    let text = error.to_string();
+    let text = text.split(" (os error").next().unwrap_or(&text);
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |first| first.to_lowercase().chain(letters).collect())
+}

@@ -1,0 +1,65 @@
+//! The first changes of a text, kept to be shown.
+
+use washout_core::{Change, Hunk, Lineage, Observer, RuleId};
+
+/// Bytes of one hunk that are kept.
+const MOST_BYTES: usize = 16 << 10;
+
+/// The first hunks of a text, and how much more there is.
+#[derive(Debug, Default)]
+pub struct Excerpt {
+    /// The first hunks.
+    pub hunks: Vec<Hunk>,
+    /// Hunks behind those.
+    pub more_hunks: u64,
+    /// Lines of the text before that changed, in all hunks.
+    pub changed_lines: u64,
+}
+
+impl Excerpt {
+    fn add(&mut self, hunks: Vec<Hunk>, most: usize) {
+        for hunk in hunks {
+            self.changed_lines += hunk.lines_before.max(1);
+            if self.hunks.len() < most {
+                self.hunks.push(hunk);
+            } else {
+                self.more_hunks += 1;
+            }
+        }
+    }
+}
+
+/// Follows a text and keeps its first hunks: memory does not grow with the number of changes.
+#[derive(Debug)]
+pub(crate) struct ExcerptObserver {
+    lineage: Lineage,
+    excerpt: Excerpt,
+    most: usize,
+}
+
+impl ExcerptObserver {
+    pub(crate) fn new(rules: usize, most: usize) -> Self {
+        Self { lineage: Lineage::new(rules, MOST_BYTES), excerpt: Excerpt::default(), most }
+    }
+
+    pub(crate) fn finish(mut self) -> Excerpt {
+        self.excerpt.add(self.lineage.finish(), self.most);
+        self.excerpt
+    }
+}
+
+impl Observer for ExcerptObserver {
+    fn input(&mut self, piece: &[u8]) {
+        let hunks = self.lineage.take_hunks();
+        self.excerpt.add(hunks, self.most);
+        self.lineage.input(piece);
+    }
+
+    fn change(&mut self, change: &Change<'_>) {
+        self.lineage.change(change);
+    }
+
+    fn judged(&mut self, rule: RuleId, bytes: u64) {
+        self.lineage.judged(rule, bytes);
+    }
+}

@@ -1,0 +1,60 @@
+//! What a file keeps besides its contents: permissions, owner, extended attributes.
+
+use std::fs::{File, Metadata};
+use std::io;
+use std::os::unix::fs::MetadataExt;
+use std::path::Path;
+
+use rustix::fs::{Gid, Uid, fchown};
+use xattr::FileExt;
+
+use crate::error::FileError;
+
+/// Gives `new` the owner, the attributes and the permissions of `old`.
+///
+/// In this order: changing the owner clears set-id bits, and attributes hold access lists that permissions refine.
+pub(super) fn keep_all(old: &File, metadata: &Metadata, new: &File) -> Result<(), FileError> {
+    keep_owner(metadata, new).map_err(|cause| FileError::CannotKeep { what: "owner", cause })?;
+    keep_attributes(old, new).map_err(|cause| FileError::CannotKeep { what: "extended attributes", cause })?;
+    keep_permissions(metadata, new)
+}
+
+/// Gives `new` the permissions of `old`.
+pub(super) fn keep_permissions(metadata: &Metadata, new: &File) -> Result<(), FileError> {
+    new.set_permissions(metadata.permissions()).map_err(|cause| FileError::CannotKeep { what: "permissions", cause })
+}
+
+fn keep_owner(old: &Metadata, new: &File) -> io::Result<()> {
+    let now = new.metadata()?;
+    let uid = (now.uid() != old.uid()).then(|| Uid::from_raw(old.uid()));
+    let gid = (now.gid() != old.gid()).then(|| Gid::from_raw(old.gid()));
+    if uid.is_some() || gid.is_some() {
+        fchown(new, uid, gid)?;
+    }
+    Ok(())
+}
+
+fn keep_attributes(old: &File, new: &File) -> io::Result<()> {
+    let names = match old.list_xattr() {
+        Err(error) if error.kind() == io::ErrorKind::Unsupported => return Ok(()),
+        names => names?,
+    };
+    for name in names {
+        let value = old.get_xattr(&name)?;
+        // Some attributes the system sets itself, and lets nobody else set.
+        if new.get_xattr(&name).ok().flatten() != value
+            && let Some(value) = value
+        {
+            new.set_xattr(&name, &value)?;
+        }
+    }
+    Ok(())
+}
+
+/// Whether the file at `path` is still the one that was opened, untouched.
+pub(super) fn is_untouched(path: &Path, opened: &Metadata) -> bool {
+    let identity = |file: &Metadata| {
+        (file.dev(), file.ino(), file.len(), file.mtime(), file.mtime_nsec(), file.ctime(), file.ctime_nsec())
+    };
+    std::fs::symlink_metadata(path).is_ok_and(|now| identity(&now) == identity(opened))
+}

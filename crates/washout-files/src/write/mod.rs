@@ -1,0 +1,9 @@
+//! Writing results so that every file is wholly the old one or wholly the new one.
+
+mod copy;
+mod in_place;
+mod kept;
+mod staged;
+
+pub(crate) use copy::CopySink;
+pub(crate) use in_place::{InPlaceSink, Source};

@@ -1,0 +1,122 @@
+//! The command line.
+
+use std::num::NonZeroUsize;
+use std::path::PathBuf;
+
+use clap::{Args, Parser, Subcommand};
+
+/// Washout cleans text.
+///
+/// Write an ordered set of rules once, look at what they change, then apply them to a stream, to files or to whole
+/// folders. Nothing is changed unless you ask with --write or --into.
+#[derive(Debug, Parser)]
+#[command(name = "washout", version, max_term_width = 100, subcommand_required = true, arg_required_else_help = true)]
+pub(crate) struct Cli {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+
+    #[command(flatten)]
+    pub(crate) color: colorchoice_clap::Color,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    Clean(CleanArgs),
+    Demo(DemoArgs),
+}
+
+/// Apply rules to the contents of files
+///
+/// With no path, or with `-`, standard input is cleaned to standard output. With paths, the changes are shown and
+/// nothing is written, unless --write or --into says so.
+#[derive(Args, Debug)]
+#[command(after_help = CLEAN_EXAMPLES)]
+pub(crate) struct CleanArgs {
+    #[command(flatten)]
+    pub(crate) rules: RuleArgs,
+
+    /// Files and folders to clean; `-` is standard input
+    #[arg(value_name = "PATH")]
+    pub(crate) paths: Vec<PathBuf>,
+
+    /// Clean the files in place (there is no undo yet: keep a copy, or use --into)
+    #[arg(long, conflicts_with_all = ["into", "stdout"], help_heading = "What becomes of the result")]
+    pub(crate) write: bool,
+
+    /// Write cleaned copies below DIR, in the same tree
+    #[arg(long, value_name = "DIR", conflicts_with = "stdout", help_heading = "What becomes of the result")]
+    pub(crate) into: Option<PathBuf>,
+
+    /// With --into: replace copies that are there already
+    #[arg(long, requires = "into", help_heading = "What becomes of the result")]
+    pub(crate) overwrite: bool,
+
+    /// Write the result of one file to standard output
+    #[arg(long, help_heading = "What becomes of the result")]
+    pub(crate) stdout: bool,
+
+    /// Show every change, not only the first of each file
+    #[arg(long, help_heading = "What becomes of the result")]
+    pub(crate) all: bool,
+
+    #[command(flatten)]
+    pub(crate) choice: ChoiceArgs,
+}
+
+const CLEAN_EXAMPLES: &str = "\
+Examples:
+  washout clean -r radio.wash.toml watch.txt notes/                 look at the changes
+  washout clean -r radio.wash.toml watch.txt notes/ --into cleaned  write cleaned copies
+  washout clean -r radio.wash.toml < watch.txt > out.txt            clean a stream
+  washout clean --rule 'remove.chars = \"#-\"' watch.txt              try one rule
+
+Exit status: 0 done, 2 the command line or a rule set is wrong (nothing was opened),
+3 some files could not be done (the others were), 130 interrupted.";
+
+/// Rules: sets and single ones mix, and run in the order given.
+#[derive(Args, Debug)]
+pub(crate) struct RuleArgs {
+    /// A rule set, by custom NAME.wash.toml; may be given several times
+    #[arg(short, long = "rules", value_name = "FILE", help_heading = "Rules, in the order given")]
+    pub(crate) rules: Vec<PathBuf>,
+
+    /// One rule, such as 'remove.chars = "#-"'; may be given several times
+    #[arg(long = "rule", value_name = "RULE", help_heading = "Rules, in the order given")]
+    pub(crate) rule: Vec<String>,
+}
+
+/// Which files.
+#[derive(Args, Debug)]
+#[command(next_help_heading = "Which files")]
+pub(crate) struct ChoiceArgs {
+    /// Below folders, only files whose name (or, with a `/`, path) matches GLOB; may be given several times
+    #[arg(long, value_name = "GLOB")]
+    pub(crate) only: Vec<String>,
+
+    /// Below folders, no files that match GLOB; may be given several times
+    #[arg(long, value_name = "GLOB")]
+    pub(crate) except: Vec<String>,
+
+    /// Below folders, also files and folders whose name starts with a dot
+    #[arg(long)]
+    pub(crate) with_hidden: bool,
+
+    /// Below folders, also files that .gitignore or .ignore leave out
+    #[arg(long)]
+    pub(crate) with_ignored: bool,
+
+    /// How many files are worked on at once; by default one for each processor
+    #[arg(long, value_name = "N")]
+    pub(crate) jobs: Option<NonZeroUsize>,
+}
+
+/// Unpack the demo data and clean it, rule by rule
+///
+/// The papers of the Marrow Point light station, all made up: a logbook, a radio watch and notices, with a rule set
+/// for each.
+#[derive(Args, Debug)]
+pub(crate) struct DemoArgs {
+    /// Unpack into DIR, which must be empty or not there yet; by default a new temporary folder
+    #[arg(long, value_name = "DIR")]
+    pub(crate) into: Option<PathBuf>,
+}

@@ -1,0 +1,4 @@
+//! The commands, a module for each.
+
+pub(crate) mod clean;
+pub(crate) mod demo;

@@ -1,0 +1,236 @@
+//! One hunk drawn: its lines before and after, and under each a row of marks.
+
+use std::io::{self, Write};
+
+use anstyle::Style;
+use washout_core::{Hunk, RuleName, Side};
+
+use super::number::counted;
+use super::style::{GONE, NEW, QUIET};
+use super::visible::{Glyph, Look, glyphs, line_end_glyph};
+
+/// Columns left of the text: the line number and which of the two texts it is.
+const MARGIN: usize = 16;
+/// Lines of one side that are shown.
+const MOST_LINES: usize = 6;
+/// Columns of unchanged text that are kept before the first change, where a line is too long.
+const LEAD: usize = 24;
+
+/// Draws hunks of one program in a given width.
+pub(crate) struct HunkDrawer<'n> {
+    names: &'n [RuleName],
+    text_columns: usize,
+}
+
+/// One line of one side.
+#[derive(Default)]
+struct DrawnLine {
+    cells: Vec<(Glyph, Side)>,
+}
+
+impl<'n> HunkDrawer<'n> {
+    pub(crate) fn new(names: &'n [RuleName], columns: usize) -> Self {
+        Self { names, text_columns: columns.saturating_sub(MARGIN).max(20) }
+    }
+
+    /// Draws a hunk; gives how many rows it took.
+    pub(crate) fn draw(&self, hunk: &Hunk, out: &mut impl Write) -> io::Result<usize> {
+        let before = lines(hunk, |side| !matches!(side, Side::Put(_)));
+        let after = lines(hunk, |side| !matches!(side, Side::Removed(_)));
+        let mut rows = self.side("before", Some(hunk.first_line), &before, &[], hunk, out)?;
+        let named = self.rules(before.iter().take(MOST_LINES).flat_map(|line| &line.cells));
+        rows += self.side("after", None, &after, &named, hunk, out)?;
+        writeln!(out)?;
+        Ok(rows + 1)
+    }
+
+    /// Draws the lines of one side. `named`: rules the other side has named already.
+    fn side(
+        &self,
+        word: &str,
+        first_line: Option<u64>,
+        lines: &[DrawnLine],
+        named: &[&str],
+        hunk: &Hunk,
+        out: &mut impl Write,
+    ) -> io::Result<usize> {
+        let mut rows = 0;
+        if lines.is_empty() {
+            let nothing = if word == "before" { "(no line here)" } else { "(nothing left)" };
+            margin(first_line, word, out)?;
+            writeln!(out, "{QUIET}{nothing}{QUIET:#}")?;
+            return Ok(1);
+        }
+        for (index, line) in lines.iter().take(MOST_LINES).enumerate() {
+            margin(first_line.map(|first| first + index as u64), if index == 0 { word } else { "" }, out)?;
+            rows += self.line(line, named, out)?;
+        }
+        let total = if word == "before" { hunk.lines_before } else { hunk.lines_after };
+        let hidden = total.saturating_sub(lines.len().min(MOST_LINES) as u64);
+        if hidden > 0 {
+            margin(None, "", out)?;
+            writeln!(out, "{QUIET}… and {}{QUIET:#}", counted(hidden, "more line"))?;
+            rows += 1;
+        }
+        Ok(rows)
+    }
+
+    fn line(&self, line: &DrawnLine, named: &[&str], out: &mut impl Write) -> io::Result<usize> {
+        let view = View::of(&line.cells, self.text_columns);
+        if line.cells.is_empty() {
+            writeln!(out, "{QUIET}(empty line){QUIET:#}")?;
+            return Ok(1);
+        }
+        view.write_text(out)?;
+        if line.cells.iter().all(|(_, side)| *side == Side::Kept) {
+            return Ok(1);
+        }
+        let rules = self.rules(&line.cells);
+        let told = if rules.iter().all(|rule| named.contains(rule)) { String::new() } else { rule_words(&rules) };
+        view.write_marks(&told, out)?;
+        Ok(2)
+    }
+
+    /// The numbers of the rules that touched these cells, in order of appearance.
+    fn rules<'c>(&self, cells: impl IntoIterator<Item = &'c (Glyph, Side)>) -> Vec<&'n str> {
+        let mut rules: Vec<&str> = Vec::new();
+        for (_, side) in cells {
+            if let Some(rule) = side.rule() {
+                let number = self.names[rule.0].number.as_str();
+                if !rules.contains(&number) {
+                    rules.push(number);
+                }
+            }
+        }
+        rules
+    }
+}
+
+fn rule_words(rules: &[&str]) -> String {
+    format!("  rule{} {}", if rules.len() == 1 { "" } else { "s" }, rules.join(", "))
+}
+
+fn margin(line: Option<u64>, word: &str, out: &mut impl Write) -> io::Result<()> {
+    let line = line.map(|line| line.to_string()).unwrap_or_default();
+    write!(out, "{QUIET}{line:>6}  {word:<6}{QUIET:#}  ")
+}
+
+/// The part of a line that fits into the width, around its first change.
+struct View<'c> {
+    cells: &'c [(Glyph, Side)],
+    cut_left: bool,
+    cut_right: bool,
+    /// Changes that are out of view, to the right.
+    hidden_changes: usize,
+}
+
+impl<'c> View<'c> {
+    fn of(cells: &'c [(Glyph, Side)], columns: usize) -> Self {
+        let width = |cells: &[(Glyph, Side)]| cells.iter().map(|(glyph, _)| glyph.width).sum::<usize>();
+        if width(cells) <= columns {
+            return Self { cells, cut_left: false, cut_right: false, hidden_changes: 0 };
+        }
+        let changed = cells.iter().position(|(_, side)| *side != Side::Kept).unwrap_or(0);
+        let mut start = changed;
+        let mut lead = 0;
+        while start > 0 && lead + cells[start - 1].0.width <= LEAD {
+            start -= 1;
+            lead += cells[start].0.width;
+        }
+        if width(&cells[..changed]) + LEAD < columns {
+            start = 0;
+        }
+        let room = columns - 1 - usize::from(start > 0);
+        let mut end = start;
+        let mut used = 0;
+        while end < cells.len() && used + cells[end].0.width <= room {
+            used += cells[end].0.width;
+            end += 1;
+        }
+        let stretches = cells[end..].chunk_by(|one, other| one.1 == other.1);
+        let hidden_changes = stretches.filter(|stretch| stretch[0].1 != Side::Kept).count();
+        Self { cells: &cells[start..end], cut_left: start > 0, cut_right: end < cells.len(), hidden_changes }
+    }
+
+    fn write_text(&self, out: &mut impl Write) -> io::Result<()> {
+        let ellipsis = |cut: bool| if cut { "…" } else { "" };
+        write!(out, "{QUIET}{}{QUIET:#}", ellipsis(self.cut_left))?;
+        for stretch in self.cells.chunk_by(|one, other| one.1 == other.1) {
+            let text: String = stretch.iter().map(|(glyph, _)| glyph.text.as_str()).collect();
+            let style = style(stretch[0].1);
+            write!(out, "{style}{text}{style:#}")?;
+        }
+        writeln!(out, "{QUIET}{}{QUIET:#}", ellipsis(self.cut_right))
+    }
+
+    fn write_marks(&self, rules: &str, out: &mut impl Write) -> io::Result<()> {
+        let last = self.cells.iter().rposition(|(_, side)| *side != Side::Kept).map_or(0, |last| last + 1);
+        margin(None, "", out)?;
+        write!(out, "{}", if self.cut_left { " " } else { "" })?;
+        for stretch in self.cells[..last].chunk_by(|one, other| one.1 == other.1) {
+            let width: usize = stretch.iter().map(|(glyph, _)| glyph.width).sum();
+            let (sign, style) = match stretch[0].1 {
+                Side::Kept => (" ", Style::new()),
+                Side::Removed(_) => ("×", GONE),
+                Side::Put(_) => ("^", NEW),
+            };
+            write!(out, "{style}{}{style:#}", sign.repeat(width))?;
+        }
+        let hidden = match self.hidden_changes {
+            0 => String::new(),
+            count => format!("  (and {} to the right)", counted(count as u64, "more change")),
+        };
+        writeln!(out, "{QUIET}{rules}{hidden}{QUIET:#}")
+    }
+}
+
+fn style(side: Side) -> Style {
+    match side {
+        Side::Kept => Style::new(),
+        Side::Removed(_) => GONE,
+        Side::Put(_) => NEW,
+    }
+}
+
+/// The lines of one side. A line end is drawn where it changed, and not where it stays.
+fn lines(hunk: &Hunk, on_side: impl Fn(Side) -> bool) -> Vec<DrawnLine> {
+    let bytes: Vec<(u8, Side)> = hunk
+        .pieces
+        .iter()
+        .filter(|piece| on_side(piece.side))
+        .flat_map(|piece| piece.bytes.iter().map(|byte| (*byte, piece.side)))
+        .collect();
+    let mut lines = Vec::new();
+    let mut start = 0;
+    while start < bytes.len() {
+        let content = bytes[start..].iter().take_while(|(byte, _)| !matches!(byte, b'\n' | b'\r')).count();
+        let end_start = start + content;
+        let end_len = match (bytes.get(end_start), bytes.get(end_start + 1)) {
+            (Some((b'\r', _)), Some((b'\n', _))) => 2,
+            (Some(_), _) => 1,
+            (None, _) => 0,
+        };
+        lines.push(drawn_line(&bytes[start..end_start], &bytes[end_start..end_start + end_len]));
+        start = end_start + end_len;
+    }
+    lines
+}
+
+fn drawn_line(content: &[(u8, Side)], end: &[(u8, Side)]) -> DrawnLine {
+    let trailing = content.iter().rev().take_while(|(byte, _)| matches!(byte, b' ' | b'\t')).count();
+    let (body, blanks) = content.split_at(content.len() - trailing);
+    let mut line = DrawnLine::default();
+    for (part, at_end) in [(body, false), (blanks, true)] {
+        for stretch in part.chunk_by(|one, other| one.1 == other.1) {
+            let side = stretch[0].1;
+            let bytes: Vec<u8> = stretch.iter().map(|(byte, _)| *byte).collect();
+            let look = if at_end || side != Side::Kept { Look::Close } else { Look::Text };
+            line.cells.extend(glyphs(&bytes, look).into_iter().map(|glyph| (glyph, side)));
+        }
+    }
+    for stretch in end.chunk_by(|one, other| one.1 == other.1).filter(|stretch| stretch[0].1 != Side::Kept) {
+        let bytes: Vec<u8> = stretch.iter().map(|(byte, _)| *byte).collect();
+        line.cells.push((line_end_glyph(&bytes), stretch[0].1));
+    }
+    line
+}

@@ -1,0 +1,11 @@
+//! What people see.
+
+pub(crate) mod command_line;
+pub(crate) mod diagnostics;
+pub(crate) mod hunk;
+pub(crate) mod number;
+pub(crate) mod preview;
+pub(crate) mod screen;
+pub(crate) mod style;
+pub(crate) mod summary;
+pub(crate) mod visible;

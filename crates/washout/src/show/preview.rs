@@ -1,0 +1,95 @@
+//! The changes of one file, as many as a screen holds.
+
+use std::io::{self, Write};
+use std::path::Path;
+
+use washout_core::RuleName;
+use washout_files::{Excerpt, Washed};
+
+use super::hunk::HunkDrawer;
+use super::number::{counted, grouped};
+use super::screen::Screen;
+use super::style::{FILE, QUIET};
+use super::visible::shown_path;
+
+/// How much of the changes is shown.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Amount {
+    /// A screenful of each file, and a few files.
+    Some,
+    /// Every change.
+    All,
+}
+
+/// Files whose changes are shown before the others are only counted.
+const MOST_FILES: usize = 8;
+
+impl Amount {
+    /// How many hunks of a file have to be kept for showing so much.
+    pub(crate) fn hunks(self) -> usize {
+        match self {
+            Self::Some => 64,
+            Self::All => usize::MAX,
+        }
+    }
+}
+
+/// Draws previews, file by file.
+pub(crate) struct Preview<'n> {
+    drawer: HunkDrawer<'n>,
+    rows_per_file: usize,
+    amount: Amount,
+    shown_files: usize,
+    /// Files with changes that were not shown.
+    pub(crate) hidden_files: u64,
+}
+
+impl<'n> Preview<'n> {
+    pub(crate) fn new(names: &'n [RuleName], screen: Screen, amount: Amount) -> Self {
+        // A third of the screen leaves room for the next file and for the summary.
+        let rows_per_file = (screen.rows / 3).clamp(9, 24);
+        Self { drawer: HunkDrawer::new(names, screen.columns), rows_per_file, amount, shown_files: 0, hidden_files: 0 }
+    }
+
+    pub(crate) fn file(
+        &mut self,
+        path: &Path,
+        washed: &Washed,
+        excerpt: &Excerpt,
+        out: &mut impl Write,
+    ) -> io::Result<()> {
+        if self.amount == Amount::Some && self.shown_files == MOST_FILES {
+            self.hidden_files += 1;
+            return Ok(());
+        }
+        if self.shown_files == 0 {
+            legend(out)?;
+        }
+        self.shown_files += 1;
+        let changed = grouped(excerpt.changed_lines);
+        let lines = counted(washed.before.lines, "line");
+        writeln!(out, "{FILE}{}{FILE:#}{QUIET}  {changed} of {lines}{QUIET:#}\n", shown_path(path))?;
+        let mut rows = 0;
+        let mut shown = 0;
+        for hunk in &excerpt.hunks {
+            if self.amount == Amount::Some && rows >= self.rows_per_file {
+                break;
+            }
+            rows += self.drawer.draw(hunk, out)?;
+            shown += 1;
+        }
+        let more = excerpt.more_hunks + (excerpt.hunks.len() - shown) as u64;
+        if more > 0 {
+            writeln!(
+                out,
+                "{QUIET}        … and {} in this file; --all shows them{QUIET:#}\n",
+                counted(more, "more place")
+            )?;
+        }
+        Ok(())
+    }
+}
+
+pub(crate) fn legend(out: &mut impl Write) -> io::Result<()> {
+    writeln!(out, "{QUIET}× goes   ^ comes   · blank   → tab   ↵ line end{QUIET:#}\n")
+}

@@ -1,0 +1,159 @@
+//! What a run did, rule by rule.
+
+use std::collections::BTreeMap;
+use std::io::{self, Write};
+
+use comfy_table::{Cell, CellAlignment, ContentArrangement, ContentLineStyle, LineStyle, Table, TableStyle};
+use washout_core::{RuleName, TextSize};
+use washout_files::{FileReport, Skip, State, Washed};
+
+use super::number::{counted, grouped};
+use super::screen::Screen;
+use super::style::{QUIET, STRONG};
+use super::visible::shown;
+
+/// Everything a run has to say in the end, added up.
+#[derive(Debug, Default)]
+pub(crate) struct Summary {
+    changes: Vec<u64>,
+    /// In how many files each rule made a change.
+    files_touched: Vec<u64>,
+    before: TextSize,
+    after: TextSize,
+    pub(crate) changed: u64,
+    pub(crate) unchanged: u64,
+    skipped: BTreeMap<String, u64>,
+    pub(crate) failed: u64,
+}
+
+/// What happened to the results, for the words of the closing lines.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Tense {
+    /// Nothing was written.
+    Would,
+    /// Results were written.
+    Did,
+}
+
+impl Summary {
+    pub(crate) fn new(rules: usize) -> Self {
+        Self { changes: vec![0; rules], files_touched: vec![0; rules], ..Self::default() }
+    }
+
+    pub(crate) fn add(&mut self, report: &FileReport) {
+        match &report.state {
+            State::Changed(washed, _) => {
+                self.changed += 1;
+                self.add_washed(washed);
+            }
+            State::Unchanged(washed) => {
+                self.unchanged += 1;
+                self.add_washed(washed);
+            }
+            State::Skipped(skip) => self.skip(*skip),
+            State::Failed(_) => self.failed += 1,
+        }
+    }
+
+    pub(crate) fn skip(&mut self, skip: Skip) {
+        *self.skipped.entry(skip.to_string()).or_default() += 1;
+    }
+
+    fn add_washed(&mut self, washed: &Washed) {
+        for (rule, count) in washed.changes.iter().enumerate() {
+            self.changes[rule] += count;
+            self.files_touched[rule] += u64::from(*count > 0);
+        }
+        self.before += washed.before;
+        self.after += washed.after;
+    }
+
+    /// Draws the table of rules and the closing lines.
+    pub(crate) fn draw(
+        &self,
+        names: &[RuleName],
+        tense: Tense,
+        screen: Screen,
+        out: &mut impl Write,
+    ) -> io::Result<()> {
+        self.draw_rules(names, screen, out)?;
+        self.draw_sizes(out)?;
+        self.draw_files(tense, out)
+    }
+
+    fn draw_rules(&self, names: &[RuleName], screen: Screen, out: &mut impl Write) -> io::Result<()> {
+        let mut table = Table::new();
+        table.load_style(TABLE).set_content_arrangement(ContentArrangement::Dynamic);
+        table.set_width(u16::try_from(screen.columns.min(100)).unwrap_or(100));
+        let right = |text: String| Cell::new(text).set_alignment(CellAlignment::Right);
+        table.set_header([
+            right("rule".into()),
+            Cell::new("what it does"),
+            right("changes".into()),
+            right("files".into()),
+            Cell::new(""),
+        ]);
+        for (index, name) in names.iter().enumerate() {
+            let idle = self.changes[index] == 0;
+            table.add_row([
+                right(shown(&name.number)),
+                Cell::new(shown(&name.caption)),
+                right(grouped(self.changes[index])),
+                right(grouped(self.files_touched[index])),
+                Cell::new(if idle { "← none" } else { "" }),
+            ]);
+        }
+        writeln!(out, "{}\n", trimmed(&table.to_string()))
+    }
+
+    fn draw_sizes(&self, out: &mut impl Write) -> io::Result<()> {
+        let change = |before: u64, after: u64| format!("{} → {}", grouped(before), grouped(after));
+        writeln!(
+            out,
+            "characters  {}    lines  {}",
+            change(self.before.chars, self.after.chars),
+            change(self.before.lines, self.after.lines)
+        )
+    }
+
+    fn draw_files(&self, tense: Tense, out: &mut impl Write) -> io::Result<()> {
+        let changed = counted(self.changed, "file");
+        let mut parts = vec![match tense {
+            Tense::Would => format!("{changed} would change"),
+            Tense::Did => format!("{changed} changed"),
+        }];
+        if self.unchanged > 0 {
+            parts.push(format!("{} unchanged", grouped(self.unchanged)));
+        }
+        for (why, count) in &self.skipped {
+            parts.push(format!("{} left out ({why})", grouped(*count)));
+        }
+        if self.failed > 0 {
+            parts.push(format!("{} failed (named above)", grouped(self.failed)));
+        }
+        writeln!(out, "{STRONG}{}{STRONG:#}", parts.join(", "))
+    }
+}
+
+/// A line under the header and nothing else.
+const TABLE: TableStyle = TableStyle::new()
+    .header_lines(ContentLineStyle::none().junction(' '))
+    .header_separator(LineStyle::none().fill('─').junction('─'))
+    .content_lines(ContentLineStyle::none().junction(' '));
+
+/// Tables pad their lines to the full width; blanks at line ends are not for this tool to leave.
+fn trimmed(table: &str) -> String {
+    table.lines().map(str::trim_end).collect::<Vec<_>>().join("\n")
+}
+
+/// One line for a stream that was cleaned: `12 changes by 3 of 5 rules`.
+pub(crate) fn stream_line(washed: &Washed) -> String {
+    let total: u64 = washed.changes.iter().sum();
+    let busy = washed.changes.iter().filter(|count| **count > 0).count();
+    format!("washout: {} by {busy} of {}", counted(total, "change"), counted(washed.changes.len() as u64, "rule"))
+}
+
+/// A quiet line of advice.
+pub(crate) fn advise(words: &str, command: &str, out: &mut impl Write) -> io::Result<()> {
+    writeln!(out, "{QUIET}{words}{QUIET:#}  {command}")
+}

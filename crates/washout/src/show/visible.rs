@@ -1,0 +1,128 @@
+//! Text drawn so that nothing of it is hidden and nothing of it can drive the terminal.
+
+use std::path::Path;
+use std::sync::LazyLock;
+
+use unicode_segmentation::UnicodeSegmentation;
+use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
+use washout_core::{CharSet, NamedClass};
+
+/// One drawn sign: what stands for a character, or for a few that are seen as one.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Glyph {
+    pub(crate) text: String,
+    /// In columns of the terminal; at least 1.
+    pub(crate) width: usize,
+}
+
+impl Glyph {
+    fn new(text: impl Into<String>) -> Self {
+        let text = text.into();
+        let width = text.width().max(1);
+        Self { text, width }
+    }
+}
+
+/// How closely a stretch is looked at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Look {
+    /// As text: what belongs together is drawn together, spaces are spaces.
+    Text,
+    /// Character by character, every one of them visible.
+    Close,
+}
+
+/// Characters that are never sent to the terminal as they are.
+static HIDDEN: LazyLock<CharSet> = LazyLock::new(|| {
+    let mut hidden = CharSet::default();
+    for name in ["control", "invisible", "odd-space", "private", "unassigned"] {
+        if let Some(class) = NamedClass::find(name) {
+            hidden.add(&class.set());
+        }
+    }
+    hidden
+});
+
+static JOINERS: LazyLock<CharSet> =
+    LazyLock::new(|| NamedClass::find("joiner").map(NamedClass::set).unwrap_or_default());
+
+/// Draws bytes that hold no line end.
+pub(crate) fn glyphs(bytes: &[u8], look: Look) -> Vec<Glyph> {
+    let mut glyphs = Vec::new();
+    for chunk in bytes.utf8_chunks() {
+        for cluster in chunk.valid().graphemes(true) {
+            let plain = look == Look::Text && !cluster.chars().any(is_hidden);
+            if plain && cluster != "\t" {
+                glyphs.push(Glyph::new(cluster));
+            } else {
+                glyphs.extend(cluster.chars().map(|character| glyph(character, look)));
+            }
+        }
+        glyphs.extend(chunk.invalid().iter().map(|byte| Glyph::new(format!("⟨x{byte:02X}⟩"))));
+    }
+    glyphs
+}
+
+fn is_hidden(character: char) -> bool {
+    !character.is_ascii_graphic() && character != ' ' && HIDDEN.contains(character)
+}
+
+fn glyph(character: char, look: Look) -> Glyph {
+    match character {
+        ' ' if look == Look::Close => Glyph::new("·"),
+        '\t' => Glyph::new("→"),
+        '\u{0}'..='\u{1F}' => Glyph::new(char::from_u32(0x2400 + u32::from(character)).unwrap_or('␀')),
+        '\u{7F}' => Glyph::new("␡"),
+        _ if is_hidden(character) || JOINERS.contains(character) || character.width() == Some(0) => {
+            Glyph::new(format!("⟨U+{:04X}⟩", u32::from(character)))
+        }
+        _ => Glyph::new(character),
+    }
+}
+
+/// Draws a line end.
+pub(crate) fn line_end_glyph(end: &[u8]) -> Glyph {
+    Glyph::new(match end {
+        b"\r\n" => "␍↵",
+        b"\r" => "␍",
+        _ => "↵",
+    })
+}
+
+/// A text of one line for messages: paths, labels, what was typed.
+pub(crate) fn shown(text: &str) -> String {
+    let lines = text
+        .split('\n')
+        .map(|line| glyphs(line.as_bytes(), Look::Text).into_iter().map(|glyph| glyph.text).collect::<String>());
+    lines.collect::<Vec<_>>().join("\n")
+}
+
+/// A path for messages, on one line whatever is in it.
+pub(crate) fn shown_path(path: &Path) -> String {
+    let path = path.to_string_lossy();
+    glyphs(path.as_bytes(), Look::Text).into_iter().map(|glyph| glyph.text).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn drawn(bytes: &[u8], look: Look) -> String {
+        glyphs(bytes, look).into_iter().map(|glyph| glyph.text).collect()
+    }
+
+    #[test]
+    fn nothing_that_drives_a_terminal_or_hides_gets_through() {
+        for (text, want) in [
+            (&b"a\x1b[31m\x07\x7f"[..], "a␛[31m␇␡"),
+            ("x\u{9b}2J".as_bytes(), "x⟨U+009B⟩2J"),
+            ("a\u{202E}b\u{2066}".as_bytes(), "a⟨U+202E⟩b⟨U+2066⟩"),
+            ("a\u{200B}\u{A0}\tb".as_bytes(), "a⟨U+200B⟩⟨U+00A0⟩→b"),
+            (b"caf\xE9", "caf⟨xE9⟩"),
+            ("👩\u{200D}🚒 e\u{301} می\u{200C}خواهم".as_bytes(), "👩\u{200D}🚒 e\u{301} می\u{200C}خواهم"),
+        ] {
+            assert_eq!(drawn(text, Look::Text), want);
+        }
+        assert_eq!(drawn("a b\u{200D}e\u{301}".as_bytes(), Look::Close), "a·b⟨U+200D⟩e⟨U+0301⟩");
+    }
+}
