@@ -29,7 +29,7 @@ fn bytes(text: &str) -> Vec<u8> {
     let mut bytes = parts.next().unwrap_or_default().as_bytes().to_vec();
     for part in parts {
         bytes.push(u8::from_str_radix(&part[..2], 16).expect("two hex digits"));
-        bytes.extend_from_slice(part[2..].as_bytes());
+        bytes.extend_from_slice(&part.as_bytes()[2..]);
     }
     bytes
 }

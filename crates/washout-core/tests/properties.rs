@@ -195,7 +195,7 @@ fn rule() -> impl Strategy<Value = String> {
 }
 
 fn rules() -> impl Strategy<Value = String> {
-    vec(rule(), 1..5).prop_map(|rules| rules.iter().map(|rule| format!("[[rule]]\n{rule}\n")).collect())
+    vec(rule(), 1..5).prop_map(|rules| rules.iter().flat_map(|rule| ["[[rule]]\n", rule, "\n"]).collect())
 }
 
 proptest! {

@@ -30,6 +30,7 @@ pub(crate) enum Command {
 /// With no path, or with `-`, standard input is cleaned to standard output. With paths, the changes are shown and
 /// nothing is written, unless --write or --into says so.
 #[derive(Args, Debug)]
+#[expect(clippy::struct_excessive_bools, reason = "each is a flag of the command line")]
 #[command(after_help = CLEAN_EXAMPLES)]
 pub(crate) struct CleanArgs {
     #[command(flatten)]

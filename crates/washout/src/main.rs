@@ -28,11 +28,11 @@ fn main() -> ExitCode {
         (Command::Demo(args), _) => commands::demo::run(args),
         (Command::Clean(_), None) => Ok(Exit::WrongUsage),
     };
-    done.unwrap_or_else(report).into()
+    done.unwrap_or_else(|trouble| report(&trouble)).into()
 }
 
 /// Says what went wrong and gives the exit status for it.
-fn report(trouble: Trouble) -> Exit {
+fn report(trouble: &Trouble) -> Exit {
     let exit = trouble.exit();
     if let Some(message) = trouble.message() {
         // Nothing is left to be done if even this cannot be written.

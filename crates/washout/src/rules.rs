@@ -56,10 +56,8 @@ impl Source<'_> {
             Self::Set(path) => {
                 let source = std::fs::read(path).map_err(|error| unreadable(path, &error.to_string()))?;
                 let source = String::from_utf8(source).map_err(|error| {
-                    let line = 1 + error.as_bytes()[..error.utf8_error().valid_up_to()]
-                        .iter()
-                        .filter(|byte| **byte == b'\n')
-                        .count();
+                    let good = String::from_utf8_lossy(&error.as_bytes()[..error.utf8_error().valid_up_to()]);
+                    let line = good.matches('\n').count() + 1;
                     unreadable(path, &format!("line {line} is no UTF-8, and rule sets have to be"))
                 })?;
                 Ok(RuleSet::read(&path.to_string_lossy(), &source))

@@ -32,6 +32,7 @@ impl NamedClass {
     }
 
     /// The members.
+    #[expect(clippy::missing_panics_doc, reason = "a test builds every named class")]
     pub fn set(&self) -> CharSet {
         match self.definition {
             Definition::Unicode(class) => unicode_class(class).expect("OK because a test builds every named class"),

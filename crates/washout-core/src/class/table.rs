@@ -58,13 +58,13 @@ impl CharTable {
         }
     }
 
+    #[expect(clippy::cast_possible_truncation, reason = "there are 0x1100 pages of code points at most")]
     fn share_equal_pages(&mut self) {
         let mut shared: Vec<Page> = vec![Page::default()];
         let mut index = std::collections::HashMap::from([(Page::default(), 0_u16)]);
         for page in self.pages.drain(1..) {
             let number = *index.entry(page).or_insert_with(|| {
                 shared.push(page);
-                // There are 0x1100 pages of code points at most, so the number fits.
                 (shared.len() - 1) as u16
             });
             self.page_of.push(number);

@@ -37,7 +37,8 @@ impl<'p> Node<'p> {
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Output {
-        if piece.is_empty() && !(around.last && !self.held.is_empty()) {
+        let nothing_more = piece.is_empty() && (!around.last || self.held.is_empty());
+        if nothing_more {
             return Output::Same(0);
         }
         if self.held.is_empty() {

@@ -85,8 +85,9 @@ impl LinePattern {
         match (self.at, &self.end_regex, &mut scratch.end_search) {
             (At::Anywhere, _, _) => self.anywhere(text, with_groups, &mut scratch.search, matches),
             (At::Edges, Some(end_regex), Some(end_search)) => {
-                let mut edges = EdgeSearch { pattern: self, text, with_groups };
-                edges.run((&self.regex, &mut scratch.search), (end_regex, end_search), matches);
+                let start = Edge { regex: &self.regex, search: &mut scratch.search, found: None };
+                let end = Edge { regex: end_regex, search: end_search, found: None };
+                EdgeSearch { pattern: self, text, with_groups, start, end }.run(matches);
             }
             _ => {
                 let mut from = 0;
@@ -152,46 +153,73 @@ struct EdgeSearch<'s> {
     pattern: &'s LinePattern,
     text: &'s [u8],
     with_groups: bool,
+    start: Edge<'s>,
+    end: Edge<'s>,
+}
+
+/// One edge: the next match there, its groups in `search.captures`.
+struct Edge<'s> {
+    regex: &'s meta::Regex,
+    search: &'s mut Search,
+    found: Option<Span>,
 }
 
 impl EdgeSearch<'_> {
-    fn run(&mut self, first: (&meta::Regex, &mut Search), last: (&meta::Regex, &mut Search), matches: &mut Matches) {
-        let (text, pattern) = (self.text, self.pattern);
-        let mut at_start = pattern.next(first.0, text, 0, first.1);
-        let mut at_end = pattern.next(last.0, text, 0, last.1);
-        while at_start.is_some() || at_end.is_some() {
-            let end_line = at_end.map(|found| line_around(text, found.start));
-            let Some(start) = at_start.filter(|start| end_line.is_none_or(|line| start.start < line.end)) else {
-                // A line with a match at its end alone.
-                if let (Some(end), Some(line)) = (at_end, end_line) {
-                    pattern.push(end, self.with_groups, &last.1.captures, matches);
-                    at_end = self.from_line_end(last.0, line, last.1);
+    fn run(&mut self, matches: &mut Matches) {
+        self.advance_start(0);
+        self.advance_end(0);
+        loop {
+            let line_of = |found: Option<Span>| found.map(|found| line_around(self.text, found.start));
+            match (line_of(self.start.found), line_of(self.end.found)) {
+                (Some(line), Some(end_line)) if line == end_line => self.both(line, matches),
+                (Some(line), end_line) if end_line.is_none_or(|end| line.start < end.start) => {
+                    self.push(&self.start, matches);
+                    self.advance_start(self.behind(line));
                 }
-                continue;
-            };
-            let line = line_around(text, start.start);
-            pattern.push(start, self.with_groups, &first.1.captures, matches);
-            if end_line == Some(line) {
-                // What the start has taken the end cannot have.
-                if at_end.is_some_and(|end| end.start < start.end || end.end == start.end) {
-                    at_end = pattern.next(last.0, text, start.end, last.1);
-                    if at_end.is_some_and(|end| end.end == start.end) {
-                        at_end = pattern.next(last.0, text, start.end + 1, last.1);
-                    }
+                (_, Some(line)) => {
+                    self.push(&self.end, matches);
+                    self.advance_end(self.behind(line));
                 }
-                if let Some(end) = at_end.filter(|end| end.start <= line.content_end) {
-                    pattern.push(end, self.with_groups, &last.1.captures, matches);
-                }
-                if at_end.is_none_or(|end| end.start <= line.content_end) {
-                    at_end = self.from_line_end(last.0, line, last.1);
-                }
+                (_, None) => return, // OK because the arm above takes every start that has no end
             }
-            at_start = self.from_line_end(first.0, line, first.1);
         }
     }
 
-    fn from_line_end(&self, regex: &meta::Regex, line: Line, search: &mut Search) -> Option<Span> {
-        if line.end == self.text.len() { None } else { self.pattern.next(regex, self.text, line.end, search) }
+    /// A line with a match at its start and, taken by itself, one at its end. What the start takes, the end cannot
+    /// have.
+    fn both(&mut self, line: Line, matches: &mut Matches) {
+        self.push(&self.start, matches);
+        let taken = self.start.found.map_or(line.start, |start| start.end);
+        if self.end.found.is_some_and(|end| end.start < taken || end.end == taken) {
+            self.advance_end(taken);
+            if self.end.found.is_some_and(|end| end.end == taken) {
+                self.advance_end(taken + 1);
+            }
+        }
+        if self.end.found.is_some_and(|end| end.start <= line.content_end) {
+            self.push(&self.end, matches);
+            self.advance_end(self.behind(line));
+        }
+        self.advance_start(self.behind(line));
+    }
+
+    fn push(&self, edge: &Edge<'_>, matches: &mut Matches) {
+        if let Some(found) = edge.found {
+            self.pattern.push(found, self.with_groups, &edge.search.captures, matches);
+        }
+    }
+
+    /// Where the next line starts; out of the text if there is none.
+    fn behind(&self, line: Line) -> usize {
+        if line.end == self.text.len() { line.end + 1 } else { line.end }
+    }
+
+    fn advance_start(&mut self, from: usize) {
+        self.start.found = self.pattern.next(self.start.regex, self.text, from, self.start.search);
+    }
+
+    fn advance_end(&mut self, from: usize) {
+        self.end.found = self.pattern.next(self.end.regex, self.text, from, self.end.search);
     }
 }
 

@@ -97,7 +97,7 @@ pub enum TrimAt {
 pub enum TrimClass {
     /// Space and tab.
     Blank,
-    /// All White_Space but line ends.
+    /// All of `White_Space` but line ends.
     Whitespace,
 }
 
@@ -113,6 +113,7 @@ impl TrimClass {
 
 /// Drops whole lines, each with its own line end.
 #[derive(Clone, Debug)]
+#[expect(clippy::large_enum_variant, reason = "there are a handful of rules, not thousands")]
 pub enum DropLines {
     /// Those that hold a match.
     Holding(Search),

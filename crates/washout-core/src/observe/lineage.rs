@@ -128,7 +128,7 @@ impl Observer for Lineage {
         for segment in removed {
             match segment.side {
                 Side::Kept => {
-                    self.pass_on(index + 1, Segment { side: Side::Removed(change.rule), bytes: segment.bytes })
+                    self.pass_on(index + 1, Segment { side: Side::Removed(change.rule), bytes: segment.bytes });
                 }
                 Side::Removed(_) => self.pass_on(index + 1, segment),
                 // Put there by an earlier rule and gone again: it is in neither text.

@@ -36,8 +36,14 @@ impl<'t> Fields<'t> {
 
     /// The key's place and its value, if it is there. From here on the key is known.
     pub(super) fn take(&mut self, key: &'static str) -> Option<(Range<usize>, &'t Spanned<DeValue<'t>>)> {
-        self.known.push(key);
+        self.know(key);
         self.table.get_key_value(key).map(|(key, value)| (key.span(), value))
+    }
+
+    fn know(&mut self, key: &'static str) {
+        if !self.known.contains(&key) {
+            self.known.push(key);
+        }
     }
 
     /// Where the key stands, if it is there.
@@ -47,7 +53,7 @@ impl<'t> Fields<'t> {
 
     /// Which of `keys` are there, each with its place.
     pub(super) fn present(&mut self, keys: &[&'static str]) -> Vec<(&'static str, Range<usize>)> {
-        self.known.extend(keys);
+        keys.iter().for_each(|key| self.know(key));
         keys.iter().filter_map(|key| Some((*key, self.place_of(key)?))).collect()
     }
 
@@ -127,12 +133,11 @@ impl<'t> Fields<'t> {
     /// A table below `key`, ready to be read.
     pub(super) fn table(&mut self, key: &'static str, example: &str, problems: &mut Problems) -> Option<Fields<'t>> {
         let (key_span, value) = self.take(key)?;
-        match value.get_ref() {
-            DeValue::Table(table) => Some(Fields::of(format!("`{key}`"), table, key_span)),
-            _ => {
-                problems.push(wrong_type(key, value, "a table", &format!("write {example}")));
-                None
-            }
+        if let DeValue::Table(table) = value.get_ref() {
+            Some(Fields::of(format!("`{key}`"), table, key_span))
+        } else {
+            problems.push(wrong_type(key, value, "a table", &format!("write {example}")));
+            None
         }
     }
 

@@ -35,7 +35,7 @@ impl RuleSet {
             problems.none_or(set, name, source)
         } else {
             // What the parser made up to go on would only breed follow-up errors.
-            syntax_errors.iter().for_each(|error| problems.push(slips::explain_syntax(source, error)));
+            slips::explain_syntax(source, &syntax_errors).into_iter().for_each(|problem| problems.push(problem));
             problems.none_or(Self::default(), name, source)
         }
     }
@@ -53,7 +53,7 @@ impl RuleSet {
         let mut problems = Problems::default();
         let (root, syntax_errors) = DeTable::parse_recoverable(source);
         if !syntax_errors.is_empty() {
-            syntax_errors.iter().for_each(|error| problems.push(slips::explain_syntax(source, error)));
+            slips::explain_syntax(source, &syntax_errors).into_iter().for_each(|problem| problems.push(problem));
             return problems.none_or(Self::default(), name, source);
         }
         if let Some((key, _)) = root.get_ref().get_key_value("rule") {
@@ -106,17 +106,16 @@ fn tables<'t>(
     problems: &mut Problems,
 ) -> Vec<(&'t DeTable<'t>, std::ops::Range<usize>)> {
     let Some((key_span, value)) = fields.take(key) else { return Vec::new() };
-    match value.get_ref() {
-        DeValue::Array(items) => items.iter().filter_map(|item| table(key, item, problems)).collect(),
-        _ => {
-            problems.add_helped(
-                key_span,
-                format!("`{key}` has to be written in double brackets"),
-                "only one pair here",
-                format!("write [[{key}]], once for each {key}"),
-            );
-            Vec::new()
-        }
+    if let DeValue::Array(items) = value.get_ref() {
+        items.iter().filter_map(|item| table(key, item, problems)).collect()
+    } else {
+        problems.add_helped(
+            key_span,
+            format!("`{key}` has to be written in double brackets"),
+            "only one pair here",
+            format!("write [[{key}]], once for each {key}"),
+        );
+        Vec::new()
     }
 }
 

@@ -1,5 +1,7 @@
 //! Rules given on a command line: raw text where TOML would want quotes that the shell has eaten.
 
+use std::fmt::Write as _;
+
 use toml::de::DeTable;
 
 /// The rule as TOML, if it only becomes TOML by taking its right side as raw text.
@@ -26,7 +28,7 @@ fn toml_string(value: &str) -> String {
     for character in value.chars() {
         match character {
             '"' | '\\' => string.extend(['\\', character]),
-            _ if character.is_control() => string.push_str(&format!("\\U{:08X}", u32::from(character))),
+            _ if character.is_control() => drop(write!(string, "\\U{:08X}", u32::from(character))),
             _ => string.push(character),
         }
     }

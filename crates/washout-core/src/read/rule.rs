@@ -15,14 +15,12 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
     let label = fields.string("label", problems);
     let off = fields.boolean("off", problems).unwrap_or(false);
     let present = fields.present(Verb::NAMES);
-    let verb = match &present[..] {
-        [] => None,
-        [(name, _)] => verbs::verb(name, &mut fields, problems),
-        [first, others @ ..] => {
-            two_verbs(first.0, others, problems);
-            None
-        }
-    };
+    // Each is read, even if there should be only one: its own problems are to be shown as well.
+    let mut read: Vec<Option<Verb>> =
+        present.iter().map(|(name, _)| verbs::verb(name, &mut fields, problems)).collect();
+    if let [first, others @ ..] = &present[..] {
+        two_verbs(first.0, others, problems);
+    }
     let unknown = table
         .keys()
         .any(|key| !["label", "off"].contains(&&**key.get_ref()) && !Verb::NAMES.contains(&&**key.get_ref()));
@@ -31,7 +29,8 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
         problems.add_helped(place.clone(), "this rule does nothing", "no verb", help);
     }
     fields.refuse_rest(problems, slips::explain_rule_key);
-    verb.map(|verb| Rule { number, label, off, verb, place })
+    let verb = read.pop().flatten()?;
+    Some(Rule { number, label, off, verb, place })
 }
 
 fn two_verbs(first: &str, others: &[(&'static str, Range<usize>)], problems: &mut Problems) {

@@ -1,5 +1,7 @@
 //! The slips people make, each with its own message.
 
+use std::ops::Range;
+
 use toml::de::Error as SyntaxError;
 
 use super::problem::Problem;
@@ -53,7 +55,7 @@ pub(super) fn explain_top_key(key: &str) -> Option<(String, String)> {
 /// Message and help for a key that is known elsewhere and means nothing for this verb.
 pub(super) fn explain_verb_key(verb: &str, key: &str) -> Option<(String, String)> {
     if matches!(key, "label" | "off") {
-        let help = format!("{key} = …\n{}", example(verb));
+        let help = format!("write it on a line of its own, above {}", example(verb));
         return Some((format!("`{key}` belongs to the rule, not inside `{verb}`"), help));
     }
     let (key, owner) = VERB_KEYS.iter().find(|(known, _)| *known == key)?;
@@ -81,38 +83,66 @@ fn owners(key: &str, owner: &str) -> String {
     }
 }
 
-/// A problem of TOML's own syntax, with the mended line where the slip is a common one.
-pub(super) fn explain_syntax(source: &str, error: &SyntaxError) -> Problem {
-    let place = error.span().unwrap_or(0..0);
-    let line = line_around(source, place.start);
-    let help = syntax_help(line, error.message());
-    Problem { message: format!("this is no TOML: {}", error.message().trim()), place, label: "here".to_owned(), help }
+/// The problems of TOML's own syntax, one for each line, with the mended line where the slip is a common one.
+pub(super) fn explain_syntax(source: &str, errors: &[SyntaxError]) -> Vec<Problem> {
+    let mut problems: Vec<(usize, Problem)> = Vec::new();
+    for error in errors {
+        let place = error.span().unwrap_or(0..0);
+        let (line_start, line) = line_around(source, place.start);
+        // The second error of a line is nearly always the parser losing its way after the first.
+        if problems.iter().all(|(known, _)| *known != line_start) {
+            problems.push((line_start, explain_line(line, place, error.message().trim())));
+        }
+    }
+    problems.into_iter().map(|(_, problem)| problem).collect()
 }
 
-fn line_around(source: &str, at: usize) -> &str {
+/// The line around a byte, and where it starts.
+fn line_around(source: &str, at: usize) -> (usize, &str) {
     let at = source.floor_char_boundary(at.min(source.len()));
     let start = source[..at].rfind('\n').map_or(0, |found| found + 1);
     let end = source[at..].find('\n').map_or(source.len(), |found| at + found);
-    source[start..end].trim_end()
+    (start, source[start..end].trim_end())
 }
 
-fn syntax_help(line: &str, message: &str) -> Option<String> {
+fn explain_line(line: &str, place: Range<usize>, toml_says: &str) -> Problem {
+    let place = place.start..place.end.max(place.start + 1);
+    let (message, label, help) = match slip(line, toml_says) {
+        Some((message, help)) => (message.to_owned(), "here", Some(help)),
+        None => (format!("this is no TOML: {toml_says}"), "here", unquoted(line)),
+    };
+    Problem { message, place, label: label.to_owned(), help }
+}
+
+/// What is wrong with the line, and the line as it was probably meant.
+fn slip(line: &str, toml_says: &str) -> Option<(&'static str, String)> {
     let (key, value) = line.split_once('=')?;
     let (key, value) = (key.trim(), value.trim());
-    if message.contains("escape") && value.contains('\\') {
-        let mended = value.replace('"', "'");
-        return Some(format!("in '…' a backslash stands for itself: write {key} = {mended}"));
+    if toml_says.contains("escape") && value.contains('\\') {
+        let mended = format!("write {key} = {}", value.replace('"', "'"));
+        return Some((
+            "in \"…\" a backslash has a meaning of its own",
+            format!("in '…' it stands for itself: {mended}"),
+        ));
     }
     if value.contains("..") && value.bytes().all(|byte| byte.is_ascii_digit() || b".-".contains(&byte)) {
-        return Some(format!("a range is written in quotes: {key} = \"{value}\""));
+        return Some(("a range has to be in quotes", format!("write {key} = \"{value}\"")));
     }
-    let (verb, inner) = key.split_once('.')?;
-    if Verb::NAMES.contains(&verb) && message.contains("duplicate") || message.contains("extend") {
-        return Some(format!("put `{inner}` inside the braces: {verb} = {{ …, {inner} = {value} }}"));
+    let (verb, inner) = key.split_once('.').filter(|(verb, _)| Verb::NAMES.contains(verb))?;
+    if toml_says.contains("duplicate") || toml_says.contains("extend") {
+        let help = format!("put it inside the braces: {verb} = {{ …, {inner} = {value} }}");
+        return Some(("this verb is closed already, by its braces", help));
     }
-    if let Some((first, rest)) = value.split_once(", ").filter(|(_, rest)| rest.contains('=')) {
-        let rest = rest.trim().trim_start_matches(&format!("{verb}."));
-        return Some(format!("several keys go into braces: {verb} = {{ {inner} = {first}, {rest} }}"));
-    }
-    Some("put the value in quotes: '…' takes every character as it is".to_owned())
+    let (first, rest) = value.split_once(',').filter(|(_, rest)| rest.contains('='))?;
+    let rest = rest.trim().trim_start_matches(&format!("{verb}."));
+    let help = format!("several keys go into braces: {verb} = {{ {inner} = {}, {rest} }}", first.trim());
+    Some(("there can be only one key on a line", help))
+}
+
+/// Help for a value that may just lack its quotes.
+fn unquoted(line: &str) -> Option<String> {
+    let (key, value) = line.split_once('=')?;
+    let value = value.trim();
+    let bare = !value.is_empty() && !value.starts_with(['"', '\'', '[', '{']) && !value.contains('\'');
+    bare.then(|| format!("put the value in quotes: {} = '{value}'", key.trim()))
 }

@@ -111,8 +111,7 @@ pub(crate) fn is_line_start(text: &[u8], at: usize) -> bool {
 /// Whether the content of a line ends at `at`.
 pub(crate) fn is_content_end(text: &[u8], at: usize) -> bool {
     match text.get(at) {
-        None => true,
-        Some(b'\r') => true,
+        None | Some(b'\r') => true,
         Some(b'\n') => !splits_crlf(text, at),
         Some(_) => false,
     }

@@ -23,6 +23,10 @@ pub(super) struct Trie {
 impl Trie {
     /// The tree of these entries. Sorting makes all entries of one prefix neighbours, so that each level of the tree
     /// is a run through the list: 100,000 entries take well under a second.
+    #[expect(
+        clippy::cast_possible_truncation,
+        reason = "a list of 2^32 characters is refused long before, by its size"
+    )]
     pub(super) fn new(mut entries: Vec<Vec<Key>>) -> Self {
         entries.sort_unstable();
         entries.dedup();

@@ -161,7 +161,7 @@ fn is_letter(character: char) -> bool {
 
 /// Whether the units left and right of the place `at` are parts of one word.
 fn in_one_word(units: &Units, at: usize, hyphen: Hyphen) -> bool {
-    let character = |at: Option<usize>| at.and_then(|at| units.get(at)).and_then(Unit::character);
+    let character = |at: Option<usize>| at.and_then(|at| units.get(at)).and_then(|unit| unit.character());
     let part = |at: Option<usize>| {
         let (before, here, after) =
             (character(at.and_then(|at| at.checked_sub(1))), character(at), character(at.map(|at| at + 1)));
@@ -217,7 +217,7 @@ fn is_timestamp(units: &Units, start: usize, end: usize) -> bool {
     }
     let bracketed = matches!(units[start], Unit::Char('[' | '('));
     let inside = |start: usize, end: usize| {
-        let character = |at: Option<usize>| at.and_then(|at| units.get(at)).and_then(Unit::character);
+        let character = |at: Option<usize>| at.and_then(|at| units.get(at)).and_then(|unit| unit.character());
         let before = character(start.checked_sub(1));
         let before_that = character(start.checked_sub(2));
         let (after, after_that) = (character(Some(end)), character(Some(end + 1)));
@@ -246,9 +246,10 @@ fn is_timestamp(units: &Units, start: usize, end: usize) -> bool {
 fn find_by_trying(search: &Search, units: &Units) -> Vec<Found> {
     let content_end = |at: usize| (at..units.len()).find(|at| units[*at].line_end().is_some()).unwrap_or(units.len());
     let line_start = |at: usize| (0..at).rev().find(|at| units[*at].line_end().is_some()).map_or(0, |at| at + 1);
-    let at_start = |at: usize| units[line_start(at)..at].iter().all(Unit::is_blank);
-    let at_end =
-        |end: usize| units[end - 1].line_end().is_some() || units[end..content_end(end)].iter().all(Unit::is_blank);
+    let at_start = |at: usize| units[line_start(at)..at].iter().all(|unit| unit.is_blank());
+    let at_end = |end: usize| {
+        units[end - 1].line_end().is_some() || units[end..content_end(end)].iter().all(|unit| unit.is_blank())
+    };
     let longest = |at: usize, accept: &dyn Fn(usize) -> bool| {
         ends_at(search, units, at).into_iter().filter(|end| accept(*end)).max()
     };
@@ -357,7 +358,7 @@ fn find_line_numbers(at: At, units: &Units) -> Vec<Found> {
         let unit_at = |offset: usize| to_units(&bytes[..offset]).len();
         let opening = OPENING.find(&bytes).map(|number| unit_at(number.end()));
         if at == At::WholeLine {
-            let alone = opening.filter(|end| content[*end..].iter().all(Unit::is_blank));
+            let alone = opening.filter(|end| content[*end..].iter().all(|unit| unit.is_blank()));
             found.extend(alone.map(|end| Found::new(start, start + end)));
             continue;
         }

@@ -3,6 +3,12 @@
 //! A text is a list of units: a character, a line end (CRLF is one), or a broken byte. The engine works on bytes and
 //! blocks and shares nothing with this but the model of the rules.
 
+#![allow(
+    clippy::unwrap_used,
+    unreachable_pub,
+    reason = "a test that cannot go on fails, and this module is shared by tests"
+)]
+
 mod find;
 mod units;
 
@@ -124,14 +130,17 @@ fn content_end(units: &Units, line: (usize, usize)) -> usize {
 }
 
 fn is_empty(units: &Units, line: (usize, usize)) -> bool {
-    units[line.0..content_end(units, line)].iter().all(Unit::is_blank)
+    units[line.0..content_end(units, line)].iter().all(|unit| unit.is_blank())
 }
 
 fn holds(search: &Search, units: &Units, line: (usize, usize)) -> bool {
     // A match that reaches over line ends is held by each of its lines; an empty one by the line it stands on.
-    let touches = |found: &Found| match found.start == found.end {
-        true => line_with(units, found.start) == line,
-        false => found.start < line.1 && found.end > line.0,
+    let touches = |found: &Found| {
+        if found.start == found.end {
+            line_with(units, found.start) == line
+        } else {
+            found.start < line.1 && found.end > line.0
+        }
     };
     find(search, units).iter().any(touches)
 }
@@ -196,7 +205,7 @@ fn joined(join: &JoinLines, units: &Units) -> Vec<Edit> {
 }
 
 fn rejoins(body: &Units, start: usize, end: usize) -> bool {
-    let character = |at: usize| body.get(at).and_then(Unit::character);
+    let character = |at: usize| body.get(at).and_then(|unit| unit.character());
     start >= 2
         && character(start - 1).is_some_and(|hyphen| matches!(hyphen, '-' | '\u{2010}' | '\u{AD}'))
         && character(start - 2).is_some_and(char::is_alphabetic)
@@ -227,7 +236,7 @@ fn broken_up(breaks: &BreakLines, units: &Units, first_line_end: Option<LineEnd>
         if makes_empty_line || start < last_break || needless {
             continue;
         }
-        let own = units[line.0..line.1].last().and_then(Unit::line_end);
+        let own = units[line.0..line.1].last().and_then(|unit| unit.line_end());
         let put = own.or(first_line_end).unwrap_or(LineEnd::Lf).as_bytes().to_vec();
         edits.push(Edit { start, end, put, matches: 1 });
     }
@@ -237,7 +246,7 @@ fn broken_up(breaks: &BreakLines, units: &Units, first_line_end: Option<LineEnd>
 fn remove_closing(units: &Units, matches: &[Found], gap: Gap) -> Vec<Edit> {
     let mut stretches: Vec<Edit> = Vec::new();
     for found in matches.iter().filter(|found| found.start < found.end) {
-        let only_blanks = |from: usize| units[from..found.start].iter().all(Unit::is_blank);
+        let only_blanks = |from: usize| units[from..found.start].iter().all(|unit| unit.is_blank());
         match stretches.last_mut() {
             Some(last) if gap != Gap::Leave && only_blanks(last.end) => {
                 last.end = found.end;
@@ -250,7 +259,7 @@ fn remove_closing(units: &Units, matches: &[Found], gap: Gap) -> Vec<Edit> {
             let more_to_come = matches.iter().any(|next| {
                 next.start >= last.end
                     && next.start < next.end
-                    && units[last.end..next.start].iter().all(Unit::is_blank)
+                    && units[last.end..next.start].iter().all(|unit| unit.is_blank())
             });
             if !more_to_come {
                 last.end = with_idle_comma(units, last.start, last.end);
@@ -282,7 +291,9 @@ fn at_line_end(units: &Units, at: usize) -> bool {
 fn with_idle_comma(units: &Units, start: usize, end: usize) -> usize {
     let comma = blanks_after(units, end);
     let before = blanks_before(units, start);
-    let is = |at: usize, marks: &str| units.get(at).and_then(Unit::character).is_some_and(|mark| marks.contains(mark));
+    let is = |at: usize, marks: &str| {
+        units.get(at).and_then(|unit| unit.character()).is_some_and(|mark| marks.contains(mark))
+    };
     let idle = at_line_start(units, before) || is(before - 1, ".,;:!?([");
     if is(comma, ",;") && idle { comma + 1 } else { end }
 }

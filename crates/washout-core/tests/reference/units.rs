@@ -13,21 +13,21 @@ pub enum Unit {
 pub type Units = [Unit];
 
 impl Unit {
-    pub fn character(&self) -> Option<char> {
+    pub fn character(self) -> Option<char> {
         match self {
-            Unit::Char(character) => Some(*character),
+            Unit::Char(character) => Some(character),
             _ => None,
         }
     }
 
-    pub fn line_end(&self) -> Option<LineEnd> {
+    pub fn line_end(self) -> Option<LineEnd> {
         match self {
-            Unit::End(end) => Some(*end),
+            Unit::End(end) => Some(end),
             _ => None,
         }
     }
 
-    pub fn is_blank(&self) -> bool {
+    pub fn is_blank(self) -> bool {
         matches!(self, Unit::Char(' ' | '\t'))
     }
 }

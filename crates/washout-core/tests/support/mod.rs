@@ -1,5 +1,11 @@
 //! One check for every case: all ways through the engine against one wanted result.
 
+#![allow(
+    clippy::unwrap_used,
+    unreachable_pub,
+    reason = "a test that cannot go on fails, and this module is shared by tests"
+)]
+
 use washout_core::{Change, Hunk, Lineage, NoObserver, Observer, Program, RuleId, RuleSet, Side};
 
 /// Ways to cut a text: block sizes, and the sizes of the pieces it comes in.
@@ -76,12 +82,12 @@ fn check_hunks(hunks: &[Hunk], before: &[u8], after: &[u8]) -> Result<(), String
     let lines = split_lines(&before);
     let (mut rebuilt, mut line) = (Vec::new(), 0);
     for hunk in hunks {
-        let first = hunk.first_line as usize - 1;
+        let first = usize::try_from(hunk.first_line).unwrap() - 1;
         if first < line {
             return Err(format!("hunk at line {} comes after line {line}", hunk.first_line));
         }
         rebuilt.extend(lines[line..first].concat());
-        line = first + hunk.lines_before as usize;
+        line = first + usize::try_from(hunk.lines_before).unwrap();
         let side = |keep: fn(Side) -> bool| -> Vec<u8> {
             let pieces = hunk.pieces.iter().filter(|piece| keep(piece.side));
             pieces.flat_map(|piece| piece.bytes.clone()).collect()
@@ -92,7 +98,7 @@ fn check_hunks(hunks: &[Hunk], before: &[u8], after: &[u8]) -> Result<(), String
         rebuilt.extend(side(|side| !matches!(side, Side::Removed(_))));
     }
     rebuilt.extend(lines[line..].concat());
-    if rebuilt != after { Err(format!("hunks give {}", rebuilt.escape_ascii())) } else { Ok(()) }
+    if rebuilt == after { Ok(()) } else { Err(format!("hunks give {}", rebuilt.escape_ascii())) }
 }
 
 fn split_lines(text: &[u8]) -> Vec<Vec<u8>> {

@@ -143,7 +143,7 @@ impl Job<'_> {
         wash_all(self.program, &chosen.files, &self.aim, stop, |report| {
             summary.add(&report);
             if written.is_ok() {
-                written = self.show(&report, &mut preview, out);
+                written = Self::show(&report, &mut preview, out);
             }
         });
         written?;
@@ -154,7 +154,7 @@ impl Job<'_> {
         Ok(summary)
     }
 
-    fn show(&self, report: &FileReport, preview: &mut Preview<'_>, out: &mut impl Write) -> io::Result<()> {
+    fn show(report: &FileReport, preview: &mut Preview<'_>, out: &mut impl Write) -> io::Result<()> {
         match &report.state {
             State::Changed(washed, Some(excerpt)) => preview.file(&report.path, washed, excerpt, out),
             State::Failed(error) => say_failed(&report.path, error, out),

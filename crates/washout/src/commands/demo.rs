@@ -70,20 +70,17 @@ pub(crate) fn run(args: &DemoArgs) -> Result<Exit, Trouble> {
 /// Writes the demo data; gives its folder.
 fn unpack(into: Option<&Path>) -> Result<PathBuf, Trouble> {
     let failed = |path: &Path, error| Trouble::File(path.to_string_lossy().into_owned(), error);
-    let folder = match into {
-        Some(folder) => {
-            fs::create_dir_all(folder).map_err(|error| failed(folder, error))?;
-            let mut entries = fs::read_dir(folder).map_err(|error| failed(folder, error))?;
-            if entries.next().is_some() {
-                let message = "is not empty, and the demo writes over nothing; name a new folder";
-                return Err(Trouble::Usage(format!("{} {message}", shown_path(folder))));
-            }
-            folder.to_owned()
+    let folder = if let Some(folder) = into {
+        fs::create_dir_all(folder).map_err(|error| failed(folder, error))?;
+        let mut entries = fs::read_dir(folder).map_err(|error| failed(folder, error))?;
+        if entries.next().is_some() {
+            let message = "is not empty, and the demo writes over nothing; name a new folder";
+            return Err(Trouble::Usage(format!("{} {message}", shown_path(folder))));
         }
-        None => {
-            let made = tempfile::Builder::new().prefix("washout-demo-").tempdir();
-            made.map_err(|error| failed(&std::env::temp_dir(), error))?.keep()
-        }
+        folder.to_owned()
+    } else {
+        let made = tempfile::Builder::new().prefix("washout-demo-").tempdir();
+        made.map_err(|error| failed(&std::env::temp_dir(), error))?.keep()
     };
     for file in FILES {
         let path = folder.join(file.path);
@@ -134,7 +131,7 @@ fn draw_hunks(
     hunks: &[washout_core::Hunk],
     out: &mut impl Write,
 ) -> io::Result<()> {
-    let name = path.file_name().map(Path::new).unwrap_or(path);
+    let name = path.file_name().map_or(path, Path::new);
     writeln!(out, "{FILE}{}{FILE:#}{QUIET}, two places{QUIET:#}", shown_path(name))?;
     hunks.iter().try_for_each(|hunk| drawer.draw(hunk, out).map(drop))
 }

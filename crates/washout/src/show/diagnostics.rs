@@ -15,7 +15,7 @@ pub(crate) fn draw(errors: &[RuleError]) -> String {
     theme.styles = ThemeStyles::ansi();
     let handler = GraphicalReportHandler::new_themed(theme)
         .with_width(Screen::of_stdout().columns)
-        .with_context_lines(0)
+        .with_context_lines(1)
         .with_links(false);
     let mut drawn = String::new();
     let mut problems = 0;
@@ -23,10 +23,13 @@ pub(crate) fn draw(errors: &[RuleError]) -> String {
         let source = NamedSource::new(shown(error.name()), drawable(error.source_text()));
         for problem in error.problems() {
             problems += 1;
+            let start = drawn.len();
             let report = Report { problem, source: &source };
             if handler.render_report(&mut drawn, &report).is_err() {
+                drawn.truncate(start);
                 drawn.push_str(&shown(&error.to_string()));
             }
+            drawn.push('\n');
         }
     }
     drawn + &format!("washout: {} in the rules; nothing was opened", counted(problems, "problem"))
@@ -70,7 +73,7 @@ impl Diagnostic for Report<'_> {
 fn first_line(report: &Report<'_>) -> std::ops::Range<usize> {
     let place = report.problem.place.clone();
     let text = &report.source.inner()[place.clone()];
-    let len = text.find('\n').unwrap_or(text.len());
+    let len = text.find('\n').filter(|len| *len > 0).unwrap_or(text.len());
     place.start..place.start + len
 }
 

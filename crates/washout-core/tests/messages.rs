@@ -1,0 +1,360 @@
+//! Every way a rule set can be wrong, and what is said about it.
+
+use washout_core::RuleSet;
+
+/// Name of the case, the rule set, and each message as `line:column: what is wrong (what to do)`.
+type Case = (&'static str, &'static str, &'static [&'static str]);
+
+fn check(cases: &[Case]) {
+    let mut failed = Vec::new();
+    for (name, source, want) in cases {
+        let said = match RuleSet::read("set", source) {
+            Ok(_) => Vec::new(),
+            Err(error) => error.to_string().lines().map(|line| line.replacen("set:", "", 1)).collect(),
+        };
+        if said != *want {
+            failed.push(format!("{name}\n  want {want:#?}\n  said {said:#?}"));
+        }
+    }
+    assert!(failed.is_empty(), "{}", failed.join("\n"));
+}
+
+#[test]
+fn verbs_and_keys_that_do_not_belong() {
+    check(&[
+        (
+            "no such verb",
+            "[[rule]]\nremov = { chars = '#' }",
+            &[
+                "2:1: a rule has no key `remov`; did you mean `remove`? (a rule takes `label`, `off`, `remove`, `replace`, `trim`, `drop_lines`, `keep_lines`, `join_lines`, `break_lines`)",
+            ],
+        ),
+        (
+            "no verb",
+            "[[rule]]\nlabel = 'x'",
+            &[
+                "1:1: this rule does nothing (a rule has one of `remove`, `replace`, `trim`, `drop_lines`, `keep_lines`, `join_lines`, `break_lines`)",
+            ],
+        ),
+        (
+            "two verbs, each with faults of its own",
+            "[[rule]]\nremove = { chars = '#', gaps = 'close' }\ntrim = { at = 'ends' }",
+            &[
+                "2:25: `remove` has no key `gaps`; did you mean `gap`? (`remove` takes `which`, `gap`, `at`, `case`, `except`, `hyphen`, `chars`, `class`, `text`, `words`, `pattern`, `stock`)",
+                "3:1: two verbs in one rule: `remove` and `trim` (put `trim` under a [[rule]] of its own; rules run in the order written)",
+                "3:15: `at` cannot be `ends`; did you mean `end`? (`at` is one of `start`, `end`, `edges`)",
+            ],
+        ),
+        (
+            "a key of another verb",
+            "[[rule]]\nreplace = { chars = '#', with = '', gap = 'close' }",
+            &["2:37: `gap` means nothing for `replace` (it goes with `remove`, as in remove = { chars = \"#-\" })"],
+        ),
+        (
+            "which for lines",
+            "[[rule]]\ndrop_lines = { chars = '#', which = 'first' }",
+            &["2:29: `which` means nothing for `drop_lines` (one match is enough for a line)"],
+        ),
+        (
+            "a target for trim",
+            "[[rule]]\ntrim = { chars = '#' }",
+            &[
+                "2:10: `chars` means nothing for `trim` (to take other things at the edges, use `remove` with `at = \"edges\"`)",
+            ],
+        ),
+        (
+            "a label inside the verb",
+            "[[rule]]\ntrim = { label = 'x' }",
+            &[
+                "2:10: `label` belongs to the rule, not inside `trim` (write it on a line of its own, above trim = { at = \"end\" })",
+            ],
+        ),
+        (
+            "a modifier outside the verb",
+            "[[rule]]\nremove.chars = '#'\nat = 'start'",
+            &["3:1: `at` belongs inside the braces of a verb (write remove = { …, at = … })"],
+        ),
+        (
+            "the title after a rule",
+            "[[rule]]\ntrim = {}\ntitle = 'late'",
+            &[
+                "3:1: `title` belongs to the whole set, and here it is read as a key of the rule above (move `title` (a string) up, before the first [[rule]])",
+            ],
+        ),
+        (
+            "a verb outside any rule",
+            "remove.chars = '#'",
+            &["1:1: `remove` stands outside any rule (put [[rule]] on a line of its own before it)"],
+        ),
+        (
+            "single brackets",
+            "[rule]\nremove.chars = '#'",
+            &["1:2: `rule` has to be written in double brackets (write [[rule]], once for each rule)"],
+        ),
+        (
+            "an unknown table",
+            "[[rules]]\ntrim = {}",
+            &[
+                "1:3: a rule set has no key `rules`; did you mean `rule`? (a rule set takes `title`, `about`, `rule`, `example`)",
+            ],
+        ),
+        (
+            "a verb that is no table",
+            "[[rule]]\nremove = 'um'",
+            &["2:10: `remove` has to be a table, not a string (write remove = { chars = \"#-\" })"],
+        ),
+        (
+            "an example without its result",
+            "[[example]]\ngiven = 'x'",
+            &["1:1: an example needs `gives`, the text after"],
+        ),
+    ]);
+}
+
+#[test]
+fn targets_that_name_nothing() {
+    check(&[
+        (
+            "no target",
+            "[[rule]]\nremove = { at = 'end' }",
+            &[
+                "2:1: this rule looks for nothing (say what to look for with one of `chars`, `class`, `text`, `words`, `pattern`, `stock`)",
+            ],
+        ),
+        (
+            "two kinds",
+            "[[rule]]\nremove = { chars = '#', words = 'um' }",
+            &[
+                "2:25: `chars` and `words` are two kinds of target (one kind per rule (only `chars` and `class` go together): make two rules of it)",
+            ],
+        ),
+        (
+            "no such class",
+            "[[rule]]\nremove.class = ['contrl', 'Cc']",
+            &["2:17: no class `contrl`; did you mean `control`? (for the single characters c, o, n, … use `chars`)"],
+        ),
+        (
+            "a range that is swapped",
+            "[[rule]]\nremove.class = 'U+200A..U+2000'",
+            &["2:16: the range `U+200A..U+2000` ends before it begins (write U+2000..U+200A)"],
+        ),
+        (
+            "a surrogate",
+            "[[rule]]\nremove.class = 'U+D800'",
+            &[
+                "2:16: `U+D800` is no code point (code points are written U+0000 to U+10FFFF (but not U+D800 to U+DFFF), ranges U+2000..U+200A)",
+            ],
+        ),
+        (
+            "a line end as a code point",
+            "[[rule]]\nremove.class = 'U+000A'",
+            &[
+                "2:16: `U+000A` is a line end, which code points leave alone (write class = \"line-end\", or chars = \"\\n\")",
+            ],
+        ),
+        (
+            "a class in chars",
+            "[[rule]]\nremove.chars = 'digit'",
+            &[
+                "2:16: `digit` is a class, and `chars` takes single characters (write class = \"digit\"; for the letters themselves, write each once and in another order)",
+            ],
+        ),
+        (
+            "a letter with a mark of its own",
+            "[[rule]]\nremove.chars = 'xe\u{301}'",
+            &[
+                "2:16: “e\u{301}” is two characters: a letter and a mark of its own (U+0301) (to find the two together, write text = \"e\u{301}\")",
+            ],
+        ),
+        ("no characters", "[[rule]]\nremove.chars = ''", &["2:8: this rule looks for no character at all"]),
+        (
+            "no such stock pattern",
+            "[[rule]]\nremove.stock = 'timestamps'",
+            &["2:16: no stock pattern `timestamps`; did you mean `timestamp`? (there are `timestamp`, `line-number`)"],
+        ),
+        (
+            "an empty entry and an empty list",
+            "[[rule]]\nremove.text = ['a', '']\n[[rule]]\nremove.words = []",
+            &["2:21: an entry of `text` is empty", "4:16: `words` is empty"],
+        ),
+        (
+            "words with blanks at the edge or line ends",
+            "[[rule]]\nremove.words = ['um ', \"a\\nb\"]",
+            &[
+                "2:17: the entry “um ” begins or ends with a blank (leave the blank out: words are found whole, and the gap they leave is closed)",
+                "2:24: words do not reach over line ends (to find text over line ends, use `text`)",
+            ],
+        ),
+        (
+            "case for a stock pattern",
+            "[[rule]]\nremove = { stock = 'timestamp', case = 'ignore' }",
+            &["2:33: `case` means nothing for the stock pattern `timestamp` (leave it out)"],
+        ),
+        (
+            "hyphen without words",
+            "[[rule]]\nremove = { text = 'a', hyphen = 'joins' }",
+            &["2:24: `hyphen` means nothing for `text` (`hyphen` goes with `words`)"],
+        ),
+        (
+            "an exception that is no target",
+            "[[rule]]\nremove = { class = 'digit', except = { pattern = '1' } }",
+            &["2:40: `except` has no key `pattern` (`except` takes `chars`, `class`, `words`, `text`)"],
+        ),
+    ]);
+}
+
+#[test]
+fn patterns_and_what_takes_their_place() {
+    check(&[
+        (
+            "a pattern that is not closed",
+            "[[rule]]\nremove.pattern = 'a(b'",
+            &[
+                "2:20: the pattern cannot be read: unclosed group (patterns are in the syntax of the Rust regex crate; for plain characters use `text` or `chars`)",
+            ],
+        ),
+        (
+            "look-around",
+            "[[rule]]\nremove.pattern = 'a(?=b)'",
+            &[
+                "2:20: the pattern cannot be read: look-around, including look-ahead and look-behind, is not supported (this version has no look-around and no back references; often `at`, `except` or `which` says the same)",
+            ],
+        ),
+        (
+            "a pattern too large",
+            "[[rule]]\nremove.pattern = '(\\w{500}){500}'",
+            &[
+                "2:18: the pattern is too large: compiled it would take over 20 MiB (make its repeat counts smaller, or use ASCII classes such as [0-9] and [A-Za-z])",
+            ],
+        ),
+        ("a pattern of nothing", "[[rule]]\nremove.pattern = ''", &["2:18: the pattern is empty"]),
+        (
+            "a group that is not there",
+            "[[rule]]\nreplace = { pattern = '(?<day>a)(b)', with = '$month $3' }",
+            &["2:47: the pattern has no group `month` (its groups are `day`, `2`; write $$ for a dollar sign)"],
+        ),
+        (
+            "a group name that goes on too long",
+            "[[rule]]\nreplace = { pattern = '(a)', with = '$1_x' }",
+            &["2:38: the pattern has no group `1_x` (write ${1}_x)"],
+        ),
+        (
+            "a reference without groups",
+            "[[rule]]\nreplace = { pattern = 'a', with = '$1' }",
+            &[
+                "2:36: the pattern has no group `1` (put the part you mean in parentheses, or write $$ for a dollar sign)",
+            ],
+        ),
+        (
+            "a reference that is not closed",
+            "[[rule]]\nreplace = { pattern = '(a)', with = '${1' }",
+            &["2:38: `${` is not closed (write ${name}, or $$ for a dollar sign)"],
+        ),
+        (
+            "nothing to put there",
+            "[[rule]]\nreplace = { text = 'a' }",
+            &["2:1: `replace` needs `with`, what to put in place of each match (to put nothing there, use `remove`)"],
+        ),
+    ]);
+}
+
+#[test]
+fn modifiers_that_make_no_sense() {
+    check(&[
+        (
+            "match number 0",
+            "[[rule]]\nremove = { text = 'a', which = 0 }",
+            &["2:32: matches are counted from 1 (`which` is \"all\", \"first\", \"last\" or a number from 1)"],
+        ),
+        (
+            "a gap where the line goes",
+            "[[rule]]\nremove = { text = 'a', at = 'whole-line', gap = 'close' }",
+            &["2:43: `gap` means nothing where the whole line goes (leave out `gap`, or `at = \"whole-line\"`)"],
+        ),
+        (
+            "a gap where line ends go",
+            "[[rule]]\nremove = { class = 'line-end', gap = 'close' }",
+            &[
+                "2:32: a gap is closed within a line, and here line ends go (leave out `gap`; to join lines with one blank between them, use `join_lines`)",
+            ],
+        ),
+        (
+            "empty lines with a target",
+            "[[rule]]\ndrop_lines = { empty = 'all', text = 'a' }",
+            &["2:16: `empty` stands alone: empty lines hold no match (make two rules of it)"],
+        ),
+        (
+            "a break at a line end",
+            "[[rule]]\nbreak_lines = { chars = \"\\n\" }",
+            &["2:1: a line is broken within, not at its own end"],
+        ),
+        (
+            "true in quotes",
+            "[[rule]]\noff = 'true'\ntrim = {}",
+            &["2:7: `off` has to be true or false, not a string (write true or false, without quotes)"],
+        ),
+    ]);
+}
+
+#[test]
+fn slips_of_toml_with_the_mended_line() {
+    check(&[
+        (
+            "a backslash in double quotes",
+            "[[rule]]\nremove.pattern = \"\\d+\"",
+            &[
+                "2:20: in \"…\" a backslash has a meaning of its own (in '…' it stands for itself: write remove.pattern = '\\d+')",
+            ],
+        ),
+        (
+            "two dotted keys on one line",
+            "[[rule]]\nremove.chars = '#', at = 'start'",
+            &[
+                "2:19: there can be only one key on a line (several keys go into braces: remove = { chars = '#', at = 'start' })",
+            ],
+        ),
+        (
+            "a dotted key behind braces",
+            "[[rule]]\nremove = { chars = '#' }\nremove.at = 'start'",
+            &[
+                "3:1: this verb is closed already, by its braces (put it inside the braces: remove = { …, at = 'start' })",
+            ],
+        ),
+        (
+            "a bare range",
+            "[[rule]]\nremove.positions = 1..12",
+            &["2:22: a range has to be in quotes (write remove.positions = \"1..12\")"],
+        ),
+        (
+            "no quotes",
+            "[[rule]]\nlabel = no fillers",
+            &[
+                "2:9: this is no TOML: string values must be quoted, expected literal string (put the value in quotes: label = 'no fillers')",
+            ],
+        ),
+    ]);
+}
+
+#[test]
+fn one_rule_from_a_command_line() {
+    let message = |rule: &str| RuleSet::read_one_rule("--rule", rule).map(|_| ()).map_err(|error| error.to_string());
+    assert_eq!(message("remove.pattern = \\d+$"), Ok(()));
+    assert_eq!(message("replace = { text = 'a', with = 'b' }"), Ok(()));
+    assert_eq!(
+        message("[[rule]]\ntrim = {}"),
+        Err("--rule:1:3: one rule is asked for here, without `[[rule]]`".to_owned())
+    );
+    assert_eq!(
+        message("remove.chars = control"),
+        Err("--rule:1:16: `control` is a class, and `chars` takes single characters (write class = \"control\"; for \
+             the letters themselves, write each once and in another order)"
+            .to_owned())
+    );
+}
+
+#[test]
+fn large_sets_are_fine() {
+    let rules: String = (0..10_000).flat_map(|_| ["[[rule]]\nremove = { text = 'a', at = 'start' }\n"]).collect();
+    let padding = "# the keepers' remarks\n".repeat(60_000);
+    assert_eq!(RuleSet::read("large", &(padding + &rules)).map(|set| set.rules.len()).ok(), Some(10_000));
+}
