@@ -20,7 +20,7 @@ pub use model::{
     JoinLines, KeepLines, Paragraphs, Part, Pattern, PatternError, Remove, Replace, Rule, RuleSet, Search, Target,
     Template, TemplateError, Trim, TrimAt, TrimClass, Verb, Which, WordsTarget,
 };
-pub use observe::{Change, Hunk, Lineage, NoObserver, Observer, Piece, Side};
+pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, Side};
 pub use program::{Program, RuleId, RuleName};
 pub use read::{Problem, RuleError};
 pub use stock::Stock;

@@ -3,6 +3,7 @@
 use super::lineage::Segment;
 use crate::program::RuleId;
 use crate::text::SizeCounter;
+use crate::text::chars::splits_char;
 use crate::text::lines::{Line, last_whole_line};
 
 /// In which of the two texts, before and after, a stretch stands.
@@ -16,6 +17,21 @@ pub enum Side {
     Put(RuleId),
 }
 
+/// How much of a hunk is kept.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Detail {
+    /// All of it.
+    All,
+    /// Of long lines only what is around their changes, and of very long hunks only the start.
+    Around {
+        /// Bytes of unchanged text that are kept on either side of a change.
+        context: usize,
+    },
+}
+
+/// A hunk is cut after this many times its context.
+const MOST_CONTEXTS: usize = 64;
+
 /// A stretch of a hunk.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Piece {
@@ -23,6 +39,8 @@ pub struct Piece {
     pub side: Side,
     /// Its bytes, line ends included.
     pub bytes: Vec<u8>,
+    /// Bytes of the same line that were left out before these, since nothing changed there.
+    pub omitted: u64,
 }
 
 /// The smallest stretch of whole lines that changed without touching the lines around it.
@@ -63,7 +81,7 @@ impl Side {
 /// Cuts a stream of segments into hunks. Lines that did not change are only counted.
 #[derive(Debug)]
 pub(super) struct HunkBuilder {
-    most_bytes: usize,
+    detail: Detail,
     done: Vec<Hunk>,
     open: Open,
     /// Lines of the text before that lie behind the open hunk.
@@ -74,6 +92,8 @@ pub(super) struct HunkBuilder {
 #[derive(Debug, Default)]
 struct Open {
     pieces: Vec<Piece>,
+    /// Bytes in `pieces`.
+    shown: usize,
     bytes: usize,
     cut_bytes: u64,
     changed: bool,
@@ -84,8 +104,8 @@ struct Open {
 }
 
 impl HunkBuilder {
-    pub(super) fn new(most_bytes: usize) -> Self {
-        Self { most_bytes, done: Vec::new(), open: Open::default(), lines_behind: 0 }
+    pub(super) fn new(detail: Detail) -> Self {
+        Self { detail, done: Vec::new(), open: Open::default(), lines_behind: 0 }
     }
 
     pub(super) fn take(&mut self) -> Vec<Hunk> {
@@ -105,7 +125,7 @@ impl HunkBuilder {
                 }
             }
             let line = Line::at(rest, 0).end;
-            self.open.add(segment.side, &rest[..line], self.most_bytes);
+            self.open.add(segment.side, &rest[..line], self.detail);
             rest = &rest[line..];
         }
     }
@@ -165,7 +185,7 @@ impl Open {
         self.cut_bytes == 0 && before.eq(after)
     }
 
-    fn add(&mut self, side: Side, bytes: &[u8], most_bytes: usize) {
+    fn add(&mut self, side: Side, bytes: &[u8], detail: Detail) {
         self.changed |= side != Side::Kept;
         self.bytes += bytes.len();
         if !matches!(side, Side::Put(_)) {
@@ -176,13 +196,44 @@ impl Open {
             self.after.add(bytes);
             self.last_after = bytes.last().copied();
         }
-        if self.bytes > most_bytes && !self.pieces.is_empty() {
+        if let Detail::Around { context } = detail
+            && self.shown > context * MOST_CONTEXTS
+        {
             self.cut_bytes += bytes.len() as u64;
             return;
         }
+        self.shown += bytes.len();
         match self.pieces.last_mut() {
             Some(last) if last.side == side => last.bytes.extend_from_slice(bytes),
-            _ => self.pieces.push(Piece { side, bytes: bytes.to_vec() }),
+            _ => self.pieces.push(Piece { side, bytes: bytes.to_vec(), omitted: 0 }),
+        }
+        if let (Side::Kept, Detail::Around { context }) = (side, detail) {
+            self.shorten_last(context);
+        }
+    }
+
+    /// Leaves out the middle of a long unchanged stretch of one line.
+    fn shorten_last(&mut self, context: usize) {
+        let Some(last) = self.pieces.last_mut() else { return };
+        let line = last.bytes.iter().rev().skip(1).position(|byte| matches!(byte, b'\n' | b'\r'));
+        let start = line.map_or(0, |back| last.bytes.len() - 1 - back);
+        let (head, tail) = (start + context, last.bytes.len().saturating_sub(context));
+        if tail <= head + context {
+            return;
+        }
+        let boundary = |at: usize| (at..last.bytes.len()).find(|at| !splits_char(&last.bytes, *at)).unwrap_or(at);
+        let (head, tail) = (boundary(head), boundary(tail));
+        let rest = last.bytes.split_off(tail);
+        // What follows text that was left out already has no head to keep.
+        let head = if last.omitted > 0 && start == 0 { 0 } else { head };
+        let omitted = (tail - head) as u64;
+        self.shown -= tail - head;
+        last.bytes.truncate(head);
+        if head == 0 {
+            last.bytes = rest;
+            last.omitted += omitted;
+        } else {
+            self.pieces.push(Piece { side: Side::Kept, bytes: rest, omitted });
         }
     }
 }

@@ -7,7 +7,7 @@
 
 use std::collections::VecDeque;
 
-use super::hunk::{Hunk, HunkBuilder, Side};
+use super::hunk::{Detail, Hunk, HunkBuilder, Side};
 use super::{Change, Observer};
 use crate::program::RuleId;
 
@@ -46,10 +46,10 @@ impl Segment {
 }
 
 impl Lineage {
-    /// Follows a program of so many rules. Of a hunk, about `most_bytes` are kept to be shown; the rest is counted.
-    pub fn new(rules: usize, most_bytes: usize) -> Self {
+    /// Follows a program of so many rules and keeps so much of each hunk.
+    pub fn new(rules: usize, detail: Detail) -> Self {
         let queues = std::iter::repeat_with(Queue::default).take(rules).collect();
-        Self { queues, hunks: HunkBuilder::new(most_bytes) }
+        Self { queues, hunks: HunkBuilder::new(detail) }
     }
 
     /// The hunks that are finished and have not been taken yet, in the order of the text.

@@ -3,7 +3,7 @@
 mod hunk;
 mod lineage;
 
-pub use hunk::{Hunk, Piece, Side};
+pub use hunk::{Detail, Hunk, Piece, Side};
 pub use lineage::Lineage;
 
 use crate::program::RuleId;

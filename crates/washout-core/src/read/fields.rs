@@ -5,7 +5,7 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
-use super::nearest::{did_you_mean, list};
+use super::nearest::{did_you_mean, list, nearest};
 use super::problem::{Problem, Problems};
 
 /// A table that is being read.
@@ -55,6 +55,12 @@ impl<'t> Fields<'t> {
     pub(super) fn present(&mut self, keys: &[&'static str]) -> Vec<(&'static str, Range<usize>)> {
         keys.iter().for_each(|key| self.know(key));
         keys.iter().filter_map(|key| Some((*key, self.place_of(key)?))).collect()
+    }
+
+    /// Whether a key is there that is none of these but was probably meant to be one.
+    pub(super) fn has_slip_of(&self, keys: &[&'static str]) -> bool {
+        let known = |key: &str| keys.contains(&key) || self.known.contains(&key);
+        self.table.keys().any(|key| !known(key.get_ref()) && nearest(key.get_ref(), keys.iter().copied()).is_some())
     }
 
     pub(super) fn string_at(&mut self, key: &'static str, problems: &mut Problems) -> Option<At<String>> {

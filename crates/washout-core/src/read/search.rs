@@ -45,6 +45,9 @@ fn target(at: At, case: Case, fields: &mut Fields<'_>, problems: &mut Problems) 
     let hyphen = fields.choice("hyphen", &[("parts", Hyphen::Parts), ("joins", Hyphen::Joins)], problems);
     let present = fields.present(TARGET_KEYS);
     let Some((first, first_place)) = present.first() else {
+        if fields.has_slip_of(TARGET_KEYS) {
+            return None; // the unknown key is reported, and enough
+        }
         let help = format!("say what to look for with one of {}", list(TARGET_KEYS.iter().copied()));
         problems.add_helped(fields.place(), "this rule looks for nothing", "no target", help);
         return None;

@@ -6,7 +6,7 @@
     reason = "a test that cannot go on fails, and this module is shared by tests"
 )]
 
-use washout_core::{Change, Hunk, Lineage, NoObserver, Observer, Program, RuleId, RuleSet, Side};
+use washout_core::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Program, RuleId, RuleSet, Side};
 
 /// Ways to cut a text: block sizes, and the sizes of the pieces it comes in.
 const CUTS: &[(usize, usize)] = &[(1, 1), (1, 64), (2, 3), (3, 1), (5, 7), (16, 5), (1 << 16, 2)];
@@ -66,7 +66,7 @@ impl Observer for Both {
 
 fn observed(program: &Program, text: &[u8], block: usize) -> (Vec<Hunk>, Vec<u8>, Vec<u64>) {
     let rules = program.names().len();
-    let observer = Both { lineage: Lineage::new(rules, usize::MAX), counted: vec![0; rules] };
+    let observer = Both { lineage: Lineage::new(rules, Detail::All), counted: vec![0; rules] };
     let mut washer = program.washer(observer).with_block_size(block);
     let mut washed = Vec::new();
     washer.push(text, &mut washed);

@@ -1,9 +1,9 @@
 //! The first changes of a text, kept to be shown.
 
-use washout_core::{Change, Hunk, Lineage, Observer, RuleId};
+use washout_core::{Change, Detail, Hunk, Lineage, Observer, RuleId};
 
-/// Bytes of one hunk that are kept.
-const MOST_BYTES: usize = 16 << 10;
+/// Bytes of unchanged text kept on either side of a change: enough for the widest terminals.
+const CONTEXT: usize = 512;
 
 /// The first hunks of a text, and how much more there is.
 #[derive(Debug, Default)]
@@ -39,7 +39,7 @@ pub(crate) struct ExcerptObserver {
 
 impl ExcerptObserver {
     pub(crate) fn new(rules: usize, most: usize) -> Self {
-        Self { lineage: Lineage::new(rules, MOST_BYTES), excerpt: Excerpt::default(), most }
+        Self { lineage: Lineage::new(rules, Detail::Around { context: CONTEXT }), excerpt: Excerpt::default(), most }
     }
 
     pub(crate) fn finish(mut self) -> Excerpt {

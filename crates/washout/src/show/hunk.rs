@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use anstyle::Style;
-use washout_core::{Hunk, RuleName, Side};
+use washout_core::{Hunk, Piece, RuleName, Side};
 
 use super::number::counted;
 use super::style::{GONE, NEW, QUIET};
@@ -25,7 +25,15 @@ pub(crate) struct HunkDrawer<'n> {
 /// One line of one side.
 #[derive(Default)]
 struct DrawnLine {
-    cells: Vec<(Glyph, Side)>,
+    cells: Vec<Cell>,
+}
+
+/// One glyph of a line.
+struct Cell {
+    glyph: Glyph,
+    side: Side,
+    /// Something of the other side is right before it.
+    at_seam: bool,
 }
 
 impl<'n> HunkDrawer<'n> {
@@ -82,7 +90,7 @@ impl<'n> HunkDrawer<'n> {
             return Ok(1);
         }
         view.write_text(out)?;
-        if line.cells.iter().all(|(_, side)| *side == Side::Kept) {
+        if line.cells.iter().all(|cell| cell.side == Side::Kept) {
             return Ok(1);
         }
         let rules = self.rules(&line.cells);
@@ -92,10 +100,10 @@ impl<'n> HunkDrawer<'n> {
     }
 
     /// The numbers of the rules that touched these cells, in order of appearance.
-    fn rules<'c>(&self, cells: impl IntoIterator<Item = &'c (Glyph, Side)>) -> Vec<&'n str> {
+    fn rules<'c>(&self, cells: impl IntoIterator<Item = &'c Cell>) -> Vec<&'n str> {
         let mut rules: Vec<&str> = Vec::new();
-        for (_, side) in cells {
-            if let Some(rule) = side.rule() {
+        for cell in cells {
+            if let Some(rule) = cell.side.rule() {
                 let number = self.names[rule.0].number.as_str();
                 if !rules.contains(&number) {
                     rules.push(number);
@@ -117,7 +125,7 @@ fn margin(line: Option<u64>, word: &str, out: &mut impl Write) -> io::Result<()>
 
 /// The part of a line that fits into the width, around its first change.
 struct View<'c> {
-    cells: &'c [(Glyph, Side)],
+    cells: &'c [Cell],
     cut_left: bool,
     cut_right: bool,
     /// Changes that are out of view, to the right.
@@ -125,17 +133,17 @@ struct View<'c> {
 }
 
 impl<'c> View<'c> {
-    fn of(cells: &'c [(Glyph, Side)], columns: usize) -> Self {
-        let width = |cells: &[(Glyph, Side)]| cells.iter().map(|(glyph, _)| glyph.width).sum::<usize>();
+    fn of(cells: &'c [Cell], columns: usize) -> Self {
+        let width = |cells: &[Cell]| cells.iter().map(|cell| cell.glyph.width).sum::<usize>();
         if width(cells) <= columns {
             return Self { cells, cut_left: false, cut_right: false, hidden_changes: 0 };
         }
-        let changed = cells.iter().position(|(_, side)| *side != Side::Kept).unwrap_or(0);
+        let changed = cells.iter().position(|cell| cell.side != Side::Kept || cell.at_seam).unwrap_or(0);
         let mut start = changed;
         let mut lead = 0;
-        while start > 0 && lead + cells[start - 1].0.width <= LEAD {
+        while start > 0 && lead + cells[start - 1].glyph.width <= LEAD {
             start -= 1;
-            lead += cells[start].0.width;
+            lead += cells[start].glyph.width;
         }
         if width(&cells[..changed]) + LEAD < columns {
             start = 0;
@@ -143,33 +151,33 @@ impl<'c> View<'c> {
         let room = columns - 1 - usize::from(start > 0);
         let mut end = start;
         let mut used = 0;
-        while end < cells.len() && used + cells[end].0.width <= room {
-            used += cells[end].0.width;
+        while end < cells.len() && used + cells[end].glyph.width <= room {
+            used += cells[end].glyph.width;
             end += 1;
         }
-        let stretches = cells[end..].chunk_by(|one, other| one.1 == other.1);
-        let hidden_changes = stretches.filter(|stretch| stretch[0].1 != Side::Kept).count();
+        let stretches = cells[end..].chunk_by(|one, other| one.side == other.side);
+        let hidden_changes = stretches.filter(|stretch| stretch[0].side != Side::Kept).count();
         Self { cells: &cells[start..end], cut_left: start > 0, cut_right: end < cells.len(), hidden_changes }
     }
 
     fn write_text(&self, out: &mut impl Write) -> io::Result<()> {
         let ellipsis = |cut: bool| if cut { "…" } else { "" };
         write!(out, "{QUIET}{}{QUIET:#}", ellipsis(self.cut_left))?;
-        for stretch in self.cells.chunk_by(|one, other| one.1 == other.1) {
-            let text: String = stretch.iter().map(|(glyph, _)| glyph.text.as_str()).collect();
-            let style = style(stretch[0].1);
+        for stretch in self.cells.chunk_by(|one, other| one.side == other.side) {
+            let text: String = stretch.iter().map(|cell| cell.glyph.text.as_str()).collect();
+            let style = style(stretch[0].side);
             write!(out, "{style}{text}{style:#}")?;
         }
         writeln!(out, "{QUIET}{}{QUIET:#}", ellipsis(self.cut_right))
     }
 
     fn write_marks(&self, rules: &str, out: &mut impl Write) -> io::Result<()> {
-        let last = self.cells.iter().rposition(|(_, side)| *side != Side::Kept).map_or(0, |last| last + 1);
+        let last = self.cells.iter().rposition(|cell| cell.side != Side::Kept).map_or(0, |last| last + 1);
         margin(None, "", out)?;
         write!(out, "{}", if self.cut_left { " " } else { "" })?;
-        for stretch in self.cells[..last].chunk_by(|one, other| one.1 == other.1) {
-            let width: usize = stretch.iter().map(|(glyph, _)| glyph.width).sum();
-            let (sign, style) = match stretch[0].1 {
+        for stretch in self.cells[..last].chunk_by(|one, other| one.side == other.side) {
+            let width: usize = stretch.iter().map(|cell| cell.glyph.width).sum();
+            let (sign, style) = match stretch[0].side {
                 Side::Kept => (" ", Style::new()),
                 Side::Removed(_) => ("×", GONE),
                 Side::Put(_) => ("^", NEW),
@@ -192,45 +200,80 @@ fn style(side: Side) -> Style {
     }
 }
 
+/// A byte of one side.
+struct Byte {
+    byte: u8,
+    side: Side,
+    /// Unchanged text was left out right before it.
+    after_omission: bool,
+    /// Something of the other side is right before it.
+    at_seam: bool,
+}
+
 /// The lines of one side. A line end is drawn where it changed, and not where it stays.
 fn lines(hunk: &Hunk, on_side: impl Fn(Side) -> bool) -> Vec<DrawnLine> {
-    let bytes: Vec<(u8, Side)> = hunk
-        .pieces
-        .iter()
-        .filter(|piece| on_side(piece.side))
-        .flat_map(|piece| piece.bytes.iter().map(|byte| (*byte, piece.side)))
-        .collect();
+    let mut bytes: Vec<Byte> = Vec::new();
+    let mut at_seam = false;
+    for piece in &hunk.pieces {
+        if on_side(piece.side) {
+            bytes.extend(bytes_of(piece, std::mem::take(&mut at_seam)));
+        } else {
+            at_seam = true;
+        }
+    }
     let mut lines = Vec::new();
-    let mut start = 0;
-    while start < bytes.len() {
-        let content = bytes[start..].iter().take_while(|(byte, _)| !matches!(byte, b'\n' | b'\r')).count();
-        let end_start = start + content;
-        let end_len = match (bytes.get(end_start), bytes.get(end_start + 1)) {
-            (Some((b'\r', _)), Some((b'\n', _))) => 2,
+    let mut rest = &bytes[..];
+    while !rest.is_empty() {
+        let content = rest.iter().take_while(|byte| !matches!(byte.byte, b'\n' | b'\r')).count();
+        let end = match (rest.get(content), rest.get(content + 1)) {
+            (Some(Byte { byte: b'\r', .. }), Some(Byte { byte: b'\n', .. })) => 2,
             (Some(_), _) => 1,
             (None, _) => 0,
         };
-        lines.push(drawn_line(&bytes[start..end_start], &bytes[end_start..end_start + end_len]));
-        start = end_start + end_len;
+        lines.push(drawn_line(&rest[..content], &rest[content..content + end]));
+        rest = &rest[content + end..];
     }
     lines
 }
 
-fn drawn_line(content: &[(u8, Side)], end: &[(u8, Side)]) -> DrawnLine {
-    let trailing = content.iter().rev().take_while(|(byte, _)| matches!(byte, b' ' | b'\t')).count();
+fn bytes_of(piece: &Piece, at_seam: bool) -> impl Iterator<Item = Byte> + '_ {
+    piece.bytes.iter().enumerate().map(move |(index, byte)| Byte {
+        byte: *byte,
+        side: piece.side,
+        after_omission: index == 0 && piece.omitted > 0,
+        at_seam: index == 0 && at_seam,
+    })
+}
+
+fn drawn_line(content: &[Byte], end: &[Byte]) -> DrawnLine {
+    let trailing = content.iter().rev().take_while(|byte| matches!(byte.byte, b' ' | b'\t')).count();
     let (body, blanks) = content.split_at(content.len() - trailing);
+    let together = |one: &Byte, other: &Byte| one.side == other.side && !other.after_omission && !other.at_seam;
     let mut line = DrawnLine::default();
     for (part, at_end) in [(body, false), (blanks, true)] {
-        for stretch in part.chunk_by(|one, other| one.1 == other.1) {
-            let side = stretch[0].1;
-            let bytes: Vec<u8> = stretch.iter().map(|(byte, _)| *byte).collect();
+        for stretch in part.chunk_by(together) {
+            let side = stretch[0].side;
+            if stretch[0].after_omission {
+                line.cells.push(Cell { glyph: Glyph { text: " … ".to_owned(), width: 3 }, side, at_seam: false });
+            }
             let look = if at_end || side != Side::Kept { Look::Close } else { Look::Text };
-            line.cells.extend(glyphs(&bytes, look).into_iter().map(|glyph| (glyph, side)));
+            let first = line.cells.len();
+            line.cells.extend(glyphs(&plain(stretch), look).into_iter().map(|glyph| Cell {
+                glyph,
+                side,
+                at_seam: false,
+            }));
+            if let Some(cell) = line.cells.get_mut(first) {
+                cell.at_seam = stretch[0].at_seam;
+            }
         }
     }
-    for stretch in end.chunk_by(|one, other| one.1 == other.1).filter(|stretch| stretch[0].1 != Side::Kept) {
-        let bytes: Vec<u8> = stretch.iter().map(|(byte, _)| *byte).collect();
-        line.cells.push((line_end_glyph(&bytes), stretch[0].1));
+    for stretch in end.chunk_by(together).filter(|stretch| stretch[0].side != Side::Kept) {
+        line.cells.push(Cell { glyph: line_end_glyph(&plain(stretch)), side: stretch[0].side, at_seam: false });
     }
     line
+}
+
+fn plain(bytes: &[Byte]) -> Vec<u8> {
+    bytes.iter().map(|byte| byte.byte).collect()
 }

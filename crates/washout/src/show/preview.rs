@@ -68,7 +68,8 @@ impl<'n> Preview<'n> {
         self.shown_files += 1;
         let changed = grouped(excerpt.changed_lines);
         let lines = counted(washed.before.lines, "line");
-        writeln!(out, "{FILE}{}{FILE:#}{QUIET}  {changed} of {lines}{QUIET:#}\n", shown_path(path))?;
+        let verb = if washed.before.lines == 1 { "changes" } else { "change" };
+        writeln!(out, "{FILE}{}{FILE:#}{QUIET}  {changed} of {lines} {verb}{QUIET:#}\n", shown_path(path))?;
         let mut rows = 0;
         let mut shown = 0;
         for hunk in &excerpt.hunks {

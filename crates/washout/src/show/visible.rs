@@ -46,7 +46,7 @@ static HIDDEN: LazyLock<CharSet> = LazyLock::new(|| {
 static JOINERS: LazyLock<CharSet> =
     LazyLock::new(|| NamedClass::find("joiner").map(NamedClass::set).unwrap_or_default());
 
-/// Draws bytes that hold no line end.
+/// Draws bytes; line ends too, if any are in them, stay on the line.
 pub(crate) fn glyphs(bytes: &[u8], look: Look) -> Vec<Glyph> {
     let mut glyphs = Vec::new();
     for chunk in bytes.utf8_chunks() {
@@ -64,7 +64,9 @@ pub(crate) fn glyphs(bytes: &[u8], look: Look) -> Vec<Glyph> {
 }
 
 fn is_hidden(character: char) -> bool {
-    !character.is_ascii_graphic() && character != ' ' && HIDDEN.contains(character)
+    let plain = character.is_ascii_graphic() || character == ' ';
+    // Line ends are in no class but their own.
+    !plain && (matches!(character, '\n' | '\r') || HIDDEN.contains(character))
 }
 
 fn glyph(character: char, look: Look) -> Glyph {

@@ -1,0 +1,410 @@
+//! `washout clean`, driven as a user would.
+
+mod support;
+
+use std::fs;
+use std::os::unix::fs::{MetadataExt, PermissionsExt, symlink};
+
+use support::Desk;
+
+const RADIO: &str = r#"
+title = "Radio watch"
+[[rule]]
+label = "no time codes"
+remove = { stock = "timestamp", at = "whole-line" }
+[[rule]]
+remove = { words = ["um", "uh"], case = "ignore", gap = "mend" }
+[[rule]]
+label = "no blanks at line ends"
+trim = { at = "end" }
+[[rule]]
+replace = { text = "colour", with = "color" }
+"#;
+
+const WATCH: &str = "00:14\nMarrow Point, um, this is  \nthe relief boat.\n01:02\nCome in, umbrella, at 14:05.\n";
+const CLEAN_WATCH: &str = "Marrow Point, this is\nthe relief boat.\nCome in, umbrella, at 14:05.\n";
+
+fn desk() -> Desk {
+    Desk::with(&[
+        ("radio.wash.toml", RADIO),
+        ("watch.txt", WATCH),
+        ("notes/a.txt", "uh fog\n"),
+        ("notes/deep/b.txt", "clear\n"),
+    ])
+}
+
+#[test]
+fn a_filter_gives_the_result_and_nothing_else() {
+    let desk = desk();
+    for args in [&["clean", "-r", "radio.wash.toml"][..], &["clean", "-r", "radio.wash.toml", "-"]] {
+        let ran = desk.run_with(args, WATCH.as_bytes()).status(0).silent_err();
+        assert_eq!(ran.out(), CLEAN_WATCH);
+    }
+    let ran = desk.run_with(&["clean", "--rule", "remove.chars = #-"], b"a#\xFF-b\r\n\rc").status(0).silent_err();
+    assert_eq!(ran.out, b"a\xFFb\r\n\rc");
+}
+
+#[test]
+fn a_filter_passes_on_what_is_certain_at_once() {
+    use std::io::{BufRead as _, Write as _};
+    let desk = desk();
+    let mut command = desk.command();
+    command.args(["clean", "--rule", "remove.text = um"]);
+    command.stdin(std::process::Stdio::piped()).stdout(std::process::Stdio::piped());
+    let mut child = command.spawn().expect("the built program");
+    let mut input = child.stdin.take().expect("a pipe");
+    let mut output = std::io::BufReader::new(child.stdout.take().expect("a pipe"));
+    for line in ["one um\n", "two um\n"] {
+        input.write_all(line.as_bytes()).expect("a line in");
+        let mut washed = String::new();
+        output.read_line(&mut washed).expect("a line out before the input ends");
+        assert_eq!(washed, line.replace("um", ""));
+    }
+    drop(input);
+    assert!(child.wait().expect("an end").success());
+}
+
+#[test]
+fn a_preview_shows_each_change_and_writes_nothing() {
+    let desk = desk();
+    let before = (desk.files(), fs::metadata(desk.path("watch.txt")).expect("there").mtime_nsec());
+    let ran = desk.run(&["clean", "-r", "radio.wash.toml", "watch.txt", "notes/"]).status(0).silent_err();
+    let want = r#"× goes   ^ comes   · blank   → tab   ↵ line end
+
+notes/a.txt  1 of 1 line changes
+
+     1  before  uh·fog
+                ×××  rule 2
+        after   fog
+
+watch.txt  3 of 5 lines change
+
+     1  before  00:14↵
+                ××××××  rule 1
+        after   (nothing left)
+
+     2  before  Marrow Point, um,·this is··
+                              ××××       ××  rules 2, 3
+        after   Marrow Point, this is
+
+     4  before  01:02↵
+                ××××××  rule 1
+        after   (nothing left)
+
+ rule   what it does                         changes   files
+──────────────────────────────────────────────────────────────────────
+    1   no time codes                              2       1
+    2   remove words “um”, “uh”                    2       2
+    3   no blanks at line ends                     1       1
+    4   replace text “colour” with “color”         0       0   ← none
+
+characters  99 → 78    lines  7 → 5
+2 files would change, 1 unchanged
+
+Nothing was written. To write:
+"#;
+    assert!(ran.out().starts_with(want), "{ran}");
+    ran.says(&[
+        "clean -r radio.wash.toml watch.txt notes/ --into cleaned",
+        "clean -r radio.wash.toml watch.txt notes/ --write",
+    ]);
+    assert_eq!(before, (desk.files(), fs::metadata(desk.path("watch.txt")).expect("there").mtime_nsec()));
+}
+
+#[test]
+fn long_previews_say_how_much_more_there_is() {
+    let desk = Desk::new();
+    for file in 0..12 {
+        desk.write(&format!("{file:02}.txt"), "um x\n".repeat(1000).as_bytes());
+    }
+    let args = ["clean", "--rule", "remove.words = um", "."];
+    let ran = desk.run(&args).status(0).says(&[
+        "… and 995 more places in this file; --all",
+        "… and 4 more files with changes; --all",
+        "12,000",
+    ]);
+    assert!(ran.out().lines().count() < 300, "{ran}");
+    let all = desk.run(&[&args[..], &["--all"]].concat()).status(0);
+    assert_eq!(all.out().matches("before  um·x").count(), 12_000);
+}
+
+#[test]
+fn long_lines_are_shown_around_their_change() {
+    let desk = Desk::new();
+    desk.write("long.txt", format!("{} um {} um\n", "fog ".repeat(5000), "sea ".repeat(5000)).as_bytes());
+    let ran = desk.run(&["clean", "--rule", "remove.words = um", "long.txt"]).status(0);
+    let widest = ran.out().lines().filter(|line| line.contains('…')).map(|line| line.chars().count()).max();
+    assert!(widest <= Some(100), "{ran}");
+    ran.says(&[
+        "…og fog fog fog fog fog  um·sea sea",
+        "…og fog fog fog fog fog  sea sea",
+        "(and 1 more change to the right)",
+    ]);
+}
+
+#[test]
+fn copies_keep_the_tree_and_write_over_nothing() {
+    let desk = desk();
+    let args = ["clean", "-r", "radio.wash.toml", "watch.txt", "notes", "--into", "cleaned"];
+    desk.run(&args).status(0).silent_err().says(&["2 files changed, 1 unchanged", "The cleaned copies are in cleaned"]);
+    assert_eq!(desk.read("cleaned/watch.txt"), CLEAN_WATCH);
+    assert_eq!(desk.read("cleaned/notes/a.txt"), "fog\n");
+    assert_eq!(desk.read("cleaned/notes/deep/b.txt"), "clear\n", "unchanged files are copied too");
+    assert_eq!(desk.read("watch.txt"), WATCH);
+
+    desk.write("cleaned/watch.txt", b"mine\n");
+    desk.write("notes/new.txt", b"uh new\n");
+    desk.run(&args)
+        .status(3)
+        .complains(&["washout: watch.txt: cleaned/watch.txt is there already; --overwrite replaces it"]);
+    assert_eq!(desk.read("cleaned/watch.txt"), "mine\n");
+    assert_eq!(desk.read("cleaned/notes/new.txt"), "new\n", "the others were done");
+
+    desk.run(&[&args[..], &["--overwrite"]].concat()).status(0);
+    assert_eq!(desk.read("cleaned/watch.txt"), CLEAN_WATCH);
+    assert!(desk.files().iter().all(|file| !file.contains(".part")), "{:?}", desk.files());
+}
+
+#[test]
+fn copies_never_go_into_themselves_or_onto_their_source() {
+    let desk = desk();
+    let rule = ["clean", "--rule", "remove.words = uh"];
+    desk.run(&[&rule[..], &[".", "--into", "cleaned"]].concat()).status(0);
+    desk.run(&[&rule[..], &[".", "--into", "cleaned", "--overwrite"]].concat()).status(0);
+    assert!(!desk.path("cleaned/cleaned").exists(), "{:?}", desk.files());
+    desk.run(&[&rule[..], &["notes", "--into", ".", "--overwrite"]].concat())
+        .status(3)
+        .complains(&["notes/a.txt: the copy would be the file itself; --write"]);
+    assert_eq!(desk.read("notes/a.txt"), "uh fog\n");
+    let up = format!("../{}/notes/a.txt", desk.path("").file_name().expect("a name").display());
+    desk.run(&[&rule[..], &[&up, "notes/deep/../../notes/a.txt", "--into", "out"]].concat())
+        .status(2)
+        .complains(&["would both be copied to a.txt", "Nothing was opened"]);
+    desk.run(&[&rule[..], &[&up, "--into", "out"]].concat()).status(0);
+    assert_eq!(desk.read("out/a.txt"), "fog\n", "a copy never climbs out of its folder");
+}
+
+#[test]
+fn writing_in_place_keeps_what_a_file_is() {
+    let desk = desk();
+    fs::set_permissions(desk.path("watch.txt"), fs::Permissions::from_mode(0o640)).expect("set");
+    let unchanged = || {
+        let metadata = fs::metadata(desk.path("notes/deep/b.txt")).expect("there");
+        (metadata.ino(), metadata.mtime_nsec(), metadata.ctime_nsec())
+    };
+    let before = unchanged();
+    let args = ["clean", "-r", "radio.wash.toml", "watch.txt", "notes", "--write"];
+    desk.run(&args).status(0).silent_err().says(&["2 files changed, 1 unchanged"]);
+    assert_eq!(desk.read("watch.txt"), CLEAN_WATCH);
+    assert_eq!(desk.read("notes/a.txt"), "fog\n");
+    assert_eq!(fs::metadata(desk.path("watch.txt")).expect("there").mode() & 0o7777, 0o640);
+    assert_eq!(unchanged(), before, "an unchanged file is not touched");
+    assert_eq!(desk.files(), ["notes/a.txt", "notes/deep/b.txt", "radio.wash.toml", "watch.txt"]);
+
+    let watch = fs::metadata(desk.path("watch.txt")).expect("there").ino();
+    desk.run(&args).status(0).says(&["0 files changed, 3 unchanged"]);
+    assert_eq!(fs::metadata(desk.path("watch.txt")).expect("there").ino(), watch, "a clean file stays the file it is");
+}
+
+#[test]
+fn rules_that_undo_each_other_leave_the_file_alone() {
+    let desk = desk();
+    let before = fs::metadata(desk.path("notes/a.txt")).expect("there").ino();
+    let rules =
+        ["--rule", "replace = { text = 'fog', with = 'gof' }", "--rule", "replace = { text = 'gof', with = 'fog' }"];
+    let rules = [&["clean"], &rules[..], &["notes/a.txt"]].concat();
+    desk.run(&rules).status(0).says(&["0 files would change, 1 unchanged"]);
+    desk.run(&[&rules[..], &["--write"]].concat()).status(0).says(&["0 files changed, 1 unchanged"]);
+    assert_eq!(fs::metadata(desk.path("notes/a.txt")).expect("there").ino(), before);
+}
+
+#[test]
+fn a_large_file_is_the_same_whichever_way_it_is_written() {
+    let desk = Desk::new();
+    // The first change comes late, so that much of the file is passed before anything is written.
+    let text = "clear sky\r\n".repeat(150_000) + &"um fog\n".repeat(50_000) + "um";
+    desk.write("log.txt", text.as_bytes());
+    let rule = ["clean", "--rule", "remove.words = um"];
+    let filtered = desk.run_with(&rule, text.as_bytes()).status(0).out();
+    assert_eq!(filtered, text.replace("um fog", "fog").replace("um", ""));
+    let printed = desk.run(&[&rule[..], &["log.txt", "--stdout"]].concat()).status(0);
+    assert!(printed.out() == filtered, "--stdout differs");
+    desk.run(&[&rule[..], &["log.txt", "--into", "out"]].concat()).status(0);
+    assert!(desk.read("out/log.txt") == filtered, "--into differs");
+    desk.run(&[&rule[..], &["log.txt", "--write"]].concat()).status(0);
+    assert!(desk.read("log.txt") == filtered, "--write differs");
+}
+
+#[test]
+fn files_that_must_not_be_replaced_are_named_and_left_alone() {
+    let desk = desk();
+    for name in ["linked.txt", "twin.txt", "locked.txt"] {
+        desk.write(name, b"um\n");
+    }
+    symlink("linked.txt", desk.path("link.txt")).expect("a link");
+    fs::hard_link(desk.path("twin.txt"), desk.path("other.txt")).expect("a hard link");
+    fs::set_permissions(desk.path("locked.txt"), fs::Permissions::from_mode(0o444)).expect("set");
+    let rule = ["clean", "--rule", "remove.words = um", "--write"];
+    let named = ["watch.txt", "link.txt", "twin.txt", "locked.txt"];
+    desk.run(&[&rule[..], &named[..]].concat()).status(3).says(&["1 file changed, 3 failed (named above)"]).complains(
+        &[
+            "washout: link.txt: it is a link; name the file it points to; left as it was",
+            "washout: twin.txt: it has 2 hard links",
+            "washout: locked.txt: it is read-only",
+        ],
+    );
+    assert!(desk.path("link.txt").is_symlink());
+    for name in ["linked.txt", "twin.txt", "other.txt", "locked.txt"] {
+        assert_eq!(desk.read(name), "um\n", "{name}");
+    }
+}
+
+#[test]
+fn a_failure_leaves_the_old_file_whole_and_the_others_done() {
+    let desk = desk();
+    // So deep that the file can be opened but no temporary file beside it: its name would make the path too long.
+    // Paths have 4,095 bytes at most, and a temporary name has 20.
+    const FOLDER: usize = 4085;
+    let mut path = String::new();
+    while desk.path(&path).as_os_str().len() < FOLDER {
+        let left = FOLDER - desk.path(&path).as_os_str().len();
+        path += &"d".repeat(if left > 202 { 200 } else { left - 1 });
+        path += "/";
+    }
+    fs::create_dir_all(desk.path(&path)).expect("deep folders");
+    let file = format!("{path}f");
+    fs::write(desk.path(&file), "um deep\n").expect("a deep file");
+    let full = desk.path(&file).to_string_lossy().into_owned();
+    let ran = desk.run(&["clean", "--rule", "remove.words = um", "--write", &full, "watch.txt"]).status(3);
+    ran.complains(&["the result cannot be written", "left as it was"]).says(&["1 file changed, 1 failed"]);
+    assert_eq!(fs::read_to_string(desk.path(&file)).expect("still there"), "um deep\n");
+}
+
+#[test]
+fn nothing_is_opened_before_rules_and_paths_are_good() {
+    let desk = desk();
+    desk.run(&["clean", "--rule", "remove.clas = \"x\"", "watch.txt", "--write"])
+        .status(2)
+        .complains(&["did you mean `class`?", "1 problem in the rules; nothing was opened"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "watch.txt", "gone.txt", "--write"])
+        .status(2)
+        .complains(&["gone.txt: no such file or directory", "Nothing was opened"]);
+    desk.run(&["clean", "watch.txt"]).status(2).complains(&["no rules given", "-r FILE"]);
+    desk.run(&["clean", "-r", "gone.toml"])
+        .status(2)
+        .complains(&["the rule set gone.toml cannot be read: No such file"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "--write"]).status(2).complains(&["--write needs the files"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "-", "watch.txt"]).status(2).complains(&["`-` is standard input"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "--stdout", "notes"]).status(2).complains(&["notes is a folder"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "--only", "[", "notes"]).status(2).complains(&["the glob `[`"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "--write", "--into", "x", "notes"]).status(2);
+    assert_eq!(desk.read("watch.txt"), WATCH);
+}
+
+#[test]
+fn a_wrong_rule_set_is_drawn_with_its_lines() {
+    let desk =
+        Desk::with(&[("bad.wash.toml", "[[rule]]\nremove = { class = [\"contrl\"], gaps = 1 }\n"), ("x.txt", "x")]);
+    desk.write("no-utf8.toml", b"[[rule]]\nlabel = \"\xFF\"\n");
+    let ran = desk.run(&["clean", "-r", "bad.wash.toml", "x.txt"]).status(2).complains(&[
+        "no class `contrl`; did you mean `control`?",
+        "bad.wash.toml:2:21",
+        "2 │ remove = { class = [\"contrl\"], gaps = 1 }",
+        "names no characters",
+        "help: for the single characters c, o, n, … use `chars`",
+        "`remove` has no key `gaps`; did you mean `gap`?",
+        "2 problems in the rules; nothing was opened",
+    ]);
+    assert_eq!(ran.out(), "");
+    desk.run(&["clean", "-r", "no-utf8.toml", "x.txt"]).status(2).complains(&["line 2 is no UTF-8"]);
+}
+
+#[test]
+fn sets_and_single_rules_run_in_the_order_given() {
+    let desk = Desk::with(&[("b.wash.toml", "[[rule]]\nreplace = { text = 'b', with = 'c' }\n"), ("x.txt", "a\n")]);
+    let first = ["--rule", "replace = { text = 'a', with = 'b' }"];
+    let last = ["--rule", "replace = { text = 'c', with = 'd' }"];
+    let set = ["-r", "b.wash.toml"];
+    let ran = desk.run(&[&["clean"], &first[..], &set, &last, &["x.txt", "--stdout"]].concat()).status(0);
+    assert_eq!(ran.out(), "d\n");
+    let ran = desk.run(&[&["clean"], &last[..], &set, &first, &["x.txt", "--stdout"]].concat()).status(0);
+    assert_eq!(ran.out(), "b\n");
+    desk.run(&[&["clean"], &set[..], &first, &["x.txt"]].concat())
+        .says(&["b:1   replace text “b”", "--rule:1   replace text “a”"]);
+}
+
+#[test]
+fn folders_are_walked_as_their_owner_would_expect() {
+    let desk = Desk::with(&[
+        ("f/.gitignore", "*.bak\n"),
+        ("f/a.txt", "um\n"),
+        ("f/b.bak", "um\n"),
+        ("f/.hidden", "um\n"),
+        ("f/sub/c.log", "um\n"),
+    ]);
+    desk.write("f/picture", b"um\0\xFF");
+    desk.write("f/wide", b"\xFF\xFEu\0m\0");
+    symlink("a.txt", desk.path("f/link")).expect("a link");
+    let rule = ["clean", "--rule", "remove.words = um", "f"];
+    let files = |more: &[&str]| {
+        let ran = desk.run(&[&rule[..], more].concat()).status(0);
+        let named =
+            |line: &str| line.contains(" of 1 line changes").then(|| line.split("  ").next().map(str::to_owned));
+        (ran.out().lines().filter_map(named).flatten().collect::<Vec<_>>(), ran)
+    };
+    let (plain, ran) = files(&[]);
+    assert_eq!(plain, ["f/a.txt", "f/sub/c.log"]);
+    ran.says(&["2 files would change, 1 left out (UTF-16, which this version does not read), 1 left out (binary), 1 left out (link, not followed)"]);
+    assert_eq!(files(&["--with-hidden", "--with-ignored"]).0, ["f/.hidden", "f/a.txt", "f/b.bak", "f/sub/c.log"]);
+    assert_eq!(files(&["--only", "*.log", "--only", "*.md"]).0, ["f/sub/c.log"]);
+    assert_eq!(files(&["--except", "sub/**", "--jobs", "1"]).0, ["f/a.txt"]);
+}
+
+#[test]
+fn results_come_in_the_order_of_paths_whatever_the_number_of_threads() {
+    let desk = Desk::new();
+    for file in 0..200 {
+        desk.write(&format!("d/{file:03}.txt"), "um\n".repeat(1 + (file * 37) % 500).as_bytes());
+    }
+    let run = |jobs| desk.run(&["clean", "--rule", "remove.words = um", "--all", "--jobs", jobs, "d"]).status(0).out();
+    let one = run("1");
+    let positions: Vec<_> = (0..200).map(|file| one.find(&format!("d/{file:03}.txt"))).collect();
+    assert!(positions.is_sorted() && positions.iter().all(Option::is_some));
+    assert!(one.replace("--jobs 1", "") == run("4").replace("--jobs 4", ""), "threads change what is said");
+}
+
+#[test]
+fn text_from_files_and_their_names_cannot_drive_the_terminal() {
+    let desk = Desk::new();
+    desk.write("x\x1b[31m\nname.txt", "um \x1b]0;title\x07\u{202E} \u{9b}2J\n".as_bytes());
+    desk.write(
+        "bad.toml",
+        "# \u{202E}\n[[rule]]\nlabel = \"\u{202E}\\u001b[31m\"\nremove.clas = \"\\u001b\"\n".as_bytes(),
+    );
+    for color in ["never", "always"] {
+        let ran = desk.run(&["clean", "--color", color, "--rule", "remove.words = um", "."]).status(0);
+        let shown = ran.out();
+        assert!(!shown.contains(['\u{7}', '\u{202E}', '\u{9b}']), "{ran}");
+        assert!(!shown.contains("\x1b]") && !shown.contains("\x1b[31m"), "{ran}");
+        assert_eq!(shown.contains('\x1b'), color == "always", "{ran}");
+        ran.says(&["x␛[31m␊name.txt", "␛]0;title␇⟨U+202E⟩"]);
+    }
+    let ran = desk.run(&["clean", "-r", "bad.toml", "."]).status(2);
+    assert!(!ran.err.contains(['\u{202E}', '\u{1b}']), "{ran}");
+}
+
+#[test]
+fn a_reader_that_has_enough_is_no_error() {
+    let desk = Desk::new();
+    desk.write("big.txt", "um fog\n".repeat(200_000).as_bytes());
+    for more in ["--all big.txt", "--stdout big.txt", "< big.txt"] {
+        let line = format!(
+            "{} clean --rule 'remove.words = um' {more} | head -1; echo ${{PIPESTATUS[0]}}",
+            env!("CARGO_BIN_EXE_washout")
+        );
+        let output =
+            std::process::Command::new("bash").arg("-c").arg(&line).current_dir(desk.path("")).output().expect("bash");
+        assert_eq!(String::from_utf8_lossy(&output.stderr), "", "{more}");
+        assert!(String::from_utf8_lossy(&output.stdout).ends_with("\n0\n"), "{more}: {output:?}");
+    }
+}

@@ -1,0 +1,138 @@
+//! Runs the built program in a temporary folder.
+#![allow(dead_code, unreachable_pub, reason = "each test file uses its part of this")]
+
+use std::fs;
+use std::io::Write as _;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+
+/// A temporary folder with files in it, and the program run there.
+pub struct Desk {
+    folder: tempfile::TempDir,
+}
+
+/// How a run ended.
+#[derive(Debug)]
+pub struct Ran {
+    pub command: String,
+    pub status: i32,
+    pub out: Vec<u8>,
+    pub err: String,
+}
+
+impl Desk {
+    pub fn new() -> Self {
+        Self { folder: tempfile::tempdir().expect("a temporary folder") }
+    }
+
+    /// A desk with these files.
+    pub fn with(files: &[(&str, &str)]) -> Self {
+        let desk = Self::new();
+        files.iter().for_each(|(path, text)| desk.write(path, text.as_bytes()));
+        desk
+    }
+
+    pub fn path(&self, path: &str) -> PathBuf {
+        self.folder.path().join(path)
+    }
+
+    pub fn write(&self, path: &str, bytes: &[u8]) {
+        let path = self.path(path);
+        fs::create_dir_all(path.parent().expect("a folder")).expect("a folder for the file");
+        fs::write(path, bytes).expect("a written file");
+    }
+
+    pub fn read(&self, path: &str) -> String {
+        let bytes = fs::read(self.path(path)).unwrap_or_else(|error| panic!("{path}: {error}"));
+        String::from_utf8(bytes).expect("UTF-8")
+    }
+
+    /// Every file on the desk, hidden ones too, in order.
+    pub fn files(&self) -> Vec<String> {
+        let mut found = Vec::new();
+        list(self.folder.path(), self.folder.path(), &mut found);
+        found.sort();
+        found
+    }
+
+    pub fn command(&self) -> Command {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_washout"));
+        command.current_dir(self.folder.path()).env("COLUMNS", "100").env("LINES", "60");
+        command.env_remove("NO_COLOR").env_remove("CLICOLOR_FORCE").env_remove("CLICOLOR");
+        command
+    }
+
+    /// Runs the program with nothing on standard input.
+    pub fn run(&self, args: &[&str]) -> Ran {
+        self.run_with(args, b"")
+    }
+
+    pub fn run_with(&self, args: &[&str], input: &[u8]) -> Ran {
+        let mut command = self.command();
+        command.args(args).stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
+        let mut child = command.spawn().expect("the built program");
+        let mut stdin = child.stdin.take().expect("a pipe");
+        let input = input.to_vec();
+        // A program that ends early closes its end: that is for the test to judge by what came out.
+        let feeding = std::thread::spawn(move || drop(stdin.write_all(&input)));
+        let output = child.wait_with_output().expect("the program ended");
+        feeding.join().expect("the input was written");
+        Ran {
+            command: format!("washout {}", args.join(" ")),
+            status: output.status.code().unwrap_or(-1),
+            out: output.stdout,
+            err: String::from_utf8_lossy(&output.stderr).into_owned(),
+        }
+    }
+}
+
+fn list(root: &Path, folder: &Path, found: &mut Vec<String>) {
+    for entry in fs::read_dir(folder).expect("a folder") {
+        let path = entry.expect("an entry").path();
+        if path.is_dir() {
+            list(root, &path, found);
+        } else {
+            found.push(path.strip_prefix(root).expect("below the root").to_string_lossy().into_owned());
+        }
+    }
+}
+
+impl Ran {
+    pub fn out(&self) -> String {
+        String::from_utf8_lossy(&self.out).into_owned()
+    }
+
+    /// Asserts the exit status; shows everything if it is another.
+    #[track_caller]
+    pub fn status(self, status: i32) -> Self {
+        assert_eq!(self.status, status, "{self}");
+        self
+    }
+
+    /// Asserts that standard output holds each of these.
+    #[track_caller]
+    pub fn says(self, parts: &[&str]) -> Self {
+        let out = self.out();
+        parts.iter().for_each(|part| assert!(out.contains(part), "no {part:?} in\n{self}"));
+        self
+    }
+
+    /// Asserts that standard error holds each of these.
+    #[track_caller]
+    pub fn complains(self, parts: &[&str]) -> Self {
+        parts.iter().for_each(|part| assert!(self.err.contains(part), "no {part:?} in\n{self}"));
+        self
+    }
+
+    #[track_caller]
+    pub fn silent_err(self) -> Self {
+        assert_eq!(self.err, "", "{self}");
+        self
+    }
+}
+
+impl std::fmt::Display for Ran {
+    fn fmt(&self, formatter: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(formatter, "$ {}\nstatus {}\n--- out\n{}\n--- err\n{}", self.command, self.status, self.out(), self.err)
+    }
+}
