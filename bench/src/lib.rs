@@ -1,1 +1,181 @@
-//! Texts for benchmarks.
+//! Texts and rules for benchmarks, made from a seed: the same on every machine.
+
+use washout_core::{Program, RuleSet};
+
+/// How many of a text's lines have something to clean.
+#[derive(Clone, Copy, Debug)]
+pub enum Dirt {
+    /// None.
+    None,
+    /// One in a hundred.
+    Little,
+    /// Three in ten.
+    Some,
+    /// All.
+    All,
+}
+
+impl Dirt {
+    fn percent(self) -> u64 {
+        match self {
+            Self::None => 0,
+            Self::Little => 1,
+            Self::Some => 30,
+            Self::All => 100,
+        }
+    }
+}
+
+/// Twelve rules as a data preparer writes them: characters, words, lists, edges of lines and patterns.
+pub const TWELVE_RULES: &str = r##"
+[[rule]]
+remove = { class = ["control", "invisible"] }
+[[rule]]
+replace = { class = "odd-space", with = " " }
+[[rule]]
+remove = { stock = "timestamp", at = "whole-line" }
+[[rule]]
+remove = { stock = "line-number", at = "start" }
+[[rule]]
+remove = { words = ["um", "uh", "er"], case = "ignore", gap = "mend" }
+[[rule]]
+replace = { class = "double-quote", with = '"' }
+[[rule]]
+remove = { text = ["-copy", "(draft)", "[sic]"] }
+[[rule]]
+replace = { pattern = '(\d{2})\.(\d{2})\.(\d{4})', with = "$3-$2-$1" }
+[[rule]]
+replace = { pattern = ' {2,}', with = " " }
+[[rule]]
+drop_lines = { pattern = '^MARROW POINT LIGHT STATION .* page \d+$' }
+[[rule]]
+remove = { chars = "#*", at = "edges" }
+[[rule]]
+trim = { at = "end" }
+"##;
+
+/// The same twelve as patterns over a whole text, as near as patterns come: for the plain loop.
+pub const TWELVE_PATTERNS: &[(&str, &str)] = &[
+    (
+        r"[\x00-\x08\x0B\x0C\x0E-\x1F\x7F\u{80}-\u{9F}\u{AD}\u{200B}\u{200E}\u{200F}\u{202A}-\u{202E}\u{2060}-\u{206F}\u{FEFF}]",
+        "",
+    ),
+    (r"[\u{A0}\u{1680}\u{2000}-\u{200A}\u{2028}\u{2029}\u{202F}\u{205F}\u{3000}]", " "),
+    (r"(?m)^[ \t]*[\[(]?\d{1,2}:[0-5]\d(?::[0-5]\d)?(?:[.,]\d{1,9})?[\])]?[ \t]*\n", ""),
+    (r"(?m)^[ \t]*(?:\[\d{1,7}\]|\d{1,7}[.:)]?)(?:[ \t]*\|)?(?:[ \t]|$)", ""),
+    (r"(?i)\b(?:um|uh|er)\b,? ?", ""),
+    ("[\u{AB}\u{BB}\u{201C}-\u{201F}\u{2E42}\u{301D}-\u{301F}\u{FF02}]", "\""),
+    (r"-copy|\(draft\)|\[sic\]", ""),
+    (r"(\d{2})\.(\d{2})\.(\d{4})", "$3-$2-$1"),
+    (r" {2,}", " "),
+    (r"(?m)^MARROW POINT LIGHT STATION .* page \d+\n", ""),
+    (r"(?m)^[ \t]*[#*]+|[#*]+[ \t]*$", ""),
+    (r"(?m)[ \t]+$", ""),
+];
+
+/// [`TWELVE_RULES`], compiled.
+pub fn twelve_rules() -> Program {
+    let set = RuleSet::read("twelve rules", TWELVE_RULES).expect("OK because the tests read it");
+    Program::compile([&set])
+}
+
+/// About so many bytes of log lines, so much of them dirty.
+pub fn log(bytes: usize, dirt: Dirt) -> Vec<u8> {
+    const WORDS: &[&str] = &[
+        "the",
+        "lamp",
+        "lit",
+        "at",
+        "dusk",
+        "wind",
+        "south-west",
+        "force",
+        "sea",
+        "slight",
+        "relief",
+        "boat",
+        "came",
+        "in",
+        "oil",
+        "for",
+        "wicks",
+        "keeper",
+        "on",
+        "watch",
+        "fog",
+        "until",
+        "dawn",
+        "gulls",
+        "below",
+        "gallery",
+        "glass",
+        "falling",
+        "landing",
+        "closed",
+    ];
+    let mut random = Random(1936);
+    let mut text = Vec::with_capacity(bytes + 256);
+    while text.len() < bytes {
+        let dirty = random.below(100) < dirt.percent();
+        let start = text.len();
+        for index in 0..6 + random.below(8) {
+            if index > 0 {
+                text.push(b' ');
+            }
+            text.extend_from_slice(WORDS[random.below(WORDS.len() as u64) as usize].as_bytes());
+        }
+        text.push(b'.');
+        if dirty {
+            soil(&mut text, start, &mut random);
+        }
+        text.push(b'\n');
+    }
+    text
+}
+
+/// Puts one or two things to clean into the line that starts at `start`.
+fn soil(text: &mut Vec<u8>, start: usize, random: &mut Random) {
+    let middle = start + text[start..].iter().position(|byte| *byte == b' ').unwrap_or(0);
+    let put = |text: &mut Vec<u8>, at: usize, what: &str| drop(text.splice(at..at, what.bytes()));
+    match random.below(9) {
+        0 => put(text, middle, "\u{200B}"),
+        1 => put(text, middle, "\u{A0}"),
+        2 => put(text, start, "00:14\n"),
+        3 => put(text, start, "  12 "),
+        4 => put(text, middle, " um,"),
+        5 => put(text, middle, " “old”"),
+        6 => put(text, middle, " (draft)  05.11.1936"),
+        7 => put(text, start, "## "),
+        _ => put(text, middle, "  "),
+    }
+    if random.below(2) == 0 {
+        text.extend_from_slice(b"   ");
+    }
+}
+
+/// A small generator of numbers (Marsaglia, "Xorshift RNGs", 2003): texts must not change with a library.
+struct Random(u64);
+
+impl Random {
+    fn below(&mut self, limit: u64) -> u64 {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        self.0 % limit
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn dirt_is_what_it_says() {
+        let program = twelve_rules();
+        assert!(program.apply(&log(100_000, Dirt::None)).changes().iter().all(|count| *count == 0));
+        let text = log(1_000_000, Dirt::All);
+        let dirty = program.apply(&text);
+        let idle: Vec<usize> = (0..12).filter(|rule| dirty.changes()[*rule] == 0).collect();
+        assert_eq!(idle, [9], "all rules but that of the page headings have work");
+    }
+}

@@ -69,7 +69,7 @@ fn a_preview_shows_each_change_and_writes_nothing() {
     let desk = desk();
     let before = (desk.files(), fs::metadata(desk.path("watch.txt")).expect("there").mtime_nsec());
     let ran = desk.run(&["clean", "-r", "radio.wash.toml", "watch.txt", "notes/"]).status(0).silent_err();
-    let want = r#"× goes   ^ comes   · blank   → tab   ↵ line end
+    let want = r"× goes   ^ comes   · blank   → tab   ↵ line end
 
 notes/a.txt  1 of 1 line changes
 
@@ -102,7 +102,7 @@ characters  99 → 78    lines  7 → 5
 2 files would change, 1 unchanged
 
 Nothing was written. To write:
-"#;
+";
     assert!(ran.out().starts_with(want), "{ran}");
     ran.says(&[
         "clean -r radio.wash.toml watch.txt notes/ --into cleaned",
@@ -261,10 +261,10 @@ fn files_that_must_not_be_replaced_are_named_and_left_alone() {
 
 #[test]
 fn a_failure_leaves_the_old_file_whole_and_the_others_done() {
-    let desk = desk();
     // So deep that the file can be opened but no temporary file beside it: its name would make the path too long.
     // Paths have 4,095 bytes at most, and a temporary name has 20.
     const FOLDER: usize = 4085;
+    let desk = desk();
     let mut path = String::new();
     while desk.path(&path).as_os_str().len() < FOLDER {
         let left = FOLDER - desk.path(&path).as_os_str().len();

@@ -37,9 +37,9 @@ fn the_demo_is_large_enough_to_mean_something_and_its_examples_hold() {
             assert_eq!(String::from_utf8_lossy(washed.text()), example.gives, "{name}");
         }
         for entry in std::fs::read_dir(format!("{folder}/{name}")).expect("a folder") {
-            let text = std::fs::read(entry.expect("an entry").path()).expect("a file");
-            lines += text.iter().filter(|byte| **byte == b'\n').count();
-            let once = program.apply(&text);
+            let text = std::fs::read_to_string(entry.expect("an entry").path()).expect("a file");
+            lines += text.lines().count();
+            let once = program.apply(text.as_bytes());
             assert_eq!(program.apply(once.text()).text(), once.text(), "{name}: a second run changes the text again");
         }
     }

@@ -113,7 +113,7 @@ impl HunkBuilder {
     }
 
     pub(super) fn add(&mut self, segment: &Segment) {
-        let mut rest = &segment.bytes[..];
+        let mut rest = segment.bytes();
         while !rest.is_empty() {
             if self.open.at_line_starts(segment.side, rest[0]) {
                 self.close();

@@ -6,6 +6,8 @@
 //! changes it made. What leaves the last queue is final. So memory is needed for what is under way, not for the text.
 
 use std::collections::VecDeque;
+use std::ops::Range;
+use std::sync::Arc;
 
 use super::hunk::{Detail, Hunk, HunkBuilder, Side};
 use super::{Change, Observer};
@@ -28,20 +30,48 @@ struct Queue {
     start: u64,
 }
 
-/// A stretch of bytes and where it comes from.
-#[derive(Clone, Debug, PartialEq, Eq)]
+/// A stretch of bytes and where it comes from. Cutting one copies nothing: a block with a thousand changes would
+/// else be copied a thousand times.
+#[derive(Clone, Debug)]
 pub(super) struct Segment {
     pub(super) side: Side,
-    pub(super) bytes: Vec<u8>,
+    source: Arc<[u8]>,
+    range: Range<usize>,
 }
 
 impl Segment {
+    fn new(side: Side, bytes: &[u8]) -> Self {
+        Self { side, source: bytes.into(), range: 0..bytes.len() }
+    }
+
+    pub(super) fn bytes(&self) -> &[u8] {
+        &self.source[self.range.clone()]
+    }
+
     /// Its length in the text at this stage.
     fn len(&self) -> usize {
         match self.side {
             Side::Removed(_) => 0,
-            Side::Kept | Side::Put(_) => self.bytes.len(),
+            Side::Kept | Side::Put(_) => self.range.len(),
         }
+    }
+
+    /// Cuts the first `len` bytes off.
+    fn cut(&mut self, len: usize) -> Self {
+        let middle = self.range.start + len;
+        let first = Self { range: self.range.start..middle, ..self.clone() };
+        self.range.start = middle;
+        first
+    }
+
+    /// Takes `next` in, if it goes on right where this one ends.
+    fn absorbs(&mut self, next: &Self) -> bool {
+        let goes_on =
+            self.side == next.side && self.range.end == next.range.start && Arc::ptr_eq(&self.source, &next.source);
+        if goes_on {
+            self.range.end = next.range.end;
+        }
+        goes_on
     }
 }
 
@@ -87,9 +117,8 @@ impl Lineage {
 
 impl Queue {
     fn push(&mut self, segment: Segment) {
-        match self.segments.back_mut() {
-            Some(last) if last.side == segment.side => last.bytes.extend_from_slice(&segment.bytes),
-            _ => self.segments.push_back(segment),
+        if !self.segments.back_mut().is_some_and(|last| last.absorbs(&segment)) {
+            self.segments.push_back(segment);
         }
     }
 
@@ -105,16 +134,14 @@ impl Queue {
             self.start += len as u64;
             return self.segments.pop_front();
         }
-        let rest = first.bytes.split_off(room);
-        let bytes = std::mem::replace(&mut first.bytes, rest);
         self.start += room as u64;
-        Some(Segment { side: first.side, bytes })
+        Some(first.cut(room))
     }
 }
 
 impl Observer for Lineage {
     fn input(&mut self, piece: &[u8]) {
-        self.pass_on(0, Segment { side: Side::Kept, bytes: piece.to_vec() });
+        self.pass_on(0, Segment::new(Side::Kept, piece));
     }
 
     fn change(&mut self, change: &Change<'_>) {
@@ -128,7 +155,7 @@ impl Observer for Lineage {
         for segment in removed {
             match segment.side {
                 Side::Kept => {
-                    self.pass_on(index + 1, Segment { side: Side::Removed(change.rule), bytes: segment.bytes });
+                    self.pass_on(index + 1, Segment { side: Side::Removed(change.rule), ..segment });
                 }
                 Side::Removed(_) => self.pass_on(index + 1, segment),
                 // Put there by an earlier rule and gone again: it is in neither text.
@@ -136,7 +163,7 @@ impl Observer for Lineage {
             }
         }
         if !change.after.is_empty() {
-            self.pass_on(index + 1, Segment { side: Side::Put(change.rule), bytes: change.after.to_vec() });
+            self.pass_on(index + 1, Segment::new(Side::Put(change.rule), change.after));
         }
     }
 

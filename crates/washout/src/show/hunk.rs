@@ -95,7 +95,7 @@ impl<'n> HunkDrawer<'n> {
         }
         let rules = self.rules(&line.cells);
         let told = if rules.iter().all(|rule| named.contains(rule)) { String::new() } else { rule_words(&rules) };
-        view.write_marks(&told, out)?;
+        view.write_marks(&told, self.text_columns, out)?;
         Ok(2)
     }
 
@@ -171,10 +171,11 @@ impl<'c> View<'c> {
         writeln!(out, "{QUIET}{}{QUIET:#}", ellipsis(self.cut_right))
     }
 
-    fn write_marks(&self, rules: &str, out: &mut impl Write) -> io::Result<()> {
+    fn write_marks(&self, rules: &str, columns: usize, out: &mut impl Write) -> io::Result<()> {
         let last = self.cells.iter().rposition(|cell| cell.side != Side::Kept).map_or(0, |last| last + 1);
         margin(None, "", out)?;
         write!(out, "{}", if self.cut_left { " " } else { "" })?;
+        let mut used = usize::from(self.cut_left);
         for stretch in self.cells[..last].chunk_by(|one, other| one.side == other.side) {
             let width: usize = stretch.iter().map(|cell| cell.glyph.width).sum();
             let (sign, style) = match stretch[0].side {
@@ -183,11 +184,17 @@ impl<'c> View<'c> {
                 Side::Put(_) => ("^", NEW),
             };
             write!(out, "{style}{}{style:#}", sign.repeat(width))?;
+            used += width;
         }
         let hidden = match self.hidden_changes {
             0 => String::new(),
             count => format!("  (and {} to the right)", counted(count as u64, "more change")),
         };
+        if used + rules.len() + hidden.len() > columns {
+            writeln!(out)?;
+            margin(None, "", out)?;
+            return writeln!(out, "{QUIET}{}{QUIET:#}", format!("{rules}{hidden}").trim_start());
+        }
         writeln!(out, "{QUIET}{rules}{hidden}{QUIET:#}")
     }
 }
@@ -202,7 +209,7 @@ fn style(side: Side) -> Style {
 
 /// A byte of one side.
 struct Byte {
-    byte: u8,
+    value: u8,
     side: Side,
     /// Unchanged text was left out right before it.
     after_omission: bool,
@@ -224,9 +231,9 @@ fn lines(hunk: &Hunk, on_side: impl Fn(Side) -> bool) -> Vec<DrawnLine> {
     let mut lines = Vec::new();
     let mut rest = &bytes[..];
     while !rest.is_empty() {
-        let content = rest.iter().take_while(|byte| !matches!(byte.byte, b'\n' | b'\r')).count();
+        let content = rest.iter().take_while(|byte| !matches!(byte.value, b'\n' | b'\r')).count();
         let end = match (rest.get(content), rest.get(content + 1)) {
-            (Some(Byte { byte: b'\r', .. }), Some(Byte { byte: b'\n', .. })) => 2,
+            (Some(Byte { value: b'\r', .. }), Some(Byte { value: b'\n', .. })) => 2,
             (Some(_), _) => 1,
             (None, _) => 0,
         };
@@ -238,7 +245,7 @@ fn lines(hunk: &Hunk, on_side: impl Fn(Side) -> bool) -> Vec<DrawnLine> {
 
 fn bytes_of(piece: &Piece, at_seam: bool) -> impl Iterator<Item = Byte> + '_ {
     piece.bytes.iter().enumerate().map(move |(index, byte)| Byte {
-        byte: *byte,
+        value: *byte,
         side: piece.side,
         after_omission: index == 0 && piece.omitted > 0,
         at_seam: index == 0 && at_seam,
@@ -246,7 +253,7 @@ fn bytes_of(piece: &Piece, at_seam: bool) -> impl Iterator<Item = Byte> + '_ {
 }
 
 fn drawn_line(content: &[Byte], end: &[Byte]) -> DrawnLine {
-    let trailing = content.iter().rev().take_while(|byte| matches!(byte.byte, b' ' | b'\t')).count();
+    let trailing = content.iter().rev().take_while(|byte| matches!(byte.value, b' ' | b'\t')).count();
     let (body, blanks) = content.split_at(content.len() - trailing);
     let together = |one: &Byte, other: &Byte| one.side == other.side && !other.after_omission && !other.at_seam;
     let mut line = DrawnLine::default();
@@ -275,5 +282,5 @@ fn drawn_line(content: &[Byte], end: &[Byte]) -> DrawnLine {
 }
 
 fn plain(bytes: &[Byte]) -> Vec<u8> {
-    bytes.iter().map(|byte| byte.byte).collect()
+    bytes.iter().map(|byte| byte.value).collect()
 }

@@ -82,13 +82,9 @@ fn glyph(character: char, look: Look) -> Glyph {
     }
 }
 
-/// Draws a line end.
+/// Draws a line end. CRLF is one line end and one sign; a CR by itself has its own.
 pub(crate) fn line_end_glyph(end: &[u8]) -> Glyph {
-    Glyph::new(match end {
-        b"\r\n" => "␍↵",
-        b"\r" => "␍",
-        _ => "↵",
-    })
+    Glyph::new(if end == b"\r" { "␍" } else { "↵" })
 }
 
 /// A text of one line for messages: paths, labels, what was typed.

@@ -1,0 +1,70 @@
+//! How fast texts go through twelve ordinary rules, and what each kind of rule costs.
+//!
+//! `cargo bench -p washout-bench`
+
+use divan::Bencher;
+use divan::counter::BytesCount;
+use regex::bytes::Regex;
+use washout_bench::{Dirt, TWELVE_PATTERNS, log, twelve_rules};
+use washout_core::{Detail, Lineage, Program, RuleSet};
+
+const SIZE: usize = 8 << 20;
+const DIRT: &[Dirt] = &[Dirt::None, Dirt::Little, Dirt::Some, Dirt::All];
+
+fn main() {
+    divan::main();
+}
+
+/// One thread, in memory.
+#[divan::bench(args = DIRT, sample_count = 10)]
+fn twelve_rules_in_memory(bencher: Bencher, dirt: Dirt) {
+    let (program, text) = (twelve_rules(), log(SIZE, dirt));
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| program.apply(divan::black_box(&text)));
+}
+
+/// The plain way: one `replace_all` per rule over the whole text.
+#[divan::bench(args = DIRT, sample_count = 5)]
+fn plain_loop_over_regex(bencher: Bencher, dirt: Dirt) {
+    let rules: Vec<(Regex, &str)> =
+        TWELVE_PATTERNS.iter().map(|(pattern, with)| (Regex::new(pattern).expect("a pattern"), *with)).collect();
+    let text = log(SIZE, dirt);
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| {
+        rules.iter().fold(text.clone(), |text, (regex, with)| regex.replace_all(&text, with.as_bytes()).into_owned())
+    });
+}
+
+/// With every change followed to where it came from, as a preview does.
+#[divan::bench(args = DIRT, sample_count = 5)]
+fn twelve_rules_observed(bencher: Bencher, dirt: Dirt) {
+    let (program, text) = (twelve_rules(), log(SIZE, dirt));
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| {
+        let mut washer = program.washer(Lineage::new(12, Detail::Around { context: 512 }));
+        let (mut washed, mut hunks) = (Vec::new(), 0);
+        for chunk in text.chunks(256 << 10) {
+            washer.push(chunk, &mut washed);
+            hunks += washer.observer().take_hunks().len();
+            washed.clear();
+        }
+        washer.finish(&mut washed);
+        hunks + washer.into_observer().finish().len()
+    });
+}
+
+/// Each of the twelve rules by itself, on text in which three lines of ten are dirty.
+#[divan::bench(args = 0..12, sample_count = 10)]
+fn one_rule(bencher: Bencher, rule: usize) {
+    let set = RuleSet::read("bench", washout_bench::TWELVE_RULES).expect("good rules");
+    let set = RuleSet { rules: vec![set.rules[rule].clone()], ..set };
+    let (program, text) = (Program::compile([&set]), log(SIZE, Dirt::Some));
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| program.apply(divan::black_box(&text)));
+}
+
+/// Word lists of ten to a hundred thousand entries, none of which is in the text.
+#[divan::bench(args = [10, 100, 1_000, 10_000, 100_000], sample_count = 10)]
+fn word_list(bencher: Bencher, entries: usize) {
+    let words: Vec<String> = (0..entries).map(|entry| format!("\"zq{entry}\"")).collect();
+    let rule = format!("remove = {{ words = [{}] }}", words.join(","));
+    let set = RuleSet::read_one_rule("bench", &rule).expect("a good rule");
+    let (program, text) = (Program::compile([&set]), log(SIZE, Dirt::Some));
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| program.apply(divan::black_box(&text)));
+}
