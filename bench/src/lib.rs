@@ -74,6 +74,7 @@ pub const TWELVE_PATTERNS: &[(&str, &str)] = &[
 ];
 
 /// [`TWELVE_RULES`], compiled.
+#[expect(clippy::missing_panics_doc, reason = "the tests read the rules")]
 pub fn twelve_rules() -> Program {
     let set = RuleSet::read("twelve rules", TWELVE_RULES).expect("OK because the tests read it");
     Program::compile([&set])
@@ -122,7 +123,7 @@ pub fn log(bytes: usize, dirt: Dirt) -> Vec<u8> {
             if index > 0 {
                 text.push(b' ');
             }
-            text.extend_from_slice(WORDS[random.below(WORDS.len() as u64) as usize].as_bytes());
+            text.extend_from_slice(random.choice(WORDS).as_bytes());
         }
         text.push(b'.');
         if dirty {
@@ -157,6 +158,11 @@ fn soil(text: &mut Vec<u8>, start: usize, random: &mut Random) {
 struct Random(u64);
 
 impl Random {
+    fn choice<'w>(&mut self, words: &[&'w str]) -> &'w str {
+        let index = self.below(words.len() as u64);
+        words[usize::try_from(index).unwrap_or(0)]
+    }
+
     fn below(&mut self, limit: u64) -> u64 {
         self.0 ^= self.0 << 13;
         self.0 ^= self.0 >> 7;
