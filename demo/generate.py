@@ -32,7 +32,7 @@ def log_entry(rng, day):
     ]
     more = [
         [f"Fog from {hour:02d}:{minute:02d}. Horn sounded every 90 seconds until", "the far buoy could be seen again."],
-        [f"{count} gulls dead below the gallery after the gale.", "Two panes of the lantern cracked, none through."],
+        [f"After the gale, {count} gulls dead below the gallery. Two panes", "of the lantern cracked, none through."],
         [f"Relief boat {boat} off the landing at {hour:02d}:{minute:02d}.", f"Too much swell in the gut; she lay off in {depth}{NB}m and", "went home with our letters undelivered."],
         [f"Relief boat {boat} came in. Landed {count}{THIN}cases of oil, flour,", "tea, and a box of wicks we did not ask for."],
         [f"Cleaned the lens. {keeper} counts {count} prisms chipped along", "the lower edge, as last year and the year before."],
@@ -51,11 +51,15 @@ def log_entry(rng, day):
     return lines
 
 
+def ordinal(day):
+    return "th" if 11 <= day <= 13 else {1: "st", 2: "nd", 3: "rd"}.get(day % 10, "th")
+
+
 def logbook(rng, month, days, year=1936):
     """A page has 36 numbered lines, the number at one edge or both, and its heading over a form feed."""
     body = []
     for day in range(1, days + 1):
-        body += [f"{day} {month}"] + log_entry(rng, day) + [""]
+        body += [f"{day}{ordinal(day)} {month}"] + log_entry(rng, day) + [""]
     out, page = [], 0
     for start in range(0, len(body), 36):
         page += 1

@@ -96,8 +96,11 @@ fn show_set(name: &str, folder: &Path, out: &mut impl Write) -> Result<(), Troub
     let source = FILES.iter().find(|known| known.path == file).map(|known| String::from_utf8_lossy(known.bytes));
     let set = RuleSet::read(&file, &source.unwrap_or_default()).map_err(|error| Trouble::Rules(vec![error]))?;
     let program = Program::compile([&set]);
-    let chosen = choose(&Choice { paths: vec![folder.join(name)], ..Choice::default() })?;
-    // Copies go below DEMO/cleaned, although the files were named by their full paths.
+    let mut chosen = choose(&Choice { paths: vec![folder.join(name)], ..Choice::default() })?;
+    for file in &mut chosen.files {
+        // Copies keep the tree of the demo folder, wherever that is.
+        file.below = file.path.strip_prefix(folder).unwrap_or(&file.below).to_owned();
+    }
     let cleaned = folder.join("cleaned");
     writeln!(out, "{STRONG}{file}{STRONG:#}  {}", set.title.as_deref().unwrap_or_default())?;
     writeln!(out, "{QUIET}{}{QUIET:#}\n", set.about.as_deref().unwrap_or_default())?;
