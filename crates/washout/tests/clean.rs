@@ -188,6 +188,7 @@ fn copies_never_go_into_themselves_or_onto_their_source() {
 fn writing_in_place_keeps_what_a_file_is() {
     let desk = desk();
     fs::set_permissions(desk.path("watch.txt"), fs::Permissions::from_mode(0o640)).expect("set");
+    let has_attributes = xattr::set(desk.path("watch.txt"), "user.keeper", b"Hale").is_ok();
     let unchanged = || {
         let metadata = fs::metadata(desk.path("notes/deep/b.txt")).expect("there");
         (metadata.ino(), metadata.mtime_nsec(), metadata.ctime_nsec())
@@ -198,6 +199,12 @@ fn writing_in_place_keeps_what_a_file_is() {
     assert_eq!(desk.read("watch.txt"), CLEAN_WATCH);
     assert_eq!(desk.read("notes/a.txt"), "fog\n");
     assert_eq!(fs::metadata(desk.path("watch.txt")).expect("there").mode() & 0o7777, 0o640);
+    if has_attributes {
+        let kept = xattr::get(desk.path("watch.txt"), "user.keeper").expect("readable");
+        assert_eq!(kept.as_deref(), Some(&b"Hale"[..]));
+    } else {
+        println!("not tested: this file system has no extended attributes");
+    }
     assert_eq!(unchanged(), before, "an unchanged file is not touched");
     assert_eq!(desk.files(), ["notes/a.txt", "notes/deep/b.txt", "radio.wash.toml", "watch.txt"]);
 
@@ -391,6 +398,32 @@ fn text_from_files_and_their_names_cannot_drive_the_terminal() {
     }
     let ran = desk.run(&["clean", "-r", "bad.toml", "."]).status(2);
     assert!(!ran.err.contains(['\u{202E}', '\u{1b}']), "{ran}");
+}
+
+#[test]
+fn an_interrupt_ends_the_run_between_files() {
+    let desk = Desk::new();
+    let text = "um fog over the landing, um, and no boat\n".repeat(8_000);
+    for file in 0..150 {
+        desk.write(&format!("d/{file:03}.txt"), text.as_bytes());
+    }
+    let mut command = desk.command();
+    command.args(["clean", "--rule", "remove.words = um", "--write", "--jobs", "1", "d"]);
+    let child = command.stdout(std::process::Stdio::piped()).spawn().expect("the built program");
+    let started = || desk.files().iter().any(|file| file.contains(".part"));
+    while !started() {
+        std::thread::yield_now();
+    }
+    let interrupt = std::process::Command::new("kill").args(["-INT", &child.id().to_string()]).status();
+    assert!(interrupt.expect("kill").success());
+    let output = child.wait_with_output().expect("an end");
+    let said = String::from_utf8_lossy(&output.stdout);
+    assert_eq!(output.status.code(), Some(130), "{said}");
+    assert!(said.contains("not started; what was finished stays"), "{said}");
+    assert!(!started(), "a temporary file is left");
+    let clean = desk.run_with(&["clean", "--rule", "remove.words = um"], text.as_bytes()).out();
+    let whole = |file: &String| [&text, &clean].contains(&&desk.read(file));
+    assert!(desk.files().iter().all(whole), "a file is neither the old one nor the new one");
 }
 
 #[test]

@@ -41,7 +41,11 @@ fn the_demo_is_large_enough_to_mean_something_and_its_examples_hold() {
             lines += text.lines().count();
             let once = program.apply(text.as_bytes());
             let (once, twice) = (once.text(), program.apply(once.text()).into_text().into_owned());
-            assert_eq!(String::from_utf8_lossy(&twice), String::from_utf8_lossy(once), "{name}: a second run changes more");
+            assert_eq!(
+                String::from_utf8_lossy(&twice),
+                String::from_utf8_lossy(once),
+                "{name}: a second run changes more"
+            );
         }
     }
     assert!(lines > 3000, "only {lines} lines");

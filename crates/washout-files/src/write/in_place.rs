@@ -137,3 +137,37 @@ fn same_bytes(one: &File, other: &File) -> io::Result<bool> {
         at += read as u64;
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn half_cleaned(path: &Path) -> (Source, &'static [u8]) {
+        std::fs::write(path, "um fog\num horn\n").unwrap();
+        (Source::open_to_write(path).unwrap(), b" fog\n")
+    }
+
+    #[test]
+    fn a_file_that_changed_meanwhile_is_left_alone() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("log.txt");
+        let (source, washed) = half_cleaned(&path);
+        let mut sink = InPlaceSink::new(&source);
+        sink.give(washed, true).unwrap();
+        std::fs::write(&path, "written by somebody else\n").unwrap();
+        assert!(matches!(sink.commit(), Err(FileError::ChangedMeanwhile)));
+        assert_eq!(std::fs::read_to_string(&path).unwrap(), "written by somebody else\n");
+    }
+
+    #[test]
+    fn work_that_is_given_up_leaves_nothing_behind() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("log.txt");
+        let (source, washed) = half_cleaned(&path);
+        let mut sink = InPlaceSink::new(&source);
+        sink.give(washed, true).unwrap();
+        drop(sink);
+        assert_eq!(std::fs::read_to_string(&path).unwrap(), "um fog\num horn\n");
+        assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 1);
+    }
+}

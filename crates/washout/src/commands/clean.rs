@@ -14,6 +14,7 @@ use crate::exit::{Exit, Trouble};
 use crate::interrupt;
 use crate::rules;
 use crate::show::command_line::typed_with;
+use crate::show::number::counted;
 use crate::show::preview::{Amount, Preview};
 use crate::show::screen::Screen;
 use crate::show::summary::{Summary, Tense, advise, stream_line};
@@ -120,7 +121,8 @@ impl Job<'_> {
         let tense = if matches!(self.aim, Aim::Preview { .. }) { Tense::Would } else { Tense::Did };
         summary.draw(self.program.names(), tense, Screen::of_stdout(), out)?;
         if stop.is_requested() {
-            writeln!(out, "Interrupted. Files not counted above were not started.")?;
+            let left = (chosen.files.len() as u64).saturating_sub(summary.seen());
+            writeln!(out, "Interrupted: {} not started; what was finished stays", counted(left, "file"))?;
             out.flush()?;
             return Ok(Exit::Interrupted);
         }
@@ -148,7 +150,7 @@ impl Job<'_> {
         });
         written?;
         if preview.hidden_files > 0 {
-            let more = crate::show::number::counted(preview.hidden_files, "more file");
+            let more = counted(preview.hidden_files, "more file");
             writeln!(out, "… and {more} with changes; --all shows them\n")?;
         }
         Ok(summary)

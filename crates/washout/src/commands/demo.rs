@@ -154,5 +154,5 @@ fn next_steps(folder: &Path, out: &mut impl Write) -> io::Result<()> {
         out,
     )?;
     advise("  read a result        ", &format!("less {}", word(&folder.join("cleaned/radio/watch-1.txt"))), out)?;
-    advise("  change the rules     ", &format!("edit {}", word(&folder.join("radio.wash.toml"))), out)
+    advise("  change the rules     ", &format!("${{EDITOR:-vi}} {}", word(&folder.join("radio.wash.toml"))), out)
 }

@@ -20,6 +20,7 @@ pub(crate) struct Summary {
     files_touched: Vec<u64>,
     before: TextSize,
     after: TextSize,
+    seen: u64,
     pub(crate) changed: u64,
     pub(crate) unchanged: u64,
     skipped: BTreeMap<String, u64>,
@@ -41,6 +42,7 @@ impl Summary {
     }
 
     pub(crate) fn add(&mut self, report: &FileReport) {
+        self.seen += 1;
         match &report.state {
             State::Changed(washed, _) => {
                 self.changed += 1;
@@ -57,6 +59,11 @@ impl Summary {
 
     pub(crate) fn skip(&mut self, skip: Skip) {
         *self.skipped.entry(skip.to_string()).or_default() += 1;
+    }
+
+    /// How many of the files of the list have been looked at.
+    pub(crate) fn seen(&self) -> u64 {
+        self.seen
     }
 
     fn add_washed(&mut self, washed: &Washed) {
