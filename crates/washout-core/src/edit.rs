@@ -95,6 +95,20 @@ impl Edits {
     }
 }
 
+/// Gives the count of one match to the first of several changes. None of them may touch another.
+#[derive(Default)]
+pub(crate) struct CountOnce {
+    counted: bool,
+}
+
+impl CountOnce {
+    pub(crate) fn push(&mut self, edits: &mut Edits, text: &[u8], place: Range<usize>, put: &[u8]) {
+        let before = edits.list.len();
+        edits.push(text, place, put, u64::from(!self.counted));
+        self.counted |= edits.list.len() > before;
+    }
+}
+
 /// Neighbouring changes on one line are one to the reader: nine removed dashes, not nine times one.
 fn joins(text: &[u8], last: &Edit, place: &Range<usize>) -> bool {
     let touches = last.place.end == place.start && last.place.start < place.start && place.start < place.end;

@@ -26,14 +26,14 @@ fn verbs_and_keys_that_do_not_belong() {
             "no such verb",
             "[[rule]]\nremov = { chars = '#' }",
             &[
-                "2:1: a rule has no key `remov`; did you mean `remove`? (a rule takes `label`, `off`, `remove`, `replace`, `trim`, `drop_lines`, `keep_lines`, `join_lines`, `break_lines`)",
+                "2:1: a rule has no key `remov`; did you mean `remove`? (a rule takes `label`, `off`, `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `drop_lines`, `keep_lines`, `join_lines`, `break_lines`)",
             ],
         ),
         (
             "no verb",
             "[[rule]]\nlabel = 'x'",
             &[
-                "1:1: this rule does nothing (a rule has one of `remove`, `replace`, `trim`, `drop_lines`, `keep_lines`, `join_lines`, `break_lines`)",
+                "1:1: this rule does nothing (a rule has one of `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `drop_lines`, `keep_lines`, `join_lines`, `break_lines`)",
             ],
         ),
         (
@@ -292,6 +292,46 @@ fn modifiers_that_make_no_sense() {
             "true in quotes",
             "[[rule]]\noff = 'true'\ntrim = {}",
             &["2:7: `off` has to be true or false, not a string (write true or false, without quotes)"],
+        ),
+    ]);
+}
+
+#[test]
+fn keep_collapse_and_recase() {
+    check(&[
+        (
+            "a group without a pattern",
+            "[[rule]]\nkeep = { words = 'fog', group = 1 }",
+            &["2:33: `group` goes with a pattern, which alone has groups (leave it out)"],
+        ),
+        (
+            "a group the pattern does not have",
+            "[[rule]]\nkeep = { pattern = '(?<day>a)', group = 'month' }",
+            &["2:41: the pattern has no group `month` (its groups are `day`; write $$ for a dollar sign)"],
+        ),
+        (
+            "a run of words",
+            "[[rule]]\ncollapse = { words = 'fog' }",
+            &[
+                "2:1: `collapse` is for characters and literal text (it takes `chars`, `class` and `text`; for other runs use `replace` with a pattern)",
+            ],
+        ),
+        (
+            "no case",
+            "[[rule]]\nrecase = { words = 'fog' }",
+            &[
+                "2:1: `recase` needs `to`, the case to put letters in (write to = \"lower\", \"upper\", \"title\" or \"sentence\")",
+            ],
+        ),
+        (
+            "a modifier without a target",
+            "[[rule]]\nrecase = { to = 'upper', which = 'first' }",
+            &["2:26: without a target the whole of each line is recased (add a target, or leave it out)"],
+        ),
+        (
+            "a key of recase elsewhere",
+            "[[rule]]\nremove = { text = 'a', to = 'upper' }",
+            &["2:24: `to` means nothing for `remove` (it goes with `recase`, as in recase = { to = \"lower\" })"],
         ),
     ]);
 }

@@ -61,6 +61,8 @@ const PIECES: &[&[u8]] = &[
     b"\x07",
     b"um um",
     b"um,",
+    "Σ".as_bytes(),
+    "ΣΣ".as_bytes(),
     b"lamp-\nroom",
 ];
 
@@ -156,6 +158,11 @@ fn search() -> impl Strategy<Value = String> {
     (target, at(), except()).prop_map(|(target, at, except)| target + &at + &except)
 }
 
+/// Whether a search takes no line ends.
+fn within_line(search: &str) -> bool {
+    !["\\n", "\\r", "line-end"].iter().any(|taken| search.contains(taken))
+}
+
 fn rule() -> impl Strategy<Value = String> {
     let gap = one_of(&["", "", ", gap = 'leave'", ", gap = 'close'", ", gap = 'mend'"]);
     let with = one_of(&["''", "'X'", "' um '", "\"\\n\"", "\"\\r\"", "'a-'"]);
@@ -175,13 +182,34 @@ fn rule() -> impl Strategy<Value = String> {
         },
     );
     let breaks = (search(), which(), one_of(&["after", "before"]), any::<bool>())
-        .prop_filter("a line is not broken at its own end", |(search, ..)| {
-            !search.contains("\\n") && !search.contains("\\r") && !search.contains("line-end")
-        })
+        .prop_filter("a line is not broken at its own end", |(search, ..)| within_line(search))
         .prop_map(|(search, which, place, tight)| {
             format!("break_lines = {{ {search}{which}, place = '{place}', tight = {tight} }}")
         });
+    let keep = (search(), which(), one_of(&["", ", joined_with = '+'"]), one_of(&["empty", "leave", "drop"]))
+        .prop_filter("keep works within a line", |(search, ..)| within_line(search))
+        .prop_map(|(search, which, joined, unmatched)| {
+            format!("keep = {{ {search}{which}{joined}, unmatched = '{unmatched}' }}")
+        });
+    let keep_group = (at(), which(), 0..3_usize).prop_map(|(at, which, group)| {
+        format!(r"keep = {{ pattern = '(u|l)?(?<x>[ma]+)'{at}{which}, group = {group} }}")
+    });
+    let collapse = (search(), which(), one_of(&["", "", ", with = ' '", ", with = ''"]))
+        .prop_filter("runs of characters or text", |(search, ..)| {
+            ["chars", "class", "text"].iter().any(|kind| search.starts_with(kind))
+        })
+        .prop_map(|(search, which, with)| format!("collapse = {{ {search}{which}{with} }}"));
+    let recase = (one_of(&["lower", "upper", "title", "sentence"]), prop::option::of((search(), which()))).prop_map(
+        |(to, within)| {
+            let within = within.map_or(String::new(), |(search, which)| format!(", {search}{which}"));
+            format!("recase = {{ to = '{to}'{within} }}")
+        },
+    );
     prop_oneof![
+        2 => keep,
+        1 => keep_group,
+        2 => collapse,
+        2 => recase,
         5 => remove,
         4 => replace,
         1 => grouped,

@@ -79,22 +79,28 @@ impl Finder {
         matches
     }
 
-    /// Keeps which of each line's matches `which` says.
     fn choose(&self, text: &[u8], matches: &mut Matches) {
-        let (nth, from_end) = match self.which {
-            Which::All => return,
-            Which::First => (1, false),
-            Which::Last => (1, true),
-            Which::Nth(nth) => (nth, false),
-        };
-        let mut keep = Vec::with_capacity(matches.spans().len());
-        for line in matches.spans().chunk_by(|first, second| !a_line_ends_between(text, *first, *second)) {
-            let chosen = if from_end { line.len() - nth } else { nth - 1 };
-            keep.extend((0..line.len()).map(|index| index == chosen));
+        if let Some(chosen) = chosen(self.which, text, matches.spans()) {
+            let mut chosen = chosen.into_iter();
+            matches.retain(|_| chosen.next().unwrap_or(false));
         }
-        let mut keep = keep.into_iter();
-        matches.retain(|_| keep.next().unwrap_or(false));
     }
+}
+
+/// For each of these, in order, whether it is one of those of its line that `which` says; `None`: all are.
+pub(crate) fn chosen(which: Which, text: &[u8], spans: &[Span]) -> Option<Vec<bool>> {
+    let (nth, from_end) = match which {
+        Which::All => return None,
+        Which::First => (1, false),
+        Which::Last => (1, true),
+        Which::Nth(nth) => (nth, false),
+    };
+    let mut keep = Vec::with_capacity(spans.len());
+    for line in spans.chunk_by(|first, second| !a_line_ends_between(text, *first, *second)) {
+        let chosen = if from_end { line.len() - nth } else { nth - 1 };
+        keep.extend((0..line.len()).map(|index| index == chosen));
+    }
+    Some(keep)
 }
 
 /// A match belongs to the line it starts on.

@@ -11,6 +11,6 @@ mod matches;
 mod pattern;
 mod walker;
 
-pub(crate) use finder::{Finder, FinderScratch};
+pub(crate) use finder::{Finder, FinderScratch, chosen};
 pub(crate) use matches::{Matches, Span};
 pub(crate) use pattern::LinePattern;

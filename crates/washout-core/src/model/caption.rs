@@ -2,8 +2,8 @@
 
 use super::search::{At, CharsTarget, Search, Target};
 use super::verb::{
-    BreakLines, BreakPlace, DropLines, EmptyLines, JoinLines, KeepLines, Paragraphs, Remove, Replace, Trim, TrimAt,
-    Verb,
+    BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, JoinLines, Keep, KeepLines, LetterCase, Paragraphs,
+    Recase, Remove, Replace, Trim, TrimAt, Verb,
 };
 use super::{Rule, Which};
 use crate::shown::{quoted, visible};
@@ -25,6 +25,14 @@ fn verb(verb: &Verb) -> String {
             let with = if with.source().is_empty() { "nothing".to_owned() } else { quoted(with.source()) };
             format!("replace {}{} with {with}", which_words(*which), found(search))
         }
+        Verb::Keep(Keep { search, which, .. }) => format!("keep only {}{}", which_words(*which), found(search)),
+        Verb::Collapse(Collapse { search, which, with: None }) => {
+            format!("collapse {}repeated {}", which_words(*which), found(search))
+        }
+        Verb::Collapse(Collapse { search, which, with: Some(with) }) => {
+            format!("collapse {}runs of {} to {}", which_words(*which), found(search), quoted(with))
+        }
+        Verb::Recase(Recase { to, within }) => recase(*to, within.as_ref()),
         Verb::Trim(Trim { at, class }) => {
             let edges = match at {
                 TrimAt::Start => "line starts",
@@ -48,6 +56,19 @@ fn verb(verb: &Verb) -> String {
             };
             format!("break lines {side} {}{}", which_words(*which), found(search))
         }
+    }
+}
+
+fn recase(to: LetterCase, within: Option<&(Search, Which)>) -> String {
+    let case = match to {
+        LetterCase::Lower => "lower case",
+        LetterCase::Upper => "upper case",
+        LetterCase::Title => "title case",
+        LetterCase::Sentence => "sentence case",
+    };
+    match within {
+        None => format!("put all in {case}"),
+        Some((search, which)) => format!("put {}{} in {case}", which_words(*which), found(search)),
     }
 }
 

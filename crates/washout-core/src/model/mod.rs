@@ -12,8 +12,8 @@ pub use pattern::{Pattern, PatternError};
 pub use search::{At, Case, CharsTarget, Except, Search, Target, Which, WordsTarget};
 pub use template::{Part, Template, TemplateError};
 pub use verb::{
-    BreakLines, BreakPlace, DropLines, EmptyLines, Gap, HyphenAtLineEnd, JoinLines, KeepLines, Paragraphs, Remove,
-    Replace, Trim, TrimAt, TrimClass, Verb,
+    BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines,
+    LetterCase, Paragraphs, Recase, Remove, Replace, Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
 
 use std::ops::Range;

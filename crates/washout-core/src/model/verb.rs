@@ -10,8 +10,14 @@ pub enum Verb {
     Remove(Remove),
     /// `replace`
     Replace(Replace),
+    /// `keep`
+    Keep(Keep),
+    /// `collapse`
+    Collapse(Collapse),
     /// `trim`
     Trim(Trim),
+    /// `recase`
+    Recase(Recase),
     /// `drop_lines`
     DropLines(DropLines),
     /// `keep_lines`
@@ -24,15 +30,28 @@ pub enum Verb {
 
 impl Verb {
     /// Every verb as rules write it.
-    pub const NAMES: &[&'static str] =
-        &["remove", "replace", "trim", "drop_lines", "keep_lines", "join_lines", "break_lines"];
+    pub const NAMES: &[&'static str] = &[
+        "remove",
+        "replace",
+        "keep",
+        "collapse",
+        "trim",
+        "recase",
+        "drop_lines",
+        "keep_lines",
+        "join_lines",
+        "break_lines",
+    ];
 
     /// This verb as rules write it.
     pub fn name(&self) -> &'static str {
         match self {
             Self::Remove(_) => "remove",
             Self::Replace(_) => "replace",
+            Self::Keep(_) => "keep",
+            Self::Collapse(_) => "collapse",
             Self::Trim(_) => "trim",
+            Self::Recase(_) => "recase",
             Self::DropLines(_) => "drop_lines",
             Self::KeepLines(_) => "keep_lines",
             Self::JoinLines(_) => "join_lines",
@@ -72,6 +91,65 @@ pub struct Replace {
     pub which: Which,
     /// What it puts there.
     pub with: Template,
+}
+
+/// Deletes all of each line but the matches. The line end stays.
+#[derive(Clone, Debug)]
+pub struct Keep {
+    /// What stays.
+    pub search: Search,
+    /// Which of a line's matches stay.
+    pub which: Which,
+    /// What stands between two that stay.
+    pub joined_with: String,
+    /// Of a pattern's matches, the group that stays; 0 is the whole match.
+    pub group: usize,
+    /// What becomes of a line without a match.
+    pub unmatched: Unmatched,
+}
+
+/// What [`Keep`] does with a line in which nothing matches.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Unmatched {
+    /// It becomes empty.
+    Empty,
+    /// It stays as it is.
+    Leave,
+    /// It goes, with its line end.
+    Drop,
+}
+
+/// Makes one of many: neighbouring matches are a run.
+#[derive(Clone, Debug)]
+pub struct Collapse {
+    /// What it looks for: characters or literal strings.
+    pub search: Search,
+    /// Which of a line's runs it takes.
+    pub which: Which,
+    /// What takes the place of each run. `None`: a run is of one same match, and one of them stays.
+    pub with: Option<String>,
+}
+
+/// Changes letter case by the full, language-neutral mappings of Unicode (`SpecialCasing.txt` without languages).
+#[derive(Clone, Debug)]
+pub struct Recase {
+    /// To which case.
+    pub to: LetterCase,
+    /// Only there; `None`: the whole of each line.
+    pub within: Option<(Search, Which)>,
+}
+
+/// The cases [`Recase`] knows.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum LetterCase {
+    /// All letters small.
+    Lower,
+    /// All letters capital.
+    Upper,
+    /// The first letter of each word capital, the others small.
+    Title,
+    /// The first letter of each line, and of each sentence on it, capital; the others small.
+    Sentence,
 }
 
 /// Removes blanks at the edges of each line.

@@ -3,10 +3,13 @@
 //! An operation sees a block of whole lines and says which changes it makes there. To add a verb: a type in
 //! `model::verb`, a function in `read::verbs`, an operation here, and the reference in `tests/reference`.
 
+mod collapse;
 mod gap;
 mod joints;
+mod keep;
 mod lines;
 mod op;
+mod recase;
 mod substitute;
 
 pub(crate) use op::{Op, OpState, Surroundings};

@@ -1,7 +1,10 @@
 //! One operation for each rule.
 
+use super::collapse::Collapser;
 use super::joints::Joints;
+use super::keep::Keeper;
 use super::lines::{DropExtraEmpty, EdgeTrim, LineFilter};
+use super::recase::Recaser;
 use super::substitute::{Breaker, Substitution};
 use crate::edit::Edits;
 use crate::matching::FinderScratch;
@@ -24,6 +27,9 @@ enum Kind {
     Trim(EdgeTrim),
     DropExtraEmpty(DropExtraEmpty),
     Join(Joints),
+    Keep(Keeper),
+    Collapse(Collapser),
+    Recase(Recaser),
 }
 
 /// How much of the text an operation must see at once.
@@ -60,6 +66,11 @@ impl Op {
         let (kind, search) = match verb {
             Verb::Remove(remove) => (Kind::Substitute(Substitution::removal(remove)), Some(&remove.search)),
             Verb::Replace(replace) => (Kind::Substitute(Substitution::replacement(replace)), Some(&replace.search)),
+            Verb::Keep(keep) => (Kind::Keep(Keeper::new(keep)), Some(&keep.search)),
+            Verb::Collapse(collapse) => (Kind::Collapse(Collapser::new(collapse)), Some(&collapse.search)),
+            Verb::Recase(recase) => {
+                (Kind::Recase(Recaser::new(recase)), recase.within.as_ref().map(|(search, _)| search))
+            }
             Verb::Trim(trim) => (Kind::Trim(EdgeTrim::new(*trim)), None),
             Verb::DropLines(DropLines::Holding(search)) => (Kind::Filter(LineFilter::dropping(search)), Some(search)),
             Verb::DropLines(DropLines::Empty(EmptyLines::All)) => (Kind::Filter(LineFilter::dropping_empty()), None),
@@ -68,7 +79,12 @@ impl Op {
             Verb::JoinLines(join) => (Kind::Join(Joints::new(join)), None),
             Verb::BreakLines(breaks) => (Kind::Break(Breaker::new(breaks)), Some(&breaks.search)),
         };
-        Self { kind, reach: search.map_or(Reach::Lines, reach) }
+        let reach = match verb {
+            // A run of line ends may be as long as the text.
+            Verb::Collapse(collapse) if takes_line_ends(&collapse.search) => Reach::Text,
+            _ => search.map_or(Reach::Lines, reach),
+        };
+        Self { kind, reach }
     }
 
     /// Works out the changes to `text`, which starts where the last call stopped, and leaves them in `state.edits`.
@@ -96,8 +112,19 @@ impl Op {
             Kind::Filter(filter) => filter.run(text, state),
             Kind::Trim(trim) => trim.run(text, state),
             Kind::DropExtraEmpty(drop) => drop.run(text, state),
+            Kind::Keep(keeper) => keeper.run(text, state),
+            Kind::Collapse(collapser) => collapser.run(text, state),
+            Kind::Recase(recaser) => recaser.run(text, state),
             Kind::Join(_) => {}
         }
+    }
+}
+
+fn takes_line_ends(search: &Search) -> bool {
+    match &search.target {
+        Target::Chars(chars) => chars.set.has_line_ends(),
+        Target::Text(entries) => entries.iter().any(|entry| entry.contains(['\n', '\r'])),
+        Target::Words(_) | Target::Pattern(_) | Target::Stock(_) => false,
     }
 }
 

@@ -133,7 +133,8 @@ fn makes_empty_line(text: &[u8], blanks: Span, runs: &mut BlankRuns) -> bool {
     is_content_end(text, runs.end_after(text, blanks.end)) || is_line_start(text, runs.start_before(text, blanks.start))
 }
 
-fn is_closing(mark: char) -> bool {
+/// Whether a mark closes what an earlier one opened; some quotation marks do either.
+pub(super) fn is_closing(mark: char) -> bool {
     matches!(mark, '"' | '\'' | '”' | '’' | '»' | '›' | '«' | '“' | ')' | ']' | '}')
 }
 

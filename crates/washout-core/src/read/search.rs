@@ -22,6 +22,37 @@ pub(super) fn reads_target(fields: &mut Fields<'_>) -> bool {
     !fields.present(TARGET_KEYS).is_empty()
 }
 
+/// Makes the keys of a search known where it is left out.
+pub(super) fn search_keys(fields: &mut Fields<'_>) {
+    fields.present(&["at", "case", "except", "hyphen"]);
+}
+
+/// A group of a pattern, as a rule names it.
+#[derive(Clone, Debug)]
+pub(super) enum GroupRef {
+    Number(usize),
+    Name(String),
+}
+
+impl std::fmt::Display for GroupRef {
+    fn fmt(&self, formatter: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Number(number) => write!(formatter, "{number}"),
+            Self::Name(name) => formatter.write_str(name),
+        }
+    }
+}
+
+/// `group`: a number or a name.
+pub(super) fn group(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Placed<GroupRef>> {
+    let (_, value) = fields.take("group")?;
+    if let DeValue::Integer(number) = value.get_ref() {
+        let number = usize::from_str_radix(number.as_str(), number.radix()).unwrap_or(usize::MAX);
+        return Some(Placed { value: GroupRef::Number(number), place: value.span() });
+    }
+    fields.string_at("group", problems).map(|name| Placed { value: GroupRef::Name(name.value), place: name.place })
+}
+
 /// The target, `at`, `case` and `except`.
 pub(super) fn search(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Search> {
     let places = [
@@ -272,7 +303,7 @@ pub(super) fn template(with: &Placed<String>, pattern: &Pattern, problems: &mut 
     None
 }
 
-fn groups_help(pattern: &Pattern) -> String {
+pub(super) fn groups_help(pattern: &Pattern) -> String {
     let groups = pattern.groups().iter().enumerate().skip(1);
     let names: Vec<String> = groups.map(|(index, name)| name.clone().unwrap_or_else(|| index.to_string())).collect();
     if names.is_empty() {

@@ -26,6 +26,10 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("hyphen", "remove"),
     ("gap", "remove"),
     ("with", "replace"),
+    ("joined_with", "keep"),
+    ("group", "keep"),
+    ("unmatched", "keep"),
+    ("to", "recase"),
     ("empty", "drop_lines"),
     ("paragraphs", "join_lines"),
     ("hyphens", "join_lines"),
@@ -76,9 +80,10 @@ pub(super) fn explain_verb_key(verb: &str, key: &str) -> Option<(String, String)
 
 fn owners(key: &str, owner: &str) -> String {
     match key {
-        "which" => "`remove`, `replace` and `break_lines`".to_owned(),
-        "with" => "`replace` and `join_lines`".to_owned(),
-        "gap" | "empty" | "paragraphs" | "hyphens" | "place" | "tight" => format!("`{owner}`"),
+        "which" => "verbs that act on matches".to_owned(),
+        "with" => "`replace`, `collapse` and `join_lines`".to_owned(),
+        "gap" | "empty" | "joined_with" | "group" | "unmatched" | "to" | "paragraphs" | "hyphens" | "place"
+        | "tight" => format!("`{owner}`"),
         _ => "verbs that look for something".to_owned(),
     }
 }

@@ -1,12 +1,13 @@
 //! The verbs, a function for each. A key a function does not ask for means nothing for its verb.
 
-use super::fields::Fields;
+use super::fields::{At as Placed, Fields};
 use super::problem::Problems;
-use super::search::{default_gap, reads_target, search, template, which};
+use super::search::{GroupRef, default_gap, group, groups_help, reads_target, search, search_keys, template, which};
 use super::slips;
 use crate::model::{
-    At, BreakLines, BreakPlace, DropLines, EmptyLines, Gap, HyphenAtLineEnd, JoinLines, KeepLines, Paragraphs, Remove,
-    Replace, Search, Target, Template, Trim, TrimAt, TrimClass, Verb,
+    At, BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines,
+    LetterCase, Paragraphs, Recase, Remove, Replace, Search, Target, Template, Trim, TrimAt, TrimClass, Unmatched,
+    Verb,
 };
 
 pub(super) fn verb(name: &'static str, rule: &mut Fields<'_>, problems: &mut Problems) -> Option<Verb> {
@@ -14,7 +15,10 @@ pub(super) fn verb(name: &'static str, rule: &mut Fields<'_>, problems: &mut Pro
     let verb = match name {
         "remove" => remove(&mut fields, problems).map(Verb::Remove),
         "replace" => replace(&mut fields, problems).map(Verb::Replace),
+        "keep" => keep(&mut fields, problems).map(Verb::Keep),
+        "collapse" => collapse(&mut fields, problems).map(Verb::Collapse),
         "trim" => Some(Verb::Trim(trim(&mut fields, problems))),
+        "recase" => recase(&mut fields, problems).map(Verb::Recase),
         "drop_lines" => drop_lines(&mut fields, problems).map(Verb::DropLines),
         "keep_lines" => search(&mut fields, problems).map(|search| Verb::KeepLines(KeepLines { search })),
         "join_lines" => Some(Verb::JoinLines(join_lines(&mut fields, problems))),
@@ -30,7 +34,10 @@ pub(super) fn example(verb: &str) -> &'static str {
     match verb {
         "remove" => r##"remove = { chars = "#-" }"##,
         "replace" => r#"replace = { text = "old", with = "new" }"#,
+        "keep" => r"keep = { pattern = '\d+' }",
+        "collapse" => r#"collapse = { chars = " " }"#,
         "trim" => r#"trim = { at = "end" }"#,
+        "recase" => r#"recase = { to = "lower" }"#,
         "drop_lines" => r#"drop_lines = { text = "draft" }"#,
         "keep_lines" => r#"keep_lines = { text = "lamp" }"#,
         "join_lines" => r#"join_lines = { with = " " }"#,
@@ -72,6 +79,85 @@ fn replace(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Replace> 
         _ => Template::literal(&with.value),
     };
     Some(Replace { search, which, with })
+}
+
+fn keep(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Keep> {
+    let which = which(fields, problems);
+    let joined_with = fields.string("joined_with", problems).unwrap_or_default();
+    let kinds = [("empty", Unmatched::Empty), ("leave", Unmatched::Leave), ("drop", Unmatched::Drop)];
+    let unmatched = fields.choice("unmatched", &kinds, problems).unwrap_or(Unmatched::Empty);
+    let group = group(fields, problems);
+    let place = fields.place();
+    let search = search(fields, problems)?;
+    if takes_line_ends(&search) {
+        let help = "to join lines, use `join_lines` or `remove` line ends";
+        problems.add_helped(place, "`keep` works within a line", "takes line ends", help);
+    }
+    let group = check_group(group, &search, problems)?;
+    Some(Keep { search, which, joined_with, group, unmatched })
+}
+
+/// A group must be one of the pattern's.
+fn check_group(group: Option<Placed<GroupRef>>, search: &Search, problems: &mut Problems) -> Option<usize> {
+    let Some(group) = group else { return Some(0) };
+    let Target::Pattern(pattern) = &search.target else {
+        let message = "`group` goes with a pattern, which alone has groups";
+        problems.add_helped(group.place, message, "no pattern here", "leave it out");
+        return None;
+    };
+    let found = match &group.value {
+        GroupRef::Number(number) => (*number < pattern.groups().len()).then_some(*number),
+        GroupRef::Name(name) => pattern.groups().iter().position(|known| known.as_ref() == Some(name)),
+    };
+    if found.is_none() {
+        let message = format!("the pattern has no group `{}`", group.value);
+        problems.add_helped(group.place, message, "refers to no group", groups_help(pattern));
+    }
+    found
+}
+
+fn collapse(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Collapse> {
+    let which = which(fields, problems);
+    let with = fields.string("with", problems);
+    let place = fields.place();
+    let search = search(fields, problems)?;
+    if !matches!(search.target, Target::Chars(_) | Target::Text(_)) {
+        let help = "it takes `chars`, `class` and `text`; for other runs use `replace` with a pattern";
+        problems.add_helped(place, "`collapse` is for characters and literal text", "another kind of target", help);
+        return None;
+    }
+    Some(Collapse { search, which, with })
+}
+
+fn recase(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Recase> {
+    let cases = [
+        ("lower", LetterCase::Lower),
+        ("upper", LetterCase::Upper),
+        ("title", LetterCase::Title),
+        ("sentence", LetterCase::Sentence),
+    ];
+    if fields.place_of("to").is_none() {
+        let help = "write to = \"lower\", \"upper\", \"title\" or \"sentence\"";
+        problems.add_helped(fields.place(), "`recase` needs `to`, the case to put letters in", "no `to` here", help);
+    }
+    let to = fields.choice("to", &cases, problems);
+    let which_place = fields.place_of("which");
+    let which = which(fields, problems);
+    if !reads_target(fields) {
+        let modifier = ["which", "at", "case", "except"].into_iter().find(|key| fields.place_of(key).is_some());
+        search_keys(fields);
+        if let Some(place) = modifier.and_then(|key| fields.place_of(key)).or(which_place) {
+            problems.add_helped(
+                place,
+                "without a target the whole of each line is recased",
+                "modifies nothing",
+                "add a target, or leave it out",
+            );
+        }
+        return to.map(|to| Recase { to, within: None });
+    }
+    let search = search(fields, problems)?;
+    Some(Recase { to: to?, within: Some((search, which)) })
 }
 
 fn trim(fields: &mut Fields<'_>, problems: &mut Problems) -> Trim {

@@ -6,6 +6,6 @@ mod spelling;
 mod trie;
 
 pub use boundary::Hyphen;
-pub(crate) use boundary::is_word_char;
+pub(crate) use boundary::{begins_word, is_word_char};
 pub(crate) use phrases::Phrases;
 pub(crate) use spelling::{Key, Spelling};

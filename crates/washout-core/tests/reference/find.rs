@@ -15,11 +15,13 @@ pub struct Found {
     pub end: usize,
     /// For patterns, what each group took.
     pub groups: Vec<Option<Vec<u8>>>,
+    /// And where.
+    pub group_places: Vec<Option<(usize, usize)>>,
 }
 
 impl Found {
     fn new(start: usize, end: usize) -> Self {
-        Self { start, end, groups: Vec::new() }
+        Self { start, end, groups: Vec::new(), group_places: Vec::new() }
     }
 }
 
@@ -150,7 +152,7 @@ fn entry_end(entry: &Units, units: &Units, at: usize, ignore_case: bool, words: 
     Some(at)
 }
 
-fn is_word(character: char) -> bool {
+pub fn is_word(character: char) -> bool {
     static WORD: LazyLock<Regex> = LazyLock::new(|| Regex::new(r"^[\p{L}\p{M}\p{Nd}]$").unwrap());
     WORD.is_match(character.to_string().as_bytes())
 }
@@ -160,7 +162,7 @@ fn is_letter(character: char) -> bool {
 }
 
 /// Whether the units left and right of the place `at` are parts of one word.
-fn in_one_word(units: &Units, at: usize, hyphen: Hyphen) -> bool {
+pub fn in_one_word(units: &Units, at: usize, hyphen: Hyphen) -> bool {
     let character = |at: Option<usize>| at.and_then(|at| units.get(at)).and_then(|unit| unit.character());
     let part = |at: Option<usize>| {
         let (before, here, after) =
@@ -295,7 +297,16 @@ fn find_pattern(source: &str, search: &Search, units: &Units) -> Vec<Found> {
     for (start, end) in lines(units) {
         let content = &units[start..end - usize::from(units[end - 1].line_end().is_some())];
         let mut push = |line: Vec<Found>| {
-            let shift = |found: Found| Found { start: found.start + start, end: found.end + start, ..found };
+            let shift = |found: Found| Found {
+                start: found.start + start,
+                end: found.end + start,
+                group_places: found
+                    .group_places
+                    .iter()
+                    .map(|place| place.map(|(from, to)| (from + start, to + start)))
+                    .collect(),
+                ..found
+            };
             found.extend(line.into_iter().map(shift));
         };
         let first = |regex: &Regex, from: Option<usize>| {
@@ -335,9 +346,17 @@ fn matches_of(regex: &Regex, content: &Units, from: Option<usize>) -> Vec<Found>
             at = it.end() + 1;
             continue;
         }
-        let groups = std::iter::once(Some(it)).chain((2..captures.len()).map(|group| captures.get(group)));
-        let groups = groups.map(|group| group.map(|group| group.as_bytes().to_vec())).collect();
-        found.push(Found { start: start.unwrap(), end: end.unwrap(), groups });
+        let groups: Vec<_> =
+            std::iter::once(Some(it)).chain((2..captures.len()).map(|group| captures.get(group))).collect();
+        found.push(Found {
+            start: start.unwrap(),
+            end: end.unwrap(),
+            groups: groups.iter().map(|group| group.map(|group| group.as_bytes().to_vec())).collect(),
+            group_places: groups
+                .iter()
+                .map(|group| group.and_then(|group| unit_at(group.start()).zip(unit_at(group.end()))))
+                .collect(),
+        });
         at = it.end();
         last_end = Some(it.end());
     }

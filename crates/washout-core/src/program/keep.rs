@@ -1,0 +1,77 @@
+//! `keep`
+
+use super::op::OpState;
+use crate::edit::{CountOnce, Edits};
+use crate::matching::{Finder, Matches, Span};
+use crate::model::{Keep, Target, Unmatched};
+use crate::text::lines::{Line, Lines};
+
+/// Deletes all of each line but the matches.
+#[derive(Clone, Debug)]
+pub(super) struct Keeper {
+    finder: Finder,
+    joined_with: Vec<u8>,
+    group: usize,
+    unmatched: Unmatched,
+    /// Whether neighbouring matches stay together as one: single characters do.
+    in_runs: bool,
+}
+
+impl Keeper {
+    pub(super) fn new(keep: &Keep) -> Self {
+        Self {
+            finder: Finder::new(&keep.search, keep.which, keep.group > 0),
+            joined_with: keep.joined_with.as_bytes().to_vec(),
+            group: keep.group,
+            unmatched: keep.unmatched,
+            in_runs: matches!(keep.search.target, Target::Chars(_)),
+        }
+    }
+
+    pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
+        let OpState { finder, edits, .. } = state;
+        let kept = self.kept(self.finder.find(text, finder));
+        let mut kept = kept.iter().peekable();
+        for line in Lines::of(text) {
+            let mut spans: Vec<Span> = Vec::new();
+            while let Some(span) = kept.next_if(|span| span.start < line.end || span.end <= line.content_end) {
+                spans.push(*span);
+            }
+            self.edit_line(text, line, &spans, edits);
+        }
+    }
+
+    /// The stretches that stay.
+    fn kept(&self, matches: &Matches) -> Vec<Span> {
+        let spans = matches.spans().iter().enumerate();
+        let stays = |(index, span): (usize, &Span)| {
+            if self.group == 0 { Some(*span) } else { matches.groups(index)[self.group] }
+        };
+        let mut kept: Vec<Span> = Vec::new();
+        for span in spans.filter_map(stays).filter(|span| span.start < span.end) {
+            match kept.last_mut() {
+                Some(last) if self.in_runs && last.end == span.start => last.end = span.end,
+                _ => kept.push(span),
+            }
+        }
+        kept
+    }
+
+    fn edit_line(&self, text: &[u8], line: Line, spans: &[Span], edits: &mut Edits) {
+        let (Some(first), Some(last)) = (spans.first(), spans.last()) else {
+            match self.unmatched {
+                Unmatched::Empty => edits.push(text, line.start..line.content_end, b"", 1),
+                Unmatched::Leave => {}
+                Unmatched::Drop => edits.push(text, line.start..line.end, b"", 1),
+            }
+            return;
+        };
+        // A line is one change, however many stretches of it go.
+        let mut counts = CountOnce::default();
+        counts.push(edits, text, line.start..first.start, b"");
+        for pair in spans.windows(2) {
+            counts.push(edits, text, pair[0].end..pair[1].start, &self.joined_with);
+        }
+        counts.push(edits, text, last.end..line.content_end, b"");
+    }
+}

@@ -1,0 +1,121 @@
+//! `recase`
+
+use super::op::OpState;
+use super::substitute::is_closing;
+use crate::edit::Edits;
+use crate::matching::{Finder, Span};
+use crate::model::{LetterCase, Recase};
+use crate::text::chars::{char_at, char_before, step};
+use crate::text::lines::Lines;
+use crate::words::{Hyphen, begins_word, is_word_char};
+
+/// Puts letters in another case.
+#[derive(Clone, Debug)]
+pub(super) struct Recaser {
+    to: LetterCase,
+    /// Only there.
+    within: Option<Finder>,
+}
+
+impl Recaser {
+    pub(super) fn new(recase: &Recase) -> Self {
+        let within = recase.within.as_ref().map(|(search, which)| Finder::new(search, *which, false));
+        Self { to: recase.to, within }
+    }
+
+    pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
+        let OpState { finder, edits, .. } = state;
+        match &self.within {
+            None => {
+                for line in Lines::of(text) {
+                    self.recase(text, Span::new(line.start, line.content_end), edits);
+                }
+            }
+            Some(search) => {
+                for span in search.find(text, finder).spans() {
+                    // The whole of a match is one change.
+                    let mut put = Vec::with_capacity(span.end - span.start);
+                    self.each_char(text, *span, |bytes, recased| {
+                        put.extend_from_slice(recased.as_deref().map_or(bytes, str::as_bytes));
+                    });
+                    edits.push(text, span.start..span.end, &put, 1);
+                }
+            }
+        }
+    }
+
+    /// Every character that changes is a change, neighbours together.
+    fn recase(&self, text: &[u8], span: Span, edits: &mut Edits) {
+        let mut at = span.start;
+        self.each_char(text, span, |bytes, recased| {
+            if let Some(recased) = recased {
+                edits.push(text, at..at + bytes.len(), recased.as_bytes(), 1);
+            }
+            at += bytes.len();
+        });
+    }
+
+    /// Visits each character of the span with what becomes of it, if it changes.
+    fn each_char(&self, text: &[u8], span: Span, mut visit: impl FnMut(&[u8], Option<String>)) {
+        let mut opens_sentence = true;
+        let mut at = span.start;
+        while at < span.end {
+            let len = step(text, at);
+            let recased = char_at(text, at).and_then(|(character, _)| {
+                let to = self.case_at(text, at, character, &mut opens_sentence);
+                let recased = mapped(to, text, at, character);
+                (!recased.chars().eq([character])).then_some(recased)
+            });
+            visit(&text[at..at + len], recased);
+            at += len;
+        }
+    }
+
+    /// The case this one character is put in.
+    fn case_at(&self, text: &[u8], at: usize, character: char, opens_sentence: &mut bool) -> LetterCase {
+        let in_word = is_word_char(character);
+        let opens = match self.to {
+            LetterCase::Lower | LetterCase::Upper => return self.to,
+            LetterCase::Title => in_word && begins_word(text, at, Hyphen::Parts),
+            LetterCase::Sentence => {
+                let first = in_word && *opens_sentence;
+                *opens_sentence = (*opens_sentence && !in_word) || closes_sentence(text, at, character);
+                first
+            }
+        };
+        if opens { LetterCase::Title } else { LetterCase::Lower }
+    }
+}
+
+/// Whether a sentence is over at this mark: only with a blank or the line end behind it, closing marks aside. 3.5 is
+/// no end.
+fn closes_sentence(text: &[u8], at: usize, mark: char) -> bool {
+    if !matches!(mark, '.' | '!' | '?' | '…') {
+        return false;
+    }
+    let mut behind = at + mark.len_utf8();
+    while let Some((_, len)) = char_at(text, behind).filter(|(mark, _)| is_closing(*mark)) {
+        behind += len;
+    }
+    char_at(text, behind).is_none_or(|(next, _)| next.is_whitespace())
+}
+
+fn mapped(to: LetterCase, text: &[u8], at: usize, character: char) -> String {
+    match to {
+        LetterCase::Upper => character.to_uppercase().collect(),
+        LetterCase::Title | LetterCase::Sentence => {
+            let title = unicode_case_mapping::to_titlecase(character);
+            let title: String = title.into_iter().filter(|code| *code != 0).filter_map(char::from_u32).collect();
+            if title.is_empty() { character.to_string() } else { title }
+        }
+        LetterCase::Lower if character == 'Σ' && ends_word_here(text, at) => "ς".to_owned(),
+        LetterCase::Lower => character.to_lowercase().collect(),
+    }
+}
+
+/// Whether the letter at `at` has a letter before it and none behind it: there Σ becomes ς (Unicode 16.0, table 3-17).
+fn ends_word_here(text: &[u8], at: usize) -> bool {
+    let before = char_before(text, at).is_some_and(char::is_alphabetic);
+    let behind = char_at(text, at + step(text, at)).is_some_and(|(next, _)| next.is_alphabetic());
+    before && !behind
+}
