@@ -40,7 +40,7 @@ fn verbs_and_keys_that_do_not_belong() {
             "two verbs, each with faults of its own",
             "[[rule]]\nremove = { chars = '#', gaps = 'close' }\ntrim = { at = 'ends' }",
             &[
-                "2:25: `remove` has no key `gaps`; did you mean `gap`? (`remove` takes `which`, `gap`, `at`, `case`, `except`, `hyphen`, `chars`, `class`, `text`, `words`, `pattern`, `stock`)",
+                "2:25: `remove` has no key `gaps`; did you mean `gap`? (`remove` takes `which`, `gap`, `at`, `case`, `except`, `hyphen`, `chars`, `class`, `text`, `words`, `pattern`, `stock`, `between`, `positions`)",
                 "3:1: two verbs in one rule: `remove` and `trim` (put `trim` under a [[rule]] of its own; rules run in the order written)",
                 "3:15: `at` cannot be `ends`; did you mean `end`? (`at` is one of `start`, `end`, `edges`)",
             ],
@@ -118,7 +118,7 @@ fn targets_that_name_nothing() {
             "no target",
             "[[rule]]\nremove = { at = 'end' }",
             &[
-                "2:1: this rule looks for nothing (say what to look for with one of `chars`, `class`, `text`, `words`, `pattern`, `stock`)",
+                "2:1: this rule looks for nothing (say what to look for with one of `chars`, `class`, `text`, `words`, `pattern`, `stock`, `between`, `positions`)",
             ],
         ),
         (
@@ -242,7 +242,7 @@ fn patterns_and_what_takes_their_place() {
             "a reference without groups",
             "[[rule]]\nreplace = { pattern = 'a', with = '$1' }",
             &[
-                "2:36: the pattern has no group `1` (put the part you mean in parentheses, or write $$ for a dollar sign)",
+                "2:36: the pattern has no group `1` (put the part you mean in parentheses; write $$ for a dollar sign)",
             ],
         ),
         (
@@ -307,7 +307,7 @@ fn keep_collapse_and_recase() {
         (
             "a group the pattern does not have",
             "[[rule]]\nkeep = { pattern = '(?<day>a)', group = 'month' }",
-            &["2:41: the pattern has no group `month` (its groups are `day`; write $$ for a dollar sign)"],
+            &["2:41: the pattern has no group `month` (its groups are `day`)"],
         ),
         (
             "a run of words",
@@ -332,6 +332,36 @@ fn keep_collapse_and_recase() {
             "a key of recase elsewhere",
             "[[rule]]\nremove = { text = 'a', to = 'upper' }",
             &["2:24: `to` means nothing for `remove` (it goes with `recase`, as in recase = { to = \"lower\" })"],
+        ),
+    ]);
+}
+
+#[test]
+fn marks_and_positions() {
+    check(&[
+        (
+            "one mark",
+            "[[rule]]\nremove.between = '['",
+            &["2:8: `between` takes two marks: what opens and what closes (write between = [\"[\", \"]\"])"],
+        ),
+        (
+            "a mark over line ends",
+            "[[rule]]\nremove.between = ['[', \"\\n\"]",
+            &["2:8: what is between two marks is found within a line"],
+        ),
+        (
+            "marks without between",
+            "[[rule]]\nremove = { text = 'a', marks = 'keep' }",
+            &["2:24: `marks` means nothing for `text` (`marks` goes with `between`)"],
+        ),
+        (
+            "positions that are none",
+            "[[rule]]\nremove.positions = '0..3'\n[[rule]]\nremove.positions = '9..2'\n[[rule]]\nremove.positions = 'x'",
+            &[
+                "2:20: `0..3` is no range of positions (positions are written \"3\", \"1..12\" or \"5..\", counted from 1)",
+                "4:20: the range `9..2` ends before it begins (write \"2..9\")",
+                "6:20: `x` is no range of positions (positions are written \"3\", \"1..12\" or \"5..\", counted from 1)",
+            ],
         ),
     ]);
 }

@@ -104,6 +104,14 @@ fn target() -> impl Strategy<Value = String> {
         "words = ['lamp', \"a'b\", '# x', '.']",
         "words = ['um', 'lamp', 'b'], hyphen = 'joins'",
         "stock = 'timestamp'",
+        "between = ['[', ']']",
+        "between = ['(', ')'], marks = 'keep'",
+        "between = ['\"', '\"']",
+        "between = ['um', 'x']",
+        "between = ['-', '--'], marks = 'keep'",
+        "positions = '2..4'",
+        "positions = '3..'",
+        "positions = '1'",
         "stock = 'line-number'",
     ])
 }
@@ -152,8 +160,9 @@ fn except() -> impl Strategy<Value = String> {
 
 /// A target with the modifiers every search may have.
 fn search() -> impl Strategy<Value = String> {
-    let cased =
-        (target(), case()).prop_map(|(target, case)| if target.starts_with("stock") { target } else { target + &case });
+    let cased = (target(), case()).prop_map(|(target, case)| {
+        if target.starts_with("stock") || target.starts_with("positions") { target } else { target + &case }
+    });
     let target = prop_oneof![3 => cased, 1 => (pattern(), case()).prop_map(|(pattern, case)| pattern + &case)];
     (target, at(), except()).prop_map(|(target, at, except)| target + &at + &except)
 }

@@ -4,12 +4,13 @@ use std::sync::Arc;
 
 use aho_corasick::{AhoCorasick, MatchKind};
 
+use super::between::Between;
 use super::except::{Spare, without};
 use super::matches::{Matches, Span};
 use super::pattern::{LinePattern, PatternScratch};
-use super::{chars, walker};
+use super::{chars, positions, walker};
 use crate::class::CharTable;
-use crate::model::{At, Case, Search, Target, Which};
+use crate::model::{At, Case, PositionsTarget, Search, Target, Which};
 use crate::stock::{LineNumber, Stock, Timestamp};
 use crate::text::lines::{Line, Lines};
 use crate::words::{Phrases, Spelling};
@@ -34,6 +35,8 @@ enum Ready {
     Timestamp,
     LineNumber,
     Pattern(Arc<LinePattern>),
+    Between(Between),
+    Positions(PositionsTarget),
 }
 
 /// The memory a finder needs; one for each thread.
@@ -66,6 +69,8 @@ impl Finder {
             Ready::Phrases(phrases) => walker::find_all(phrases, self.at, text, matches),
             Ready::Timestamp => walker::find_all(&Timestamp, self.at, text, matches),
             Ready::LineNumber => line_numbers(self.at, text, matches),
+            Ready::Between(between) => between.find_all(self.at, text, matches),
+            Ready::Positions(range) => positions::find_all(*range, self.at, text, matches),
             Ready::Pattern(pattern) => {
                 let memory = scratch.pattern.get_or_insert_with(|| pattern.scratch());
                 matches.reset(if self.with_groups { pattern.groups() } else { 0 });
@@ -142,6 +147,8 @@ impl Ready {
             Target::Stock(Stock::Timestamp) => Self::Timestamp,
             Target::Stock(Stock::LineNumber) => Self::LineNumber,
             Target::Pattern(pattern) => Self::Pattern(pattern.compiled()),
+            Target::Between(between) => Self::Between(Between::new(between, ignore_case)),
+            Target::Positions(range) => Self::Positions(*range),
         }
     }
 }

@@ -3,14 +3,17 @@
 //! A block is searched as a whole, never line by line where that can be helped: the searches are made so that no
 //! match can reach over a line end unless the rule names line ends.
 
+mod between;
 mod chars;
 mod edges;
 mod except;
 mod finder;
 mod matches;
 mod pattern;
+mod positions;
 mod walker;
 
+pub(crate) use edges::Edges;
 pub(crate) use finder::{Finder, FinderScratch, chosen};
 pub(crate) use matches::{Matches, Span};
 pub(crate) use pattern::LinePattern;

@@ -4,7 +4,7 @@ use std::cell::RefCell;
 
 use memchr::memrchr2;
 
-use super::edges::EndOfLine;
+use super::edges::Edges;
 use super::matches::Matches;
 use crate::model::At;
 use crate::stock::Timestamp;
@@ -63,7 +63,7 @@ fn anywhere(walk: &impl Walk, text: &[u8], matches: &mut Matches) {
 
 /// Visits only lines that hold a candidate.
 fn by_line(walk: &impl Walk, at: At, text: &[u8], matches: &mut Matches) {
-    let ends = RefCell::new(EndOfLine::default());
+    let ends = RefCell::new(Edges::default());
     let reaches_end = |end: usize| ends.borrow_mut().reaches(text, end);
     let mut from = 0;
     while let Some(candidate) = walk.next_candidate(text, from) {

@@ -1,6 +1,6 @@
 //! A rule in a few plain words, for tables and lists.
 
-use super::search::{At, CharsTarget, Search, Target};
+use super::search::{At, CharsTarget, Marks, PositionsTarget, Search, Target};
 use super::verb::{
     BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, JoinLines, Keep, KeepLines, LetterCase, Paragraphs,
     Recase, Remove, Replace, Trim, TrimAt, Verb,
@@ -90,6 +90,13 @@ fn target(target: &Target) -> String {
         Target::Words(words) => format!("words {}", listed(&words.entries)),
         Target::Pattern(pattern) => format!("pattern {}", pattern.source()),
         Target::Stock(stock) => format!("{}s", stock.name()),
+        Target::Between(between) => {
+            let what = if between.marks == Marks::Take { "stretches" } else { "what is" };
+            format!("{what} between {} and {}", quoted(&between.open), quoted(&between.close))
+        }
+        Target::Positions(PositionsTarget { first, last: None }) => format!("positions {first} to the end"),
+        Target::Positions(PositionsTarget { first, last: Some(last) }) if first == last => format!("position {first}"),
+        Target::Positions(PositionsTarget { first, last: Some(last) }) => format!("positions {first} to {last}"),
     }
 }
 

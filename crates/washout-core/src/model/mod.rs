@@ -9,7 +9,9 @@ mod template;
 mod verb;
 
 pub use pattern::{Pattern, PatternError};
-pub use search::{At, Case, CharsTarget, Except, Search, Target, Which, WordsTarget};
+pub use search::{
+    At, BetweenTarget, Case, CharsTarget, Except, Marks, PositionsTarget, Search, Target, Which, WordsTarget,
+};
 pub use template::{Part, Template, TemplateError};
 pub use verb::{
     BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines,

@@ -31,6 +31,10 @@ pub enum Target {
     Pattern(Pattern),
     /// `stock`: a ready-made pattern.
     Stock(Stock),
+    /// `between`: from an opening mark to its closing mark.
+    Between(BetweenTarget),
+    /// `positions`: by place on the line.
+    Positions(PositionsTarget),
 }
 
 /// Single characters: those of `chars`, and those of the classes.
@@ -51,6 +55,35 @@ pub struct WordsTarget {
     pub entries: Vec<String>,
     /// What a hyphen does at a word's edge.
     pub hyphen: Hyphen,
+}
+
+/// From an opening mark to the closing mark that belongs to it, on one line, those within them included.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct BetweenTarget {
+    /// What opens.
+    pub open: String,
+    /// What closes. If it is what opens too, marks pair from left to right and nothing nests.
+    pub close: String,
+    /// Whether the marks are part of the match.
+    pub marks: Marks,
+}
+
+/// Whether the marks around a stretch are part of the match.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Marks {
+    /// They are.
+    Take,
+    /// They are spared.
+    Keep,
+}
+
+/// Characters by their place on the line, counted in code points from 1; a broken byte has a place and is spared.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct PositionsTarget {
+    /// The first place.
+    pub first: usize,
+    /// The last place, included; `None`: to the end of the line.
+    pub last: Option<usize>,
 }
 
 /// Where on the line a match must stand. Blanks may stand between it and the edge.

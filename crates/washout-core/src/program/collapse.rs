@@ -1,10 +1,8 @@
 //! `collapse`
 
 use super::op::OpState;
-use crate::matching::{Finder, Span, chosen};
+use crate::matching::{Edges, Finder, Span, chosen};
 use crate::model::{At, Collapse, Search, Which};
-use crate::text::blanks::BlankRuns;
-use crate::text::lines::{is_content_end, is_line_start};
 
 /// Makes one of many.
 #[derive(Clone, Debug)]
@@ -32,9 +30,9 @@ impl Collapser {
         let matches = self.finder.find(text, finder).spans();
         let belongs =
             |one: &Span, next: &Span| one.end == next.start && (self.with.is_some() || one.of(text) == next.of(text));
-        let mut blanks = BlankRuns::default();
+        let mut edges_of_lines = Edges::default();
         let runs = matches.chunk_by(belongs);
-        let placed: Vec<&[Span]> = runs.filter(|run| self.is_placed(text, whole(run), &mut blanks)).collect();
+        let placed: Vec<&[Span]> = runs.filter(|run| edges_of_lines.allow(self.at, text, whole(run))).collect();
         let spans: Vec<Span> = placed.iter().map(|run| whole(run)).collect();
         let chosen = chosen(self.which, text, &spans);
         for (index, run) in placed.iter().enumerate() {
@@ -49,22 +47,6 @@ impl Collapser {
             }
         }
     }
-
-    fn is_placed(&self, text: &[u8], run: Span, blanks: &mut BlankRuns) -> bool {
-        let mut starts = || is_line_start(text, blanks.start_before(text, run.start));
-        match self.at {
-            At::Anywhere => true,
-            At::Start => starts(),
-            At::End => ends(text, run, blanks),
-            At::Edges => starts() || ends(text, run, blanks),
-            At::WholeLine => starts() && ends(text, run, blanks),
-        }
-    }
-}
-
-fn ends(text: &[u8], run: Span, blanks: &mut BlankRuns) -> bool {
-    let took_line_end = matches!(text[run.end - 1], b'\n' | b'\r');
-    took_line_end || is_content_end(text, blanks.end_after(text, run.end))
 }
 
 /// A run from its first match to its last; `chunk_by` gives no empty ones.

@@ -124,15 +124,20 @@ fn takes_line_ends(search: &Search) -> bool {
     match &search.target {
         Target::Chars(chars) => chars.set.has_line_ends(),
         Target::Text(entries) => entries.iter().any(|entry| entry.contains(['\n', '\r'])),
-        Target::Words(_) | Target::Pattern(_) | Target::Stock(_) => false,
+        Target::Words(_) | Target::Pattern(_) | Target::Stock(_) | Target::Between(_) | Target::Positions(_) => false,
     }
 }
 
 fn reach(search: &Search) -> Reach {
     let crosses = match &search.target {
         Target::Text(entries) => entries.iter().any(|entry| goes_on_after_line_end(entry)),
-        // A run of members at an edge stays on its line, the line's own end included.
-        Target::Chars(_) | Target::Words(_) | Target::Pattern(_) | Target::Stock(_) => false,
+        // A run of members at an edge stays on its line, the line's own end included; the others take no line ends.
+        Target::Chars(_)
+        | Target::Words(_)
+        | Target::Pattern(_)
+        | Target::Stock(_)
+        | Target::Between(_)
+        | Target::Positions(_) => false,
     };
     if crosses { Reach::Text } else { Reach::Lines }
 }

@@ -9,13 +9,14 @@ use super::nearest::{did_you_mean, list};
 use super::problem::{Problem, Problems};
 use crate::class::{CharSet, ClassError, NamedClass, class_item, class_names};
 use crate::model::{
-    At, Case, CharsTarget, Except, Gap, Pattern, Search, Target, Template, TemplateError, Which, WordsTarget,
+    At, BetweenTarget, Case, CharsTarget, Except, Gap, Marks, Pattern, PositionsTarget, Search, Target, Template,
+    TemplateError, Which, WordsTarget,
 };
 use crate::stock::Stock;
 use crate::words::Hyphen;
 
 /// Kinds of target, by the keys that give them. `chars` and `class` are one kind.
-const TARGET_KEYS: &[&str] = &["chars", "class", "text", "words", "pattern", "stock"];
+const TARGET_KEYS: &[&str] = &["chars", "class", "text", "words", "pattern", "stock", "between", "positions"];
 
 /// Whether any target is given.
 pub(super) fn reads_target(fields: &mut Fields<'_>) -> bool {
@@ -74,6 +75,7 @@ pub(super) fn search(fields: &mut Fields<'_>, problems: &mut Problems) -> Option
 fn target(at: At, case: Case, fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Target> {
     let hyphen_place = fields.place_of("hyphen");
     let hyphen = fields.choice("hyphen", &[("parts", Hyphen::Parts), ("joins", Hyphen::Joins)], problems);
+    let marks_place = fields.place_of("marks");
     let present = fields.present(TARGET_KEYS);
     let Some((first, first_place)) = present.first() else {
         if fields.has_slip_of(TARGET_KEYS) {
@@ -98,12 +100,23 @@ fn target(at: At, case: Case, fields: &mut Fields<'_>, problems: &mut Problems) 
             "`hyphen` goes with `words`",
         );
     }
+    if let Some(place) = marks_place.filter(|_| *first != "between") {
+        fields.present(&["marks"]);
+        problems.add_helped(
+            place,
+            format!("`marks` means nothing for `{first}`"),
+            "not here",
+            "`marks` goes with `between`",
+        );
+    }
     match *first {
         "text" => entries(fields, "text", problems).map(Target::Text),
         "words" => word_entries(fields, "words", problems)
             .map(|entries| Target::Words(WordsTarget { entries, hyphen: hyphen.unwrap_or_default() })),
         "pattern" => pattern(fields, case, at, problems).map(Target::Pattern),
         "stock" => stock(fields, problems).map(Target::Stock),
+        "between" => between(fields, problems).map(Target::Between),
+        "positions" => positions(fields, problems).map(Target::Positions),
         _ => {
             let chars = characters(fields, problems)?;
             refuse_empty(&chars, first_place.clone(), problems);
@@ -118,11 +131,15 @@ fn refuse_empty(chars: &CharsTarget, place: Range<usize>, problems: &mut Problem
     }
 }
 
-/// Stock patterns are made of digits and signs, or know the letters they take.
+/// Stock patterns are made of digits and signs, or know the letters they take; positions have no letters at all.
 fn refuse_needless_case(target: &Target, fields: &Fields<'_>, problems: &mut Problems) {
-    if let (Target::Stock(stock), Some(place)) = (target, fields.place_of("case")) {
-        let message = format!("`case` means nothing for the stock pattern `{}`", stock.name());
-        problems.add_helped(place, message, "not here", "leave it out");
+    let what = match target {
+        Target::Stock(stock) => format!("the stock pattern `{}`", stock.name()),
+        Target::Positions(_) => "`positions`".to_owned(),
+        _ => return,
+    };
+    if let Some(place) = fields.place_of("case") {
+        problems.add_helped(place, format!("`case` means nothing for {what}"), "not here", "leave it out");
     }
 }
 
@@ -247,6 +264,52 @@ fn stock(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Stock> {
     found
 }
 
+/// Two marks, and whether they are spared.
+fn between(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<BetweenTarget> {
+    let marks =
+        fields.choice("marks", &[("take", Marks::Take), ("keep", Marks::Keep)], problems).unwrap_or(Marks::Take);
+    let place = fields.place_of("between").unwrap_or_else(|| fields.place());
+    let given = entries(fields, "between", problems)?;
+    let Ok([open, close]) = <[String; 2]>::try_from(given) else {
+        let help = r#"write between = ["[", "]"]"#;
+        problems.add_helped(place, "`between` takes two marks: what opens and what closes", "not two", help);
+        return None;
+    };
+    if [&open, &close].iter().any(|mark| mark.contains(['\n', '\r'])) {
+        problems.add(place, "what is between two marks is found within a line", "holds a line end");
+        return None;
+    }
+    Some(BetweenTarget { open, close, marks })
+}
+
+/// `"3"`, `"1..12"` or `"5.."`.
+fn positions(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<PositionsTarget> {
+    let written = fields.string_at("positions", problems)?;
+    let (first, last) = written.value.split_once("..").unwrap_or((&written.value, &written.value));
+    let number = |text: &str| text.parse::<usize>().ok().filter(|number| *number > 0);
+    let range = match (number(first), number(last), last) {
+        (Some(first), None, "") => Some(PositionsTarget { first, last: None }),
+        (Some(first), Some(last), _) => Some(PositionsTarget { first, last: Some(last) }),
+        _ => None,
+    };
+    let Some(range) = range else {
+        let help = "positions are written \"3\", \"1..12\" or \"5..\", counted from 1";
+        problems.add_helped(
+            written.place,
+            format!("`{}` is no range of positions", written.value),
+            "cannot be read",
+            help,
+        );
+        return None;
+    };
+    if let Some(last) = range.last.filter(|last| *last < range.first) {
+        let message = format!("the range `{}` ends before it begins", written.value);
+        problems.add_helped(written.place, message, "swapped", format!("write \"{last}..{}\"", range.first));
+        return None;
+    }
+    Some(range)
+}
+
 fn pattern(fields: &mut Fields<'_>, case: Case, at: At, problems: &mut Problems) -> Option<Pattern> {
     let written = fields.string_at("pattern", problems)?;
     if written.value.is_empty() {
@@ -291,7 +354,8 @@ pub(super) fn template(with: &Placed<String>, pattern: &Pattern, problems: &mut 
             "write ${name}, or $$ for a dollar sign",
         ),
         TemplateError::NoGroup { at, name, meant } => {
-            let help = meant.map_or_else(|| groups_help(pattern), |meant| format!("write {meant}"));
+            let groups = || format!("{}; write $$ for a dollar sign", groups_help(pattern));
+            let help = meant.map_or_else(groups, |meant| format!("write {meant}"));
             problems.add_helped(
                 within_string(with, at, at + 1 + name.len()),
                 format!("the pattern has no group `{name}`"),
@@ -303,13 +367,14 @@ pub(super) fn template(with: &Placed<String>, pattern: &Pattern, problems: &mut 
     None
 }
 
+/// Which groups a pattern has.
 pub(super) fn groups_help(pattern: &Pattern) -> String {
     let groups = pattern.groups().iter().enumerate().skip(1);
     let names: Vec<String> = groups.map(|(index, name)| name.clone().unwrap_or_else(|| index.to_string())).collect();
-    if names.is_empty() {
-        return "put the part you mean in parentheses, or write $$ for a dollar sign".to_owned();
+    match &names[..] {
+        [] => "put the part you mean in parentheses".to_owned(),
+        _ => format!("its groups are {}", list(names.iter().map(String::as_str))),
     }
-    format!("its groups are {}; write $$ for a dollar sign", list(names.iter().map(String::as_str)))
 }
 
 /// The place of a stretch of a string's value in the source: exact where the string is written without escapes.
@@ -354,7 +419,11 @@ fn except(fields: &mut Fields<'_>, problems: &mut Problems) -> Except {
 /// What `gap` is where it is not written: closed for what stands between blanks, left for what need not.
 pub(super) fn default_gap(target: &Target) -> Gap {
     match target {
-        Target::Words(_) | Target::Stock(Stock::Timestamp) => Gap::Close,
-        Target::Chars(_) | Target::Text(_) | Target::Pattern(_) | Target::Stock(Stock::LineNumber) => Gap::Leave,
+        Target::Words(_) | Target::Stock(Stock::Timestamp) | Target::Between(_) => Gap::Close,
+        Target::Chars(_)
+        | Target::Text(_)
+        | Target::Pattern(_)
+        | Target::Stock(Stock::LineNumber)
+        | Target::Positions(_) => Gap::Leave,
     }
 }

@@ -24,6 +24,9 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("which", "remove"),
     ("except", "remove"),
     ("hyphen", "remove"),
+    ("between", "remove"),
+    ("positions", "remove"),
+    ("marks", "remove"),
     ("gap", "remove"),
     ("with", "replace"),
     ("joined_with", "keep"),
@@ -64,7 +67,7 @@ pub(super) fn explain_verb_key(verb: &str, key: &str) -> Option<(String, String)
     }
     let (key, owner) = VERB_KEYS.iter().find(|(known, _)| *known == key)?;
     let help = match (verb, *key) {
-        ("trim", "chars" | "text" | "words" | "pattern" | "stock") => {
+        ("trim", "chars" | "text" | "words" | "pattern" | "stock" | "between" | "positions") => {
             "to take other things at the edges, use `remove` with `at = \"edges\"`".to_owned()
         }
         ("keep_lines", "empty") => "to drop empty lines, use `drop_lines`".to_owned(),

@@ -208,6 +208,6 @@ fn takes_line_ends(search: &Search) -> bool {
     match &search.target {
         Target::Chars(chars) => chars.set.has_line_ends(),
         Target::Text(entries) => entries.iter().any(|entry| entry.contains(['\n', '\r'])),
-        Target::Words(_) | Target::Pattern(_) | Target::Stock(_) => false,
+        Target::Words(_) | Target::Pattern(_) | Target::Stock(_) | Target::Between(_) | Target::Positions(_) => false,
     }
 }

@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::sync::{LazyLock, Mutex};
 
 use regex::bytes::Regex;
-use washout_core::{At, Case, Hyphen, Search, Stock, Target};
+use washout_core::{At, BetweenTarget, Case, Hyphen, Marks, PositionsTarget, Search, Stock, Target};
 
 use super::units::{Unit, Units, lines, to_bytes, to_units};
 
@@ -31,6 +31,8 @@ pub fn find(search: &Search, units: &Units) -> Vec<Found> {
         Target::Chars(_) => find_chars(search, units),
         Target::Pattern(pattern) => find_pattern(pattern.source(), search, units),
         Target::Stock(Stock::LineNumber) => find_line_numbers(search.at, units),
+        Target::Between(between) => find_between(between, search, units),
+        Target::Positions(range) => find_positions(*range, search.at, units),
         Target::Text(_) | Target::Words(_) | Target::Stock(Stock::Timestamp) => find_by_trying(search, units),
     };
     found.into_iter().filter(|found| !is_excepted(search, &units[found.start..found.end])).collect()
@@ -359,6 +361,92 @@ fn matches_of(regex: &Regex, content: &Units, from: Option<usize>) -> Vec<Found>
         });
         at = it.end();
         last_end = Some(it.end());
+    }
+    found
+}
+
+// --- marks and positions -------------------------------------------------------------------------------------------
+
+/// Whether a match found anywhere stands where `at` says.
+fn is_at(at: At, units: &Units, line: (usize, usize), start: usize, end: usize) -> bool {
+    let blank = |from: usize, to: usize| units[from..to].iter().all(|unit| unit.is_blank());
+    match at {
+        At::Anywhere => true,
+        At::Start => blank(line.0, start),
+        At::End => blank(end, line.1),
+        At::Edges => blank(line.0, start) || blank(end, line.1),
+        At::WholeLine => blank(line.0, start) && blank(end, line.1),
+    }
+}
+
+/// The lines without their line ends.
+fn contents(units: &Units) -> Vec<(usize, usize)> {
+    let content = |(start, end): (usize, usize)| (start, end - usize::from(units[end - 1].line_end().is_some()));
+    lines(units).into_iter().map(content).collect()
+}
+
+fn find_between(between: &BetweenTarget, search: &Search, units: &Units) -> Vec<Found> {
+    let ignore = search.case == Case::Ignore;
+    let mark_end = |mark: &str, at: usize| entry_end(&to_units(mark.as_bytes()), units, at, ignore, false);
+    let same_marks = mark_end(&between.open, 0).is_some() == mark_end(&between.close, 0).is_some()
+        && entry_end(&to_units(between.open.as_bytes()), &to_units(between.close.as_bytes()), 0, ignore, false)
+            == Some(to_units(between.close.as_bytes()).len());
+    let mut found = Vec::new();
+    for line in contents(units) {
+        let mut marks: Vec<(usize, usize, bool)> = Vec::new();
+        let mut at = line.0;
+        while at < line.1 {
+            let (open, close) = (mark_end(&between.open, at), mark_end(&between.close, at));
+            let closes = if same_marks { marks.len() % 2 == 1 } else { close > open };
+            match open.max(close) {
+                Some(end) => {
+                    marks.push((at, end, closes));
+                    at = end;
+                }
+                None => at += 1,
+            }
+        }
+        // The partner of an opening mark is the first closing mark after it with everything between in balance.
+        let partner = |index: usize| {
+            let mut depth = 0_i64;
+            (index..marks.len()).find(|other| {
+                depth += if marks[*other].2 { -1 } else { 1 };
+                depth == 0
+            })
+        };
+        let mut index = 0;
+        while index < marks.len() {
+            match partner(index).filter(|_| !marks[index].2) {
+                Some(close) => {
+                    let kept = between.marks == Marks::Keep;
+                    let (start, end) =
+                        if kept { (marks[index].1, marks[close].0) } else { (marks[index].0, marks[close].1) };
+                    if is_at(search.at, units, line, start, end) {
+                        found.push(Found::new(start, end));
+                    }
+                    index = close + 1;
+                }
+                None => index += 1,
+            }
+        }
+    }
+    found
+}
+
+fn find_positions(range: PositionsTarget, at: At, units: &Units) -> Vec<Found> {
+    let mut found: Vec<Found> = Vec::new();
+    for line in contents(units) {
+        let last = range.last.map_or(line.1, |last| line.1.min(line.0 + last));
+        let mut stretches: Vec<(usize, usize)> = Vec::new();
+        for at in line.0 + range.first - 1..last {
+            match (units[at], stretches.last_mut()) {
+                (Unit::Broken(_), _) => {}
+                (_, Some(last)) if last.1 == at => last.1 = at + 1,
+                _ => stretches.push((at, at + 1)),
+            }
+        }
+        let placed = stretches.into_iter().filter(|(start, end)| is_at(at, units, line, *start, *end));
+        found.extend(placed.map(|(start, end)| Found::new(start, end)));
     }
     found
 }

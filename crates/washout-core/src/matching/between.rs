@@ -1,0 +1,102 @@
+//! Finding stretches between an opening and a closing mark.
+
+use super::edges::Edges;
+use super::matches::{Matches, Span};
+use crate::model::{At, BetweenTarget, Marks};
+use crate::text::lines::content_end;
+use crate::words::{Phrases, Spelling};
+
+/// Two marks made ready for finding.
+#[derive(Clone, Debug)]
+pub(crate) struct Between {
+    marks: Phrases,
+    spelling: Spelling,
+    open: Vec<u32>,
+    /// `None`: what opens closes too.
+    close: Option<Vec<u32>>,
+    keeps_marks: bool,
+}
+
+impl Between {
+    pub(crate) fn new(target: &BetweenTarget, ignore_case: bool) -> Self {
+        let spelling = Spelling { ignore_case, as_words: false };
+        let (open, close) = (spelling.keys(&target.open), spelling.keys(&target.close));
+        Self {
+            marks: Phrases::literal([target.open.as_str(), target.close.as_str()], ignore_case),
+            spelling,
+            close: (open != close).then_some(close),
+            open,
+            keeps_marks: target.marks == Marks::Keep,
+        }
+    }
+
+    pub(crate) fn find_all(&self, at: At, text: &[u8], matches: &mut Matches) {
+        let mut edges = Edges::default();
+        let mut pairs = Pairs::default();
+        let mut from = 0;
+        let mut line_end = 0;
+        while let Some(start) = self.marks.next_candidate(text, from) {
+            if start >= line_end {
+                self.push(&mut pairs, at, text, &mut edges, matches);
+                line_end = content_end(text, start);
+            }
+            let Some(end) = self.marks.match_at(text, start, |_| true) else {
+                from = start + crate::text::chars::step(text, start);
+                continue;
+            };
+            pairs.add(Span::new(start, end), self.kind(&text[start..end], &pairs));
+            from = end;
+        }
+        self.push(&mut pairs, at, text, &mut edges, matches);
+    }
+
+    fn kind(&self, mark: &[u8], pairs: &Pairs) -> Kind {
+        let Some(close) = &self.close else {
+            return if pairs.open.is_empty() { Kind::Opens } else { Kind::Closes };
+        };
+        let keys = std::str::from_utf8(mark).map(|mark| self.spelling.keys(mark)).unwrap_or_default();
+        debug_assert!(keys == self.open || keys == *close, "a mark is one of the two");
+        if keys == self.open { Kind::Opens } else { Kind::Closes }
+    }
+
+    /// Gives the finished pairs of a line away.
+    fn push(&self, pairs: &mut Pairs, at: At, text: &[u8], edges: &mut Edges, matches: &mut Matches) {
+        pairs.open.clear();
+        for (open, close) in pairs.closed.drain(..) {
+            let found =
+                if self.keeps_marks { Span::new(open.end, close.start) } else { Span::new(open.start, close.end) };
+            if edges.allow(at, text, found) {
+                matches.push(found.start, found.end);
+            }
+        }
+    }
+}
+
+enum Kind {
+    Opens,
+    Closes,
+}
+
+/// The marks of one line.
+#[derive(Default)]
+struct Pairs {
+    /// Opening marks that have not been closed.
+    open: Vec<Span>,
+    /// Pairs that are in no other pair, in order.
+    closed: Vec<(Span, Span)>,
+}
+
+impl Pairs {
+    fn add(&mut self, mark: Span, kind: Kind) {
+        match kind {
+            Kind::Opens => self.open.push(mark),
+            Kind::Closes => {
+                // A closing mark with nothing to close is skipped.
+                if let Some(open) = self.open.pop() {
+                    while self.closed.pop_if(|(inner, _)| inner.start > open.start).is_some() {}
+                    self.closed.push((open, mark));
+                }
+            }
+        }
+    }
+}
