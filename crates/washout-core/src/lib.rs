@@ -7,6 +7,7 @@ mod matching;
 mod model;
 mod observe;
 mod program;
+mod prove;
 mod read;
 mod shown;
 mod stock;
@@ -23,6 +24,7 @@ pub use model::{
 };
 pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, Side};
 pub use program::{Program, RuleId, RuleName};
+pub use prove::Proof;
 pub use read::{Problem, RuleError};
 pub use stock::Stock;
 pub use text::{LineEnd, SizeCounter, TextSize};

@@ -108,6 +108,14 @@ fn verbs_and_keys_that_do_not_belong() {
             "[[example]]\ngiven = 'x'",
             &["1:1: an example needs `gives`, the text after"],
         ),
+        (
+            "an example of a rule that is not there",
+            "[[rule]]\nlabel = 'a'\ntrim = {}\n[[example]]\nrule = 2\ngiven = ''\ngives = ''\n[[example]]\nrule = 'b'\ngiven = ''\ngives = ''",
+            &[
+                "5:8: there is no rule number 2 (`rule` is the number of a rule of this set, from 1, or its label)",
+                "9:8: there is no rule labelled “b” (`rule` is the number of a rule of this set, from 1, or its label)",
+            ],
+        ),
     ]);
 }
 
@@ -241,9 +249,7 @@ fn patterns_and_what_takes_their_place() {
         (
             "a reference without groups",
             "[[rule]]\nreplace = { pattern = 'a', with = '$1' }",
-            &[
-                "2:36: the pattern has no group `1` (put the part you mean in parentheses; write $$ for a dollar sign)",
-            ],
+            &["2:36: the pattern has no group `1` (put the part you mean in parentheses; write $$ for a dollar sign)"],
         ),
         (
             "a reference that is not closed",

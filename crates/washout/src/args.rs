@@ -22,6 +22,7 @@ pub(crate) struct Cli {
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
     Clean(CleanArgs),
+    Test(TestArgs),
     Demo(DemoArgs),
 }
 
@@ -109,6 +110,17 @@ pub(crate) struct ChoiceArgs {
     /// How many files are worked on at once; by default one for each processor
     #[arg(long, value_name = "N")]
     pub(crate) jobs: Option<NonZeroUsize>,
+}
+
+/// Prove the examples of rule sets
+///
+/// Each [[example]] says what the rules make of a text. Every one is run; where the result is another, the difference
+/// is shown. Exit status 1 if any example fails.
+#[derive(Args, Debug)]
+pub(crate) struct TestArgs {
+    /// Rule sets, and folders in which every *.wash.toml is one
+    #[arg(value_name = "PATH", required = true)]
+    pub(crate) paths: Vec<PathBuf>,
 }
 
 /// Unpack the demo data and clean it, rule by rule

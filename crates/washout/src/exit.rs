@@ -13,6 +13,8 @@ use crate::show::{diagnostics, visible::shown};
 pub(crate) enum Exit {
     /// 0: done.
     Done,
+    /// 1: an example fails.
+    Found,
     /// 2: the command line or a rule set is wrong; nothing was opened.
     WrongUsage,
     /// 3: some files could not be done; the others were.
@@ -25,6 +27,7 @@ impl From<Exit> for ExitCode {
     fn from(exit: Exit) -> Self {
         Self::from(match exit {
             Exit::Done => 0,
+            Exit::Found => 1,
             Exit::WrongUsage => 2,
             Exit::SomeFailed => 3,
             Exit::Interrupted => 130,

@@ -25,6 +25,7 @@ fn main() -> ExitCode {
     let given = matches.subcommand().map(|(_, matches)| matches);
     let done = match (&cli.command, given) {
         (Command::Clean(args), Some(given)) => commands::clean::run(args, given),
+        (Command::Test(args), _) => commands::test::run(args),
         (Command::Demo(args), _) => commands::demo::run(args),
         (Command::Clean(_), None) => Ok(Exit::WrongUsage),
     };

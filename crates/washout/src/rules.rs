@@ -50,18 +50,21 @@ fn in_order<'a>(args: &'a RuleArgs, given: &ArgMatches) -> Vec<Source<'a>> {
     sources
 }
 
+/// Reads the rule set in this file. The outer error: there is no text to read rules from.
+pub(crate) fn read_set(path: &Path) -> Result<Result<RuleSet, RuleError>, Trouble> {
+    let source = std::fs::read(path).map_err(|error| unreadable(path, &error.to_string()))?;
+    let source = String::from_utf8(source).map_err(|error| {
+        let good = String::from_utf8_lossy(&error.as_bytes()[..error.utf8_error().valid_up_to()]);
+        let line = good.matches('\n').count() + 1;
+        unreadable(path, &format!("line {line} is no UTF-8, and rule sets have to be"))
+    })?;
+    Ok(RuleSet::read(&path.to_string_lossy(), &source))
+}
+
 impl Source<'_> {
     fn read(&self) -> Result<Result<RuleSet, RuleError>, Trouble> {
         match self {
-            Self::Set(path) => {
-                let source = std::fs::read(path).map_err(|error| unreadable(path, &error.to_string()))?;
-                let source = String::from_utf8(source).map_err(|error| {
-                    let good = String::from_utf8_lossy(&error.as_bytes()[..error.utf8_error().valid_up_to()]);
-                    let line = good.matches('\n').count() + 1;
-                    unreadable(path, &format!("line {line} is no UTF-8, and rule sets have to be"))
-                })?;
-                Ok(RuleSet::read(&path.to_string_lossy(), &source))
-            }
+            Self::Set(path) => read_set(path),
             Self::Rules(rules) => Ok(read_rules(rules)),
         }
     }

@@ -72,6 +72,7 @@ impl Between {
     }
 }
 
+#[derive(Clone, Copy)]
 enum Kind {
     Opens,
     Closes,

@@ -59,4 +59,6 @@ pub struct Example {
     pub given: String,
     /// The text after.
     pub gives: String,
+    /// `rule`: the number of the one rule it is about; `None`: all rules of the set.
+    pub rule: Option<usize>,
 }

@@ -4,9 +4,11 @@
 //! all problems of a set are found in one go. To add a key: ask for it in the function of its verb or target (asking
 //! is what makes a key known), and describe it in `docs/rules.md`.
 
+mod characters;
 mod fields;
 mod nearest;
 mod one_line;
+mod patterns;
 mod problem;
 mod rule;
 mod search;
@@ -18,7 +20,7 @@ pub use problem::{Problem, RuleError};
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
-use crate::model::{Example, RuleSet};
+use crate::model::{Example, Rule, RuleSet};
 use fields::Fields;
 use problem::Problems;
 
@@ -68,35 +70,55 @@ impl RuleSet {
 
 fn set(name: &str, root: &DeTable<'_>, problems: &mut Problems) -> RuleSet {
     let mut fields = Fields::of("a rule set", root, 0..0);
-    let set = RuleSet {
-        name: name.to_owned(),
-        title: fields.string("title", problems),
-        about: fields.string("about", problems),
-        rules: rules(&mut fields, problems),
-        examples: examples(&mut fields, problems),
-    };
+    let (title, about) = (fields.string("title", problems), fields.string("about", problems));
+    let rules = rules(&mut fields, problems);
+    let examples = examples(&rules, &mut fields, problems);
+    let set = RuleSet { name: name.to_owned(), title, about, rules, examples };
     fields.refuse_rest(problems, slips::explain_top_key);
     set
 }
 
-fn rules(fields: &mut Fields<'_>, problems: &mut Problems) -> Vec<crate::model::Rule> {
+fn rules(fields: &mut Fields<'_>, problems: &mut Problems) -> Vec<Rule> {
     let tables = tables("rule", fields, problems);
     let numbered = tables.iter().enumerate();
     numbered.filter_map(|(index, (table, place))| rule::rule(index + 1, table, place.clone(), problems)).collect()
 }
 
-fn examples(fields: &mut Fields<'_>, problems: &mut Problems) -> Vec<Example> {
+fn examples(rules: &[Rule], fields: &mut Fields<'_>, problems: &mut Problems) -> Vec<Example> {
     let tables = tables("example", fields, problems);
-    tables.into_iter().filter_map(|(table, place)| example(table, place, problems)).collect()
+    tables.into_iter().filter_map(|(table, place)| example(rules, table, place, problems)).collect()
 }
 
-fn example(table: &DeTable<'_>, place: std::ops::Range<usize>, problems: &mut Problems) -> Option<Example> {
+fn example(
+    rules: &[Rule],
+    table: &DeTable<'_>,
+    place: std::ops::Range<usize>,
+    problems: &mut Problems,
+) -> Option<Example> {
     let mut fields = Fields::of("an example", table, place);
     let label = fields.string("label", problems);
+    let rule = example_rule(rules, &mut fields, problems);
     let given = fields.required_string("given", "the text before", problems);
     let gives = fields.required_string("gives", "the text after", problems);
     fields.refuse_rest(problems, |_| None);
-    Some(Example { label, given: given?, gives: gives? })
+    Some(Example { label, given: given?, gives: gives?, rule })
+}
+
+/// `rule = 3` or `rule = "its label"`: the number of that rule.
+fn example_rule(rules: &[Rule], fields: &mut Fields<'_>, problems: &mut Problems) -> Option<usize> {
+    let (_, value) = fields.take("rule")?;
+    let (named, found) = if let DeValue::Integer(number) = value.get_ref() {
+        let number = usize::from_str_radix(number.as_str(), number.radix()).unwrap_or(usize::MAX);
+        (format!("number {number}"), rules.iter().find(|rule| rule.number == number))
+    } else {
+        let label = fields.string_at("rule", problems)?.value;
+        (format!("labelled “{label}”"), rules.iter().find(|rule| rule.label.as_ref() == Some(&label)))
+    };
+    if found.is_none() {
+        let help = "`rule` is the number of a rule of this set, from 1, or its label";
+        problems.add_helped(value.span(), format!("there is no rule {named}"), "no such rule", help);
+    }
+    found.map(|rule| rule.number)
 }
 
 /// The tables of `[[key]]`, each with its place in the source.

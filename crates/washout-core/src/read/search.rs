@@ -4,13 +4,13 @@ use std::ops::Range;
 
 use toml::de::DeValue;
 
-use super::fields::{At as Placed, Fields};
+use super::characters::characters;
+use super::fields::Fields;
 use super::nearest::{did_you_mean, list};
-use super::problem::{Problem, Problems};
-use crate::class::{CharSet, ClassError, NamedClass, class_item, class_names};
+use super::patterns::pattern;
+use super::problem::Problems;
 use crate::model::{
-    At, BetweenTarget, Case, CharsTarget, Except, Gap, Marks, Pattern, PositionsTarget, Search, Target, Template,
-    TemplateError, Which, WordsTarget,
+    At, BetweenTarget, Case, CharsTarget, Except, Gap, Marks, PositionsTarget, Search, Target, Which, WordsTarget,
 };
 use crate::stock::Stock;
 use crate::words::Hyphen;
@@ -26,32 +26,6 @@ pub(super) fn reads_target(fields: &mut Fields<'_>) -> bool {
 /// Makes the keys of a search known where it is left out.
 pub(super) fn search_keys(fields: &mut Fields<'_>) {
     fields.present(&["at", "case", "except", "hyphen"]);
-}
-
-/// A group of a pattern, as a rule names it.
-#[derive(Clone, Debug)]
-pub(super) enum GroupRef {
-    Number(usize),
-    Name(String),
-}
-
-impl std::fmt::Display for GroupRef {
-    fn fmt(&self, formatter: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        match self {
-            Self::Number(number) => write!(formatter, "{number}"),
-            Self::Name(name) => formatter.write_str(name),
-        }
-    }
-}
-
-/// `group`: a number or a name.
-pub(super) fn group(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Placed<GroupRef>> {
-    let (_, value) = fields.take("group")?;
-    if let DeValue::Integer(number) = value.get_ref() {
-        let number = usize::from_str_radix(number.as_str(), number.radix()).unwrap_or(usize::MAX);
-        return Some(Placed { value: GroupRef::Number(number), place: value.span() });
-    }
-    fields.string_at("group", problems).map(|name| Placed { value: GroupRef::Name(name.value), place: name.place })
 }
 
 /// The target, `at`, `case` and `except`.
@@ -143,89 +117,6 @@ fn refuse_needless_case(target: &Target, fields: &Fields<'_>, problems: &mut Pro
     }
 }
 
-/// `chars` and `class`. `None` if one of them is there and means nothing.
-fn characters(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<CharsTarget> {
-    let mut target = CharsTarget::default();
-    let mut good = true;
-    if let Some(chars) = fields.string_at("chars", problems) {
-        good &= single_characters(&chars, problems);
-        target.set.add(&CharSet::of_chars(chars.value.chars()));
-        target.chars = chars.value;
-    } else {
-        good &= fields.place_of("chars").is_none();
-    }
-    for item in fields.strings("class", problems).unwrap_or_default() {
-        match class_item(&item.value) {
-            Ok(set) => target.set.add(&set),
-            Err(error) => {
-                problems.push(class_problem(&item, error));
-                good = false;
-            }
-        }
-        target.classes.push(item.value);
-    }
-    good.then_some(target)
-}
-
-/// Whether every character of `chars` stands for itself, as the writer saw it.
-fn single_characters(chars: &Placed<String>, problems: &mut Problems) -> bool {
-    if NamedClass::find(&chars.value).is_some() {
-        let message = format!("`{}` is a class, and `chars` takes single characters", chars.value);
-        let help = format!(
-            "write class = \"{}\"; for the letters themselves, write each once and in another order",
-            chars.value
-        );
-        problems.add_helped(chars.place.clone(), message, "the name of a class", help);
-        return false;
-    }
-    let is_mark = |character: char| {
-        let marks = class_item("M").expect("OK because M is a general category");
-        !character.is_ascii() && marks.contains(character)
-    };
-    let pairs = chars.value.chars().zip(chars.value.chars().skip(1));
-    if let Some((base, mark)) = pairs.into_iter().find(|(base, mark)| is_mark(*mark) && !is_mark(*base)) {
-        let message =
-            format!("“{base}{mark}” is two characters: a letter and a mark of its own (U+{:04X})", u32::from(mark));
-        let help = format!("to find the two together, write text = \"{base}{mark}\"");
-        problems.add_helped(chars.place.clone(), message, "a letter with a separate mark", help);
-        return false;
-    }
-    true
-}
-
-fn class_problem(item: &Placed<String>, error: ClassError) -> Problem {
-    let written = &item.value;
-    let (message, help) = match error {
-        ClassError::Unknown => {
-            (format!("no class `{written}`{}", did_you_mean(written, class_names())), Some(letters_help(written)))
-        }
-        ClassError::NoCodePoint(part) => (
-            format!("`{part}` is no code point"),
-            Some(
-                "code points are written U+0000 to U+10FFFF (but not U+D800 to U+DFFF), ranges U+2000..U+200A"
-                    .to_owned(),
-            ),
-        ),
-        ClassError::Swapped => {
-            let (first, last) = written.split_once("..").unwrap_or((written, written));
-            (format!("the range `{written}` ends before it begins"), Some(format!("write {last}..{first}")))
-        }
-        ClassError::OnlyLineEnds => (
-            format!("`{written}` is a line end, which code points leave alone"),
-            Some("write class = \"line-end\", or chars = \"\\n\"".to_owned()),
-        ),
-    };
-    Problem { message, place: item.place.clone(), label: "names no characters".to_owned(), help }
-}
-
-fn letters_help(written: &str) -> String {
-    let mut letters: Vec<String> = written.chars().take(3).map(String::from).collect();
-    if written.chars().count() > 3 {
-        letters.push("…".to_owned());
-    }
-    format!("for the single characters {} use `chars`", letters.join(", "))
-}
-
 /// Entries of `text`: none may be empty.
 fn entries(fields: &mut Fields<'_>, key: &'static str, problems: &mut Problems) -> Option<Vec<String>> {
     let entries = fields.strings(key, problems)?;
@@ -308,85 +199,6 @@ fn positions(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Positio
         return None;
     }
     Some(range)
-}
-
-fn pattern(fields: &mut Fields<'_>, case: Case, at: At, problems: &mut Problems) -> Option<Pattern> {
-    let written = fields.string_at("pattern", problems)?;
-    if written.value.is_empty() {
-        problems.add(written.place, "the pattern is empty", "matches nothing but the empty text");
-        return None;
-    }
-    let error = match Pattern::parse(&written.value, case == Case::Ignore, at) {
-        Ok(pattern) => return Some(pattern),
-        Err(error) => error,
-    };
-    let Some(spot) = error.place else {
-        let help = "make its repeat counts smaller, or use ASCII classes such as [0-9] and [A-Za-z]";
-        problems.add_helped(written.place, error.message, "too large", help);
-        return None;
-    };
-    problems.add_helped(
-        within_string(&written, spot.start, spot.end),
-        format!("the pattern cannot be read: {}", error.message),
-        "here",
-        pattern_help(&error.message),
-    );
-    None
-}
-
-fn pattern_help(message: &str) -> &'static str {
-    if message.contains("look-around") || message.contains("backreferences") {
-        return "this version has no look-around and no back references; often `at`, `except` or `which` says the same";
-    }
-    "patterns are in the syntax of the Rust regex crate; for plain characters use `text` or `chars`"
-}
-
-pub(super) fn template(with: &Placed<String>, pattern: &Pattern, problems: &mut Problems) -> Option<Template> {
-    let error = match Template::parse(&with.value, pattern.groups()) {
-        Ok(template) => return Some(template),
-        Err(error) => error,
-    };
-    match error {
-        TemplateError::Unclosed { at } => problems.add_helped(
-            within_string(with, at, at + 2),
-            "`${` is not closed",
-            "no `}` follows",
-            "write ${name}, or $$ for a dollar sign",
-        ),
-        TemplateError::NoGroup { at, name, meant } => {
-            let groups = || format!("{}; write $$ for a dollar sign", groups_help(pattern));
-            let help = meant.map_or_else(groups, |meant| format!("write {meant}"));
-            problems.add_helped(
-                within_string(with, at, at + 1 + name.len()),
-                format!("the pattern has no group `{name}`"),
-                "refers to no group",
-                help,
-            );
-        }
-    }
-    None
-}
-
-/// Which groups a pattern has.
-pub(super) fn groups_help(pattern: &Pattern) -> String {
-    let groups = pattern.groups().iter().enumerate().skip(1);
-    let names: Vec<String> = groups.map(|(index, name)| name.clone().unwrap_or_else(|| index.to_string())).collect();
-    match &names[..] {
-        [] => "put the part you mean in parentheses".to_owned(),
-        _ => format!("its groups are {}", list(names.iter().map(String::as_str))),
-    }
-}
-
-/// The place of a stretch of a string's value in the source: exact where the string is written without escapes.
-fn within_string(string: &Placed<String>, start: usize, end: usize) -> Range<usize> {
-    let written = string.place.len();
-    let quotes = match written.checked_sub(string.value.len()) {
-        Some(2) => 1,
-        Some(6) => 3,
-        _ => return string.place.clone(),
-    };
-    let first = string.place.start + quotes;
-    first + start..(first + end).max(first + start + 1)
 }
 
 pub(super) fn which(fields: &mut Fields<'_>, problems: &mut Problems) -> Which {

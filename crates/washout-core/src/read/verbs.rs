@@ -1,8 +1,9 @@
 //! The verbs, a function for each. A key a function does not ask for means nothing for its verb.
 
 use super::fields::{At as Placed, Fields};
+use super::patterns::{GroupRef, group, groups_help, template};
 use super::problem::Problems;
-use super::search::{GroupRef, default_gap, group, groups_help, reads_target, search, search_keys, template, which};
+use super::search::{default_gap, reads_target, search, search_keys, which};
 use super::slips;
 use crate::model::{
     At, BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines,

@@ -438,8 +438,8 @@ fn find_positions(range: PositionsTarget, at: At, units: &Units) -> Vec<Found> {
     for line in contents(units) {
         let last = range.last.map_or(line.1, |last| line.1.min(line.0 + last));
         let mut stretches: Vec<(usize, usize)> = Vec::new();
-        for at in line.0 + range.first - 1..last {
-            match (units[at], stretches.last_mut()) {
+        for (at, unit) in units.iter().enumerate().take(last).skip(line.0 + range.first - 1) {
+            match (unit, stretches.last_mut()) {
                 (Unit::Broken(_), _) => {}
                 (_, Some(last)) if last.1 == at => last.1 = at + 1,
                 _ => stretches.push((at, at + 1)),

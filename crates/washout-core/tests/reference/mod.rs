@@ -226,7 +226,7 @@ fn collapsed(collapse: &Collapse, units: &Units) -> Vec<Edit> {
         let same = |last: &Found| units[last.start..last.end] == units[found.start..found.end];
         match runs.last_mut() {
             Some(run) if run[run.len() - 1].end == found.start && (collapse.with.is_some() || same(&run[0])) => {
-                run.push(found)
+                run.push(found);
             }
             _ => runs.push(vec![found]),
         }
@@ -257,7 +257,7 @@ fn collapsed(collapse: &Collapse, units: &Units) -> Vec<Edit> {
         let end = run[run.len() - 1].end;
         match &collapse.with {
             Some(with) if taken => {
-                edits.push(Edit { start: run[0].start, end, put: with.clone().into_bytes(), matches: 1 })
+                edits.push(Edit { start: run[0].start, end, put: with.clone().into_bytes(), matches: 1 });
             }
             None if taken => edits.push(Edit { start: run[0].end, end, put: Vec::new(), matches: 1 }),
             _ => {}
@@ -309,10 +309,9 @@ fn recased_unit(to: LetterCase, units: &Units, at: usize, sentence: &mut bool) -
     };
     let word = find::is_word(character);
     let recased = match to {
-        LetterCase::Lower => lower(),
         LetterCase::Upper => character.to_uppercase().to_string(),
         LetterCase::Title if word && !find::in_one_word(units, at, Hyphen::Parts) => title(),
-        LetterCase::Title => lower(),
+        LetterCase::Lower | LetterCase::Title => lower(),
         LetterCase::Sentence => {
             let first = word && *sentence;
             let closing = (at + 1..units.len())

@@ -2,3 +2,4 @@
 
 pub(crate) mod clean;
 pub(crate) mod demo;
+pub(crate) mod test;

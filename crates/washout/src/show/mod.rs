@@ -2,6 +2,7 @@
 
 pub(crate) mod command_line;
 pub(crate) mod diagnostics;
+pub(crate) mod difference;
 pub(crate) mod hunk;
 pub(crate) mod number;
 pub(crate) mod preview;

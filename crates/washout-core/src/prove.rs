@@ -1,0 +1,41 @@
+//! Proving the examples of a rule set.
+
+use crate::model::{Example, RuleSet};
+use crate::program::Program;
+
+/// What the rules made of an example.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Proof<'s> {
+    /// The example.
+    pub example: &'s Example,
+    /// What the rules made of its `given`.
+    pub got: Vec<u8>,
+}
+
+impl Proof<'_> {
+    /// Whether that is what the example says.
+    pub fn holds(&self) -> bool {
+        self.got == self.example.gives.as_bytes()
+    }
+}
+
+impl RuleSet {
+    /// Runs the rules on each example: all of them, or the one the example names, even if that one is off.
+    pub fn prove(&self) -> impl Iterator<Item = Proof<'_>> {
+        let all = Program::compile([self]);
+        self.examples.iter().map(move |example| {
+            let given = example.given.as_bytes();
+            let washed = match example.rule.and_then(|number| self.only(number)) {
+                Some(one) => Program::compile([&one]).apply(given).into_text().into_owned(),
+                None => all.apply(given).into_text().into_owned(),
+            };
+            Proof { example, got: washed }
+        })
+    }
+
+    fn only(&self, number: usize) -> Option<Self> {
+        let rule = self.rules.iter().find(|rule| rule.number == number)?;
+        let rule = crate::model::Rule { off: false, ..rule.clone() };
+        Some(Self { name: self.name.clone(), rules: vec![rule], ..Self::default() })
+    }
+}

@@ -1,0 +1,80 @@
+//! `washout test`
+
+use std::io::{self, Write};
+use std::path::PathBuf;
+
+use washout_core::{Proof, RuleSet};
+use washout_files::{Choice, Globs, choose};
+
+use super::clean::buffered_stdout;
+use crate::args::TestArgs;
+use crate::exit::{Exit, Trouble};
+use crate::rules::read_set;
+use crate::show::difference::Difference;
+use crate::show::number::counted;
+use crate::show::screen::Screen;
+use crate::show::style::{FILE, GONE, QUIET, STRONG};
+use crate::show::visible::{shown, shown_path};
+
+/// Runs the command.
+pub(crate) fn run(args: &TestArgs) -> Result<Exit, Trouble> {
+    let sets = read_sets(&args.paths)?;
+    let mut out = buffered_stdout();
+    let mut tally = Tally::default();
+    for set in &sets {
+        prove(set, &mut tally, &mut out)?;
+    }
+    let verdict = match tally.failed {
+        0 => format!("{} in {}: all hold", counted(tally.examples, "example"), counted(sets.len() as u64, "rule set")),
+        failed => format!("{failed} of {} fail", counted(tally.examples, "example")),
+    };
+    writeln!(out, "{STRONG}{verdict}{STRONG:#}")?;
+    out.flush()?;
+    Ok(if tally.failed > 0 { Exit::Found } else { Exit::Done })
+}
+
+#[derive(Default)]
+struct Tally {
+    examples: u64,
+    failed: u64,
+}
+
+/// The rule sets of these paths; all errors of all of them at once.
+fn read_sets(paths: &[PathBuf]) -> Result<Vec<RuleSet>, Trouble> {
+    let globs = Globs::new(&["*.wash.toml".to_owned()], &[])?;
+    let chosen = choose(&Choice { paths: paths.to_vec(), globs, ..Choice::default() })?;
+    if chosen.files.is_empty() {
+        return Err(Trouble::Usage("no rule set there: below folders, a rule set is a file NAME.wash.toml".to_owned()));
+    }
+    let (mut sets, mut errors) = (Vec::new(), Vec::new());
+    for file in &chosen.files {
+        match read_set(&file.path)? {
+            Ok(set) => sets.push(set),
+            Err(error) => errors.push(error),
+        }
+    }
+    if errors.is_empty() { Ok(sets) } else { Err(Trouble::Rules(errors)) }
+}
+
+fn prove(set: &RuleSet, tally: &mut Tally, out: &mut impl Write) -> io::Result<()> {
+    writeln!(out, "{FILE}{}{FILE:#}", shown_path(set.name.as_ref()))?;
+    if set.examples.is_empty() {
+        writeln!(out, "{QUIET}  no [[example]] in it{QUIET:#}")?;
+    }
+    for (index, proof) in set.prove().enumerate() {
+        tally.examples += 1;
+        tally.failed += u64::from(!proof.holds());
+        show(index + 1, &proof, out)?;
+    }
+    writeln!(out)
+}
+
+fn show(number: usize, proof: &Proof<'_>, out: &mut impl Write) -> io::Result<()> {
+    let label = proof.example.label.as_ref().map_or_else(|| format!("example {number}"), |label| shown(label));
+    let about = proof.example.rule.map_or_else(String::new, |rule| format!("  (rule {rule} alone)"));
+    if proof.holds() {
+        return writeln!(out, "  holds  {label}{QUIET}{about}{QUIET:#}");
+    }
+    writeln!(out, "  {GONE}FAILS{GONE:#}  {label}{QUIET}{about}{QUIET:#}\n")?;
+    Difference::between(proof.example.gives.as_bytes(), &proof.got).draw(Screen::of_stdout().columns, out)
+}

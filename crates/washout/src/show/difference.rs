@@ -1,0 +1,136 @@
+//! Where two texts differ, line by line, with the differing stretches marked.
+
+use std::io::{self, Write};
+
+use similar::{DiffOp, capture_diff_slices};
+
+use super::style::{GONE, NEW, QUIET};
+use super::visible::{Glyph, Look, glyphs, line_end_glyph};
+
+/// Columns left of the text: the line number and which of the two texts it is.
+const MARGIN: usize = 16;
+
+/// The lines in which a result differs from what was wanted.
+pub(crate) struct Difference {
+    places: Vec<Place>,
+}
+
+/// Neighbouring lines that differ.
+struct Place {
+    /// The number of the first wanted line, from 1.
+    line: usize,
+    wanted: Vec<Vec<u8>>,
+    got: Vec<Vec<u8>>,
+}
+
+impl Difference {
+    pub(crate) fn between(wanted: &[u8], got: &[u8]) -> Self {
+        let (wanted, got) = (lines(wanted), lines(got));
+        let ops = capture_diff_slices(similar::Algorithm::Myers, &wanted, &got);
+        let place = |op: DiffOp| {
+            let (old, new) = (op.old_range(), op.new_range());
+            let differs = !matches!(op, DiffOp::Equal { .. });
+            differs.then(|| Place { line: old.start + 1, wanted: wanted[old].to_vec(), got: got[new].to_vec() })
+        };
+        Self { places: ops.into_iter().filter_map(place).collect() }
+    }
+
+    pub(crate) fn draw(&self, columns: usize, out: &mut impl Write) -> io::Result<()> {
+        for (number, place) in self.places.iter().enumerate() {
+            if number > 0 {
+                writeln!(out)?;
+            }
+            for index in 0..place.wanted.len().max(place.got.len()) {
+                place.draw_line(index, columns.saturating_sub(MARGIN), out)?;
+            }
+        }
+        Ok(())
+    }
+}
+
+impl Place {
+    /// The wanted and the got line of the same place, each with what the other has not underlined.
+    fn draw_line(&self, index: usize, columns: usize, out: &mut impl Write) -> io::Result<()> {
+        let (wanted, got) = (self.wanted.get(index), self.got.get(index));
+        let drawn = |line: Option<&Vec<u8>>| line.map(|line| draw(line)).unwrap_or_default();
+        let (wanted_glyphs, got_glyphs) = (drawn(wanted), drawn(got));
+        let same = |one: &Glyph, other: &Glyph| one == other;
+        let head = wanted_glyphs.iter().zip(&got_glyphs).take_while(|(one, other)| same(one, other)).count();
+        let tails = wanted_glyphs[head..].iter().rev().zip(got_glyphs[head..].iter().rev());
+        let tail = tails.take_while(|(one, other)| same(one, other)).count();
+        let number = self.line + index;
+        if wanted.is_some() {
+            row(Some(number), "wanted", &wanted_glyphs, head, tail, columns, out)?;
+        }
+        if got.is_some() {
+            row(wanted.is_none().then_some(number), "got", &got_glyphs, head, tail, columns, out)?;
+        }
+        Ok(())
+    }
+}
+
+fn row(
+    line: Option<usize>,
+    word: &str,
+    glyphs: &[Glyph],
+    head: usize,
+    tail: usize,
+    columns: usize,
+    out: &mut impl Write,
+) -> io::Result<()> {
+    let (sign, style) = if word == "wanted" { ("^", NEW) } else { ("×", GONE) };
+    let margin = |line: Option<usize>, word: &str| {
+        format!("{QUIET}{:>6}  {word:<6}{QUIET:#}  ", line.map(|line| line.to_string()).unwrap_or_default())
+    };
+    let width = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.width).sum::<usize>();
+    let text = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.text.as_str()).collect::<String>();
+    let (before, rest) = glyphs.split_at(head);
+    let (differs, after) = rest.split_at(rest.len() - tail);
+    // Of a long line, what comes before the difference is cut from the left.
+    let cut = before.len()
+        - before
+            .iter()
+            .rev()
+            .scan(0, |used, glyph| {
+                *used += glyph.width;
+                (*used < columns / 2).then_some(())
+            })
+            .count();
+    let ellipsis = if cut > 0 { "…" } else { "" };
+    writeln!(
+        out,
+        "{}{ellipsis}{}{style}{}{style:#}{}",
+        margin(line, word),
+        text(&before[cut..]),
+        text(differs),
+        text(after)
+    )?;
+    if differs.is_empty() {
+        return Ok(());
+    }
+    let indent = " ".repeat(width(&before[cut..]) + usize::from(cut > 0));
+    writeln!(out, "{}{indent}{style}{}{style:#}", margin(None, ""), sign.repeat(width(differs)))
+}
+
+/// A line with every blank and its line end visible.
+fn draw(line: &[u8]) -> Vec<Glyph> {
+    let content = line.iter().take_while(|byte| !matches!(byte, b'\n' | b'\r')).count();
+    let (content, end) = line.split_at(content);
+    let mut drawn = glyphs(content, Look::Close);
+    // Half by half: whether a line ends in CRLF or LF is just what may differ.
+    drawn.extend(end.iter().map(|byte| line_end_glyph(&[*byte])));
+    drawn
+}
+
+/// The lines of a text, each with its line end.
+fn lines(text: &[u8]) -> Vec<Vec<u8>> {
+    let mut lines: Vec<Vec<u8>> = Vec::new();
+    let mut rest = text;
+    while !rest.is_empty() {
+        let content = rest.iter().take_while(|byte| !matches!(byte, b'\n' | b'\r')).count();
+        let end = if rest[content..].starts_with(b"\r\n") { 2 } else { usize::from(content < rest.len()) };
+        lines.push(rest[..content + end].to_vec());
+        rest = &rest[content + end..];
+    }
+    lines
+}

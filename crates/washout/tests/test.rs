@@ -1,0 +1,86 @@
+//! `washout test`, driven as a user would.
+
+mod support;
+
+use support::Desk;
+
+const GOOD: &str = r#"
+[[rule]]
+label = "no fillers"
+remove = { words = ["um"] }
+[[rule]]
+off = true
+trim = { at = "end" }
+[[example]]
+label = "a call"
+given = "um fog  \n"
+gives = "fog  \n"
+[[example]]
+label = "trim alone, although it is off"
+rule = 2
+given = "um fog  \n"
+gives = "um fog\n"
+"#;
+
+#[test]
+fn examples_that_hold_are_said_to_hold() {
+    let desk = Desk::with(&[
+        ("sets/radio.wash.toml", GOOD),
+        ("sets/notes.toml", "no rule set"),
+        ("sets/deep/b.wash.toml", GOOD),
+    ]);
+    let ran = desk.run(&["test", "sets"]).status(0).silent_err();
+    let want = "\
+sets/deep/b.wash.toml
+  holds  a call
+  holds  trim alone, although it is off  (rule 2 alone)
+
+sets/radio.wash.toml
+  holds  a call
+  holds  trim alone, although it is off  (rule 2 alone)
+
+4 examples in 2 rule sets: all hold
+";
+    assert_eq!(ran.out(), want);
+}
+
+#[test]
+fn an_example_that_fails_shows_where() {
+    let fails = "
+[[rule]]
+remove = { words = [\"um\"] }
+[[example]]
+label = \"a page\"
+given = \"a\\num fog \\nb\\n\"
+gives = \"a\\r\\nfog\\nb\\nc\\n\"
+";
+    let desk = Desk::with(&[("bad.wash.toml", fails), ("good.wash.toml", GOOD), ("none.wash.toml", "title = 'x'")]);
+    let ran = desk.run(&["test", "bad.wash.toml", "good.wash.toml", "none.wash.toml"]).status(1).silent_err();
+    let want = "\
+bad.wash.toml
+  FAILS  a page
+
+     1  wanted  a␍↵
+                 ^
+        got     a↵
+     2  wanted  fog↵
+        got     fog·↵
+                   ×
+
+     4  wanted  c↵
+                ^^
+
+good.wash.toml
+  holds  a call
+";
+    assert!(ran.out().starts_with(want), "{ran}");
+    ran.says(&["none.wash.toml\n  no [[example]] in it", "1 of 3 examples fail"]);
+}
+
+#[test]
+fn what_cannot_be_tested_is_a_wrong_command_line() {
+    let desk = Desk::with(&[("bad.wash.toml", "[[rule]]\nremov.chars = '#'\n"), ("empty/readme.txt", "")]);
+    desk.run(&["test", "bad.wash.toml"]).status(2).complains(&["did you mean `remove`?"]);
+    desk.run(&["test", "empty"]).status(2).complains(&["no rule set there"]);
+    desk.run(&["test"]).status(2);
+}
