@@ -17,10 +17,10 @@ mod words;
 pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
 pub use engine::{Outcome, Washer};
 pub use model::{
-    At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, DropLines, EmptyLines, Example, Except,
-    Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, Marks, Paragraphs, Part, Pattern, PatternError,
-    PositionsTarget, Recase, Remove, Replace, Rule, RuleSet, Search, Target, Template, TemplateError, Trim, TrimAt,
-    TrimClass, Unmatched, Verb, Which, WordsTarget,
+    At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, DropLines, DropRepeats, EmptyLines,
+    Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, Marks,
+    Paragraphs, Part, Pattern, PatternError, PositionsTarget, Recase, Remove, RepeatScope, Replace, Rule, RuleSet,
+    Search, Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
 };
 pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, Side};
 pub use program::{Program, RuleId, RuleName};

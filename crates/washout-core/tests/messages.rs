@@ -26,14 +26,14 @@ fn verbs_and_keys_that_do_not_belong() {
             "no such verb",
             "[[rule]]\nremov = { chars = '#' }",
             &[
-                "2:1: a rule has no key `remov`; did you mean `remove`? (a rule takes `label`, `off`, `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `drop_lines`, `keep_lines`, `join_lines`, `break_lines`)",
+                "2:1: a rule has no key `remov`; did you mean `remove`? (a rule takes `label`, `off`, `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `drop_lines`, `keep_lines`, `drop_repeats`, `join_lines`, `break_lines`, `line_ends`, `tabs`)",
             ],
         ),
         (
             "no verb",
             "[[rule]]\nlabel = 'x'",
             &[
-                "1:1: this rule does nothing (a rule has one of `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `drop_lines`, `keep_lines`, `join_lines`, `break_lines`)",
+                "1:1: this rule does nothing (a rule has one of `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `drop_lines`, `keep_lines`, `drop_repeats`, `join_lines`, `break_lines`, `line_ends`, `tabs`)",
             ],
         ),
         (
@@ -337,7 +337,9 @@ fn keep_collapse_and_recase() {
         (
             "a key of recase elsewhere",
             "[[rule]]\nremove = { text = 'a', to = 'upper' }",
-            &["2:24: `to` means nothing for `remove` (it goes with `recase`, as in recase = { to = \"lower\" })"],
+            &[
+                "2:24: `to` means nothing for `remove` (it goes with `recase`, `line_ends` and `tabs`, as in recase = { to = \"lower\" })",
+            ],
         ),
     ]);
 }
@@ -367,6 +369,37 @@ fn marks_and_positions() {
                 "2:20: `0..3` is no range of positions (positions are written \"3\", \"1..12\" or \"5..\", counted from 1)",
                 "4:20: the range `9..2` ends before it begins (write \"2..9\")",
                 "6:20: `x` is no range of positions (positions are written \"3\", \"1..12\" or \"5..\", counted from 1)",
+            ],
+        ),
+    ]);
+}
+
+#[test]
+fn line_ends_and_tabs() {
+    check(&[
+        (
+            "nothing to do",
+            "[[rule]]\nline_ends = {}",
+            &[
+                "2:1: this rule changes no line end (write to = \"lf\" or \"crlf\", final = \"one\" or \"none\", bom = \"drop\")",
+            ],
+        ),
+        (
+            "no such line end",
+            "[[rule]]\nline_ends = { to = 'LF' }",
+            &["2:20: `to` cannot be `LF`; did you mean `lf`? (`to` is one of `lf`, `crlf`)"],
+        ),
+        (
+            "no width",
+            "[[rule]]\ntabs = { to = 'spaces' }",
+            &["2:1: `tabs` needs `width`, the columns from one tab stop to the next (write width = 4, or 8)"],
+        ),
+        (
+            "a width out of bounds, and one that is no number",
+            "[[rule]]\ntabs = { width = 0 }\n[[rule]]\ntabs = { width = '4' }",
+            &[
+                "2:18: `width` has to be from 1 to 64",
+                "4:18: `width` has to be a whole number, not a string (write it without quotes)",
             ],
         ),
     ]);

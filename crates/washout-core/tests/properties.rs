@@ -226,6 +226,18 @@ fn rule() -> impl Strategy<Value = String> {
         1 => search().prop_map(|search| format!("drop_lines = {{ {search} }}")),
         1 => search().prop_map(|search| format!("keep_lines = {{ {search} }}")),
         1 => one_of(&["drop_lines = { empty = 'all' }", "drop_lines = { empty = 'extra' }"]),
+        2 => one_of(&[
+            "drop_repeats = {}",
+            "drop_repeats = { scope = 'file' }",
+            "drop_repeats = { scope = 'file', case = 'ignore', ignore_edges = true }",
+            "drop_repeats = { ignore_edges = true }",
+            "line_ends = { to = 'lf' }",
+            "line_ends = { to = 'crlf', final = 'one' }",
+            "line_ends = { final = 'one', bom = 'drop' }",
+            "line_ends = { to = 'lf', final = 'none' }",
+            "tabs = { to = 'spaces', width = 4 }",
+            "tabs = { width = 1 }",
+        ]),
         1 => joins,
         2 => breaks,
     ]

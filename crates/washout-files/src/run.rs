@@ -132,8 +132,7 @@ fn preview(program: &Program, path: &Path, hunks: usize) -> Result<State, FileEr
     let (washed, observer) =
         wash(program.washer(observer), start, &mut source.reader(), &mut Nowhere).map_err(failed)?;
     let excerpt = observer.finish();
-    // One rule may undo what another did; then there are changes, but no line differs in the end.
-    Ok(if excerpt.changed_lines > 0 { State::Changed(washed, Some(excerpt)) } else { State::Unchanged(washed) })
+    Ok(if excerpt.differs() { State::Changed(washed, Some(excerpt)) } else { State::Unchanged(washed) })
 }
 
 fn copy(program: &Program, file: &ChosenFile, folder: &Path, overwrite: bool) -> Result<State, FileError> {

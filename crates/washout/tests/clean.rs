@@ -226,6 +226,17 @@ fn rules_that_undo_each_other_leave_the_file_alone() {
 }
 
 #[test]
+fn a_byte_order_mark_goes_only_if_told_to() {
+    let desk = Desk::new();
+    desk.write("a.txt", "\u{FEFF}fog\n".as_bytes());
+    desk.run(&["clean", "--rule", "remove.class = invisible", "a.txt", "--write"]).status(0).says(&["1 unchanged"]);
+    let rule = ["clean", "--rule", "line_ends = { bom = 'drop' }", "a.txt"];
+    desk.run(&rule).status(0).says(&["the byte order mark goes  rule 1", "1 file would change"]);
+    desk.run(&[&rule[..], &["--write"]].concat()).status(0).says(&["1 file changed"]);
+    assert_eq!(desk.read("a.txt"), "fog\n");
+}
+
+#[test]
 fn a_large_file_is_the_same_whichever_way_it_is_written() {
     let desk = Desk::new();
     // The first change comes late, so that much of the file is passed before anything is written.

@@ -37,7 +37,8 @@ impl<'p> Node<'p> {
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Output {
-        let nothing_more = piece.is_empty() && (!around.last || self.held.is_empty());
+        // The end of a text matters to a rule that has seen some of it, even if nothing is left to judge.
+        let nothing_more = piece.is_empty() && (!around.last || (self.held.is_empty() && self.judged == 0));
         if nothing_more {
             return Output::Same(0);
         }

@@ -19,6 +19,7 @@ pub struct Washer<'p, O> {
     changes: Vec<u64>,
     observer: O,
     block: usize,
+    drops_bom: Option<RuleId>,
     opening: Opening,
     first_line_end: FirstLineEnd,
     /// Texts between one rule and the next, kept for their memory.
@@ -49,6 +50,7 @@ impl<'p, O: Observer> Washer<'p, O> {
             changes: vec![0; program.ops().len()],
             observer,
             block: BLOCK,
+            drops_bom: program.drops_bom(),
             opening: Opening::Maybe(Vec::new()),
             first_line_end: FirstLineEnd::None,
             between: (Vec::new(), Vec::new()),
@@ -68,7 +70,13 @@ impl<'p, O: Observer> Washer<'p, O> {
         let Opening::Maybe(mut start) = opening else { return self.push_text(piece, out) };
         start.extend_from_slice(piece);
         if start.starts_with(BOM) {
-            out.extend_from_slice(BOM); // no rule sees it
+            match self.drops_bom {
+                Some(rule) => {
+                    self.nodes[rule.0].changes += 1;
+                    self.observer.byte_order_mark(rule);
+                }
+                None => out.extend_from_slice(BOM), // no rule sees it
+            }
             self.push_text(&start[BOM.len()..], out);
         } else if BOM.starts_with(&start) {
             self.opening = Opening::Maybe(start);

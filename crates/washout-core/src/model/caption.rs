@@ -2,11 +2,12 @@
 
 use super::search::{At, CharsTarget, Marks, PositionsTarget, Search, Target};
 use super::verb::{
-    BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, JoinLines, Keep, KeepLines, LetterCase, Paragraphs,
-    Recase, Remove, Replace, Trim, TrimAt, Verb,
+    BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, JoinLines, Keep, KeepLines,
+    LetterCase, LineEnds, Paragraphs, Recase, Remove, RepeatScope, Replace, Tabs, Trim, TrimAt, Verb,
 };
 use super::{Rule, Which};
 use crate::shown::{quoted, visible};
+use crate::text::LineEnd;
 
 /// Entries of a list that a caption names before it only counts them.
 const NAMED_ENTRIES: usize = 3;
@@ -45,6 +46,10 @@ fn verb(verb: &Verb) -> String {
         Verb::DropLines(DropLines::Empty(EmptyLines::All)) => "drop empty lines".to_owned(),
         Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => "drop extra empty lines".to_owned(),
         Verb::KeepLines(KeepLines { search }) => format!("keep only lines with {}", found(search)),
+        Verb::DropRepeats(DropRepeats { scope: RepeatScope::Neighbours, .. }) => "drop repeated neighbours".to_owned(),
+        Verb::DropRepeats(DropRepeats { scope: RepeatScope::File, .. }) => "drop repeated lines".to_owned(),
+        Verb::LineEnds(ends) => line_ends(*ends),
+        Verb::Tabs(Tabs { width }) => format!("tabs to spaces, {width} columns apart"),
         Verb::JoinLines(JoinLines { paragraphs: Paragraphs::Keep, .. }) => {
             "join the lines of each paragraph".to_owned()
         }
@@ -57,6 +62,20 @@ fn verb(verb: &Verb) -> String {
             format!("break lines {side} {}{}", which_words(*which), found(search))
         }
     }
+}
+
+fn line_ends(ends: LineEnds) -> String {
+    let to = ends.to.map(|to| match to {
+        LineEnd::Lf => "line ends to LF",
+        LineEnd::CrLf => "line ends to CRLF",
+        LineEnd::Cr => "line ends to CR",
+    });
+    let at_end = ends.at_end.map(|at_end| match at_end {
+        FinalLineEnd::One => "one line end at the end",
+        FinalLineEnd::None => "no line end at the end",
+    });
+    let bom = ends.drops_bom.then_some("no byte order mark");
+    to.into_iter().chain(at_end).chain(bom).collect::<Vec<_>>().join(", ")
 }
 
 fn recase(to: LetterCase, within: Option<&(Search, Which)>) -> String {

@@ -14,8 +14,9 @@ pub use search::{
 };
 pub use template::{Part, Template, TemplateError};
 pub use verb::{
-    BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines,
-    LetterCase, Paragraphs, Recase, Remove, Replace, Trim, TrimAt, TrimClass, Unmatched, Verb,
+    BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, HyphenAtLineEnd,
+    JoinLines, Keep, KeepLines, LetterCase, LineEnds, Paragraphs, Recase, Remove, RepeatScope, Replace, Tabs, Trim,
+    TrimAt, TrimClass, Unmatched, Verb,
 };
 
 use std::ops::Range;

@@ -1,7 +1,8 @@
 //! The verbs, a type for each.
 
-use super::search::{Search, Which};
+use super::search::{Case, Search, Which};
 use super::template::Template;
+use crate::text::LineEnd;
 
 /// What a rule does.
 #[derive(Clone, Debug)]
@@ -22,10 +23,16 @@ pub enum Verb {
     DropLines(DropLines),
     /// `keep_lines`
     KeepLines(KeepLines),
+    /// `drop_repeats`
+    DropRepeats(DropRepeats),
     /// `join_lines`
     JoinLines(JoinLines),
     /// `break_lines`
     BreakLines(BreakLines),
+    /// `line_ends`
+    LineEnds(LineEnds),
+    /// `tabs`
+    Tabs(Tabs),
 }
 
 impl Verb {
@@ -39,8 +46,11 @@ impl Verb {
         "recase",
         "drop_lines",
         "keep_lines",
+        "drop_repeats",
         "join_lines",
         "break_lines",
+        "line_ends",
+        "tabs",
     ];
 
     /// This verb as rules write it.
@@ -54,8 +64,11 @@ impl Verb {
             Self::Recase(_) => "recase",
             Self::DropLines(_) => "drop_lines",
             Self::KeepLines(_) => "keep_lines",
+            Self::DropRepeats(_) => "drop_repeats",
             Self::JoinLines(_) => "join_lines",
             Self::BreakLines(_) => "break_lines",
+            Self::LineEnds(_) => "line_ends",
+            Self::Tabs(_) => "tabs",
         }
     }
 }
@@ -213,6 +226,53 @@ pub enum EmptyLines {
 pub struct KeepLines {
     /// What a line must hold to stay.
     pub search: Search,
+}
+
+/// Drops lines that were there before, each with its own line end. The first of them stays.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct DropRepeats {
+    /// Where a line counts as repeated.
+    pub scope: RepeatScope,
+    /// Whether letter case counts.
+    pub case: Case,
+    /// Whether blanks at the edges of the line are looked past.
+    pub ignore_edges: bool,
+}
+
+/// Where [`DropRepeats`] counts a line as repeated.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum RepeatScope {
+    /// Right after its like.
+    Neighbours,
+    /// Anywhere after its like.
+    File,
+}
+
+/// Makes all line ends alike, and the end of the text as it should be.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct LineEnds {
+    /// What every line end becomes; `None`: they stay.
+    pub to: Option<LineEnd>,
+    /// What becomes of the line ends the text closes with.
+    pub at_end: Option<FinalLineEnd>,
+    /// Whether a byte order mark goes.
+    pub drops_bom: bool,
+}
+
+/// How a text closes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum FinalLineEnd {
+    /// With one line end; an empty text stays empty.
+    One,
+    /// With none.
+    None,
+}
+
+/// Replaces tabs by spaces, up to the next tab stop.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Tabs {
+    /// Columns from one tab stop to the next; at least 1.
+    pub width: usize,
 }
 
 /// Makes one line of several.

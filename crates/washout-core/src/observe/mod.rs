@@ -44,6 +44,11 @@ pub trait Observer {
         let _ = change;
     }
 
+    /// A rule drops the byte order mark, which is in no rule's text. One match.
+    fn byte_order_mark(&mut self, rule: RuleId) {
+        let _ = rule;
+    }
+
     /// A rule has judged this many bytes of its text: all its changes that start before are told.
     fn judged(&mut self, rule: RuleId, bytes: u64) {
         let _ = (rule, bytes);

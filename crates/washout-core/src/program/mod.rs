@@ -7,15 +7,18 @@ mod collapse;
 mod gap;
 mod joints;
 mod keep;
+mod line_ends;
 mod lines;
 mod op;
 mod recase;
+mod repeats;
 mod substitute;
+mod tabs;
 
 pub(crate) use op::{Op, OpState, Surroundings};
 
 use crate::engine::{Outcome, Washer};
-use crate::model::{Rule, RuleSet};
+use crate::model::{Rule, RuleSet, Verb};
 use crate::observe::{NoObserver, Observer};
 
 /// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
@@ -36,15 +39,19 @@ pub struct RuleName {
 pub struct Program {
     ops: Vec<Op>,
     names: Vec<RuleName>,
+    drops_bom: Option<RuleId>,
 }
 
 impl Program {
     /// Compiles the rules of these sets, in order. Nothing can go wrong here: reading has checked it all.
     pub fn compile<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Self {
         let sets: Vec<&RuleSet> = sets.into_iter().collect();
-        let mut program = Self { ops: Vec::new(), names: Vec::new() };
+        let mut program = Self { ops: Vec::new(), names: Vec::new(), drops_bom: None };
         for set in &sets {
             for rule in set.rules.iter().filter(|rule| !rule.off) {
+                if matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom) {
+                    program.drops_bom.get_or_insert(RuleId(program.ops.len()));
+                }
                 program.ops.push(Op::new(&rule.verb));
                 program.names.push(name(set, rule, sets.len() > 1));
             }
@@ -55,6 +62,11 @@ impl Program {
     /// The names of the rules, in the order they run: `names()[id.0]` is the name of rule `id`.
     pub fn names(&self) -> &[RuleName] {
         &self.names
+    }
+
+    /// The first rule that drops a byte order mark, which is no part of the text that rules see.
+    pub(crate) fn drops_bom(&self) -> Option<RuleId> {
+        self.drops_bom
     }
 
     pub(crate) fn ops(&self) -> &[Op] {

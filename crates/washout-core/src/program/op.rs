@@ -3,9 +3,12 @@
 use super::collapse::Collapser;
 use super::joints::Joints;
 use super::keep::Keeper;
+use super::line_ends::Ender;
 use super::lines::{DropExtraEmpty, EdgeTrim, LineFilter};
 use super::recase::Recaser;
+use super::repeats::{Repeats, Seen};
 use super::substitute::{Breaker, Substitution};
+use super::tabs::Untabber;
 use crate::edit::Edits;
 use crate::matching::FinderScratch;
 use crate::model::{DropLines, EmptyLines, Search, Target, Verb};
@@ -30,6 +33,9 @@ enum Kind {
     Keep(Keeper),
     Collapse(Collapser),
     Recase(Recaser),
+    DropRepeats(Repeats),
+    LineEnds(Ender),
+    Tabs(Untabber),
 }
 
 /// How much of the text an operation must see at once.
@@ -45,10 +51,11 @@ enum Reach {
 #[derive(Debug, Default)]
 pub(crate) struct OpState {
     pub(super) finder: FinderScratch,
-    /// Nothing of the text has been judged yet.
+    /// Something of the text has been judged.
     pub(super) started: bool,
     /// The last line judged was empty.
     pub(super) after_empty_line: bool,
+    pub(super) seen: Seen,
     pub(crate) edits: Edits,
 }
 
@@ -76,6 +83,9 @@ impl Op {
             Verb::DropLines(DropLines::Empty(EmptyLines::All)) => (Kind::Filter(LineFilter::dropping_empty()), None),
             Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => (Kind::DropExtraEmpty(DropExtraEmpty), None),
             Verb::KeepLines(keep) => (Kind::Filter(LineFilter::keeping(&keep.search)), Some(&keep.search)),
+            Verb::DropRepeats(repeats) => (Kind::DropRepeats(Repeats(*repeats)), None),
+            Verb::LineEnds(ends) => (Kind::LineEnds(Ender(*ends)), None),
+            Verb::Tabs(tabs) => (Kind::Tabs(Untabber(*tabs)), None),
             Verb::JoinLines(join) => (Kind::Join(Joints::new(join)), None),
             Verb::BreakLines(breaks) => (Kind::Break(Breaker::new(breaks)), Some(&breaks.search)),
         };
@@ -99,6 +109,9 @@ impl Op {
             (false, Reach::Text) => 0,
             (false, Reach::Lines) => last_whole_line(text),
         };
+        if let Kind::LineEnds(ender) = &self.kind {
+            return ender.run(text, judged, around, state);
+        }
         if judged > 0 {
             self.run_on_lines(&text[..judged], around, state);
         }
@@ -115,7 +128,9 @@ impl Op {
             Kind::Keep(keeper) => keeper.run(text, state),
             Kind::Collapse(collapser) => collapser.run(text, state),
             Kind::Recase(recaser) => recaser.run(text, state),
-            Kind::Join(_) => {}
+            Kind::DropRepeats(repeats) => repeats.run(text, state),
+            Kind::Tabs(untabber) => untabber.run(text, state),
+            Kind::LineEnds(_) | Kind::Join(_) => {}
         }
     }
 }

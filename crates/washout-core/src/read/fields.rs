@@ -1,6 +1,6 @@
 //! The keys of one table, asked for one by one. What was not asked for is not known.
 
-use std::ops::Range;
+use std::ops::{Range, RangeInclusive};
 
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
@@ -111,6 +111,27 @@ impl<'t> Fields<'t> {
         }
         problems.push(wrong_type(key, value, "true or false", "write true or false, without quotes"));
         None
+    }
+
+    /// A whole number within these bounds.
+    pub(super) fn number(
+        &mut self,
+        key: &'static str,
+        bounds: RangeInclusive<usize>,
+        problems: &mut Problems,
+    ) -> Option<usize> {
+        let (_, value) = self.take(key)?;
+        let DeValue::Integer(number) = value.get_ref() else {
+            problems.push(wrong_type(key, value, "a whole number", "write it without quotes"));
+            return None;
+        };
+        let number = usize::from_str_radix(number.as_str(), number.radix()).ok();
+        let within = number.filter(|number| bounds.contains(number));
+        if within.is_none() {
+            let message = format!("`{key}` has to be from {} to {}", bounds.start(), bounds.end());
+            problems.add(value.span(), message, "out of bounds");
+        }
+        within
     }
 
     /// One of a few named values.

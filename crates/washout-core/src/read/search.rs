@@ -38,12 +38,15 @@ pub(super) fn search(fields: &mut Fields<'_>, problems: &mut Problems) -> Option
         ("whole-line", At::WholeLine),
     ];
     let at = fields.choice("at", &places, problems).unwrap_or(At::Anywhere);
-    let case =
-        fields.choice("case", &[("exact", Case::Exact), ("ignore", Case::Ignore)], problems).unwrap_or(Case::Exact);
+    let case = case(fields, problems);
     let except = except(fields, problems);
     let target = target(at, case, fields, problems)?;
     refuse_needless_case(&target, fields, problems);
     Some(Search { target, at, case, except })
+}
+
+pub(super) fn case(fields: &mut Fields<'_>, problems: &mut Problems) -> Case {
+    fields.choice("case", &[("exact", Case::Exact), ("ignore", Case::Ignore)], problems).unwrap_or(Case::Exact)
 }
 
 fn target(at: At, case: Case, fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Target> {

@@ -33,6 +33,11 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("group", "keep"),
     ("unmatched", "keep"),
     ("to", "recase"),
+    ("scope", "drop_repeats"),
+    ("ignore_edges", "drop_repeats"),
+    ("final", "line_ends"),
+    ("bom", "line_ends"),
+    ("width", "tabs"),
     ("empty", "drop_lines"),
     ("paragraphs", "join_lines"),
     ("hyphens", "join_lines"),
@@ -84,9 +89,10 @@ pub(super) fn explain_verb_key(verb: &str, key: &str) -> Option<(String, String)
 fn owners(key: &str, owner: &str) -> String {
     match key {
         "which" => "verbs that act on matches".to_owned(),
+        "to" => "`recase`, `line_ends` and `tabs`".to_owned(),
         "with" => "`replace`, `collapse` and `join_lines`".to_owned(),
-        "gap" | "empty" | "joined_with" | "group" | "unmatched" | "to" | "paragraphs" | "hyphens" | "place"
-        | "tight" => format!("`{owner}`"),
+        "gap" | "empty" | "joined_with" | "group" | "unmatched" | "scope" | "ignore_edges" | "final" | "bom"
+        | "width" | "paragraphs" | "hyphens" | "place" | "tight" => format!("`{owner}`"),
         _ => "verbs that look for something".to_owned(),
     }
 }

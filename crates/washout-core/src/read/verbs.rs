@@ -3,13 +3,14 @@
 use super::fields::{At as Placed, Fields};
 use super::patterns::{GroupRef, group, groups_help, template};
 use super::problem::Problems;
-use super::search::{default_gap, reads_target, search, search_keys, which};
+use super::search::{case, default_gap, reads_target, search, search_keys, which};
 use super::slips;
 use crate::model::{
-    At, BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines,
-    LetterCase, Paragraphs, Recase, Remove, Replace, Search, Target, Template, Trim, TrimAt, TrimClass, Unmatched,
-    Verb,
+    At, BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, HyphenAtLineEnd,
+    JoinLines, Keep, KeepLines, LetterCase, LineEnds, Paragraphs, Recase, Remove, RepeatScope, Replace, Search, Tabs,
+    Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
+use crate::text::LineEnd;
 
 pub(super) fn verb(name: &'static str, rule: &mut Fields<'_>, problems: &mut Problems) -> Option<Verb> {
     let mut fields = rule.table(name, example(name), problems)?;
@@ -22,6 +23,9 @@ pub(super) fn verb(name: &'static str, rule: &mut Fields<'_>, problems: &mut Pro
         "recase" => recase(&mut fields, problems).map(Verb::Recase),
         "drop_lines" => drop_lines(&mut fields, problems).map(Verb::DropLines),
         "keep_lines" => search(&mut fields, problems).map(|search| Verb::KeepLines(KeepLines { search })),
+        "drop_repeats" => Some(Verb::DropRepeats(drop_repeats(&mut fields, problems))),
+        "line_ends" => line_ends(&mut fields, problems).map(Verb::LineEnds),
+        "tabs" => tabs(&mut fields, problems).map(Verb::Tabs),
         "join_lines" => Some(Verb::JoinLines(join_lines(&mut fields, problems))),
         "break_lines" => break_lines(&mut fields, problems).map(Verb::BreakLines),
         _ => None,
@@ -41,6 +45,9 @@ pub(super) fn example(verb: &str) -> &'static str {
         "recase" => r#"recase = { to = "lower" }"#,
         "drop_lines" => r#"drop_lines = { text = "draft" }"#,
         "keep_lines" => r#"keep_lines = { text = "lamp" }"#,
+        "drop_repeats" => r#"drop_repeats = { scope = "file" }"#,
+        "line_ends" => r#"line_ends = { to = "lf" }"#,
+        "tabs" => r#"tabs = { to = "spaces", width = 4 }"#,
         "join_lines" => r#"join_lines = { with = " " }"#,
         _ => r#"break_lines = { chars = ".?!" }"#,
     }
@@ -179,6 +186,44 @@ fn drop_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<DropLi
         problems.add_helped(empty_place, message, "with a target beside it", "make two rules of it");
     }
     empty.map(DropLines::Empty)
+}
+
+fn drop_repeats(fields: &mut Fields<'_>, problems: &mut Problems) -> DropRepeats {
+    let scopes = [("neighbours", RepeatScope::Neighbours), ("file", RepeatScope::File)];
+    DropRepeats {
+        scope: fields.choice("scope", &scopes, problems).unwrap_or(RepeatScope::Neighbours),
+        case: case(fields, problems),
+        ignore_edges: fields.boolean("ignore_edges", problems).unwrap_or(false),
+    }
+}
+
+fn line_ends(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<LineEnds> {
+    let kinds = [("lf", LineEnd::Lf), ("crlf", LineEnd::CrLf)];
+    let finals = [("one", FinalLineEnd::One), ("none", FinalLineEnd::None)];
+    let given = !fields.present(&["to", "final", "bom"]).is_empty();
+    if !given {
+        let help = "write to = \"lf\" or \"crlf\", final = \"one\" or \"none\", bom = \"drop\"";
+        problems.add_helped(fields.place(), "this rule changes no line end", "nothing to do", help);
+    }
+    let ends = LineEnds {
+        to: fields.choice("to", &kinds, problems),
+        at_end: fields.choice("final", &finals, problems),
+        drops_bom: fields.choice("bom", &[("drop", ())], problems).is_some(),
+    };
+    given.then_some(ends)
+}
+
+/// More columns than any tab stop stands for; a slip, or an attack on memory.
+const MOST_TAB_COLUMNS: usize = 64;
+
+fn tabs(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Tabs> {
+    fields.choice("to", &[("spaces", ())], problems);
+    let width = fields.number("width", 1..=MOST_TAB_COLUMNS, problems);
+    if fields.place_of("width").is_none() {
+        let message = "`tabs` needs `width`, the columns from one tab stop to the next";
+        problems.add_helped(fields.place(), message, "no `width` here", "write width = 4, or 8");
+    }
+    width.map(|width| Tabs { width })
 }
 
 fn join_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> JoinLines {

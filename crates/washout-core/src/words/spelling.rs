@@ -51,7 +51,7 @@ impl Spelling {
 
 /// Simple case folding (`CaseFolding.txt`, statuses C and S).
 #[inline]
-fn fold(character: char) -> char {
+pub(crate) fn fold(character: char) -> char {
     if character.is_ascii() {
         return character.to_ascii_lowercase();
     }

@@ -54,7 +54,7 @@ fn is_excepted(search: &Search, found: &Units) -> bool {
 
 // --- letter case ---------------------------------------------------------------------------------------------------
 
-fn same(one: char, other: char, ignore_case: bool) -> bool {
+pub fn same(one: char, other: char, ignore_case: bool) -> bool {
     static FOLDED: LazyLock<Mutex<HashMap<char, Regex>>> = LazyLock::new(Mutex::default);
     if one == other || !ignore_case {
         return one == other;

@@ -13,11 +13,12 @@ mod find;
 mod units;
 
 use find::{Found, find};
+use unicode_width::UnicodeWidthChar;
 use units::{Unit, Units, lines, to_bytes, to_units};
 use washout_core::{
-    At, BreakLines, BreakPlace, Collapse, DropLines, EmptyLines, Gap, Hyphen, HyphenAtLineEnd, JoinLines, Keep,
-    LetterCase, LineEnd, Paragraphs, Part, Recase, RuleSet, Search, Target, Template, Trim, TrimAt, TrimClass,
-    Unmatched, Verb, Which,
+    At, BreakLines, BreakPlace, Case, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, Hyphen,
+    HyphenAtLineEnd, JoinLines, Keep, LetterCase, LineEnd, LineEnds, Paragraphs, Part, Recase, RepeatScope, Rule,
+    RuleSet, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
 };
 
 /// The text after all rules, and how many changes each rule made.
@@ -35,7 +36,15 @@ pub fn apply(rules: &RuleSet, text: &[u8]) -> (Vec<u8>, Vec<u64>) {
         // Through bytes and back: a rule may make a CRLF, or put line ends into the text.
         units = to_units(&carry_out(&units, &edits));
     }
-    ([bom, &to_bytes(&units)].concat(), changes)
+    let drops_bom = |rule: &&Rule| matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom);
+    let dropping = rules.rules.iter().filter(|rule| !rule.off).position(|rule| drops_bom(&rule));
+    match dropping.filter(|_| !bom.is_empty()) {
+        Some(rule) => {
+            changes[rule] += 1;
+            (to_bytes(&units), changes)
+        }
+        None => ([bom, &to_bytes(&units)].concat(), changes),
+    }
 }
 
 /// Units `start..end` give way to `put`.
@@ -101,6 +110,9 @@ fn edits(verb: &Verb, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edi
             is_empty(units, line) && line.0 > 0 && is_empty(units, line_with(units, line.0 - 1))
         }),
         Verb::KeepLines(keep) => without_lines(units, |line| !holds(&keep.search, units, line)),
+        Verb::DropRepeats(repeats) => repeated(*repeats, units),
+        Verb::LineEnds(ends) => line_ends(*ends, units, first_line_end),
+        Verb::Tabs(tabs) => untabbed(*tabs, units),
         Verb::JoinLines(join) => joined(join, units),
         Verb::BreakLines(breaks) => broken_up(breaks, units, first_line_end),
     }
@@ -325,6 +337,70 @@ fn recased_unit(to: LetterCase, units: &Units, at: usize, sentence: &mut bool) -
         }
     };
     recased.into_bytes()
+}
+
+fn repeated(repeats: DropRepeats, units: &Units) -> Vec<Edit> {
+    let all = lines(units);
+    let compared = |line: (usize, usize)| {
+        let mut content = &units[line.0..content_end(units, line)];
+        if repeats.ignore_edges {
+            let left = blanks_after(content, 0);
+            content = &content[left..];
+            content = &content[..blanks_before(content, content.len())];
+        }
+        content.to_vec()
+    };
+    let alike = |one: usize, other: usize| {
+        let (one, other) = (compared(all[one]), compared(all[other]));
+        let same = |(one, other): (&Unit, &Unit)| match (one, other) {
+            (Unit::Char(one), Unit::Char(other)) => find::same(*one, *other, repeats.case == Case::Ignore),
+            _ => one == other,
+        };
+        one.len() == other.len() && one.iter().zip(&other).all(same)
+    };
+    let is_repeat = |index: usize| match repeats.scope {
+        RepeatScope::Neighbours => index > 0 && alike(index - 1, index),
+        RepeatScope::File => (0..index).any(|before| alike(before, index)),
+    };
+    (0..all.len()).filter(|index| is_repeat(*index)).map(|index| Edit::remove(all[index].0, all[index].1)).collect()
+}
+
+fn line_ends(ends: LineEnds, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edit> {
+    let closing = units.iter().rev().take_while(|unit| unit.line_end().is_some()).count();
+    let body = if ends.at_end.is_some() { units.len() - closing } else { units.len() };
+    let mut edits = Vec::new();
+    if let Some(to) = ends.to {
+        let places = (0..body).filter(|at| units[*at].line_end().is_some());
+        edits.extend(places.map(|at| Edit { start: at, end: at + 1, put: to.as_bytes().to_vec(), matches: 1 }));
+    }
+    let first = units.get(body).and_then(|unit| unit.line_end());
+    let one = ends.to.or(first).or(first_line_end).unwrap_or(LineEnd::Lf).as_bytes().to_vec();
+    let put = match ends.at_end {
+        Some(FinalLineEnd::One) if body > 0 => Some(one),
+        Some(_) => Some(Vec::new()),
+        None => None,
+    };
+    edits.extend(put.map(|put| Edit { start: body, end: units.len(), put, matches: 1 }));
+    edits
+}
+
+fn untabbed(tabs: Tabs, units: &Units) -> Vec<Edit> {
+    let mut edits = Vec::new();
+    for line in lines(units) {
+        let mut column = 0;
+        for at in line.0..line.1 {
+            let width = match units[at] {
+                Unit::Char('\t') => tabs.width - column % tabs.width,
+                Unit::Char(character) => character.width().unwrap_or(0),
+                _ => 1,
+            };
+            if units[at] == Unit::Char('\t') {
+                edits.push(Edit { start: at, end: at + 1, put: vec![b' '; width], matches: 1 });
+            }
+            column += width;
+        }
+    }
+    edits
 }
 
 /// Joints are runs of blanks and line ends with at least one line end.

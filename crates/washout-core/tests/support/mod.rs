@@ -59,6 +59,10 @@ impl Observer for Both {
         self.lineage.change(change);
     }
 
+    fn byte_order_mark(&mut self, rule: RuleId) {
+        self.counted[rule.0] += 1;
+    }
+
     fn judged(&mut self, rule: RuleId, bytes: u64) {
         self.lineage.judged(rule, bytes);
     }

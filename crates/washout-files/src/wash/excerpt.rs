@@ -14,9 +14,16 @@ pub struct Excerpt {
     pub more_hunks: u64,
     /// Lines of the text before that changed, in all hunks.
     pub changed_lines: u64,
+    /// The rule that drops the byte order mark, if there is one to drop.
+    pub byte_order_mark: Option<RuleId>,
 }
 
 impl Excerpt {
+    /// Whether the text differs in the end. One rule may undo what another did.
+    pub fn differs(&self) -> bool {
+        self.changed_lines > 0 || self.byte_order_mark.is_some()
+    }
+
     fn add(&mut self, hunks: Vec<Hunk>, most: usize) {
         for hunk in hunks {
             self.changed_lines += hunk.lines_before.max(1);
@@ -57,6 +64,10 @@ impl Observer for ExcerptObserver {
 
     fn change(&mut self, change: &Change<'_>) {
         self.lineage.change(change);
+    }
+
+    fn byte_order_mark(&mut self, rule: RuleId) {
+        self.excerpt.byte_order_mark = Some(rule);
     }
 
     fn judged(&mut self, rule: RuleId, bytes: u64) {

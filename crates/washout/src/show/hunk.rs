@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use anstyle::Style;
-use washout_core::{Hunk, Piece, RuleName, Side};
+use washout_core::{Hunk, Piece, RuleId, RuleName, Side};
 
 use super::number::counted;
 use super::style::{GONE, NEW, QUIET};
@@ -39,6 +39,11 @@ struct Cell {
 impl<'n> HunkDrawer<'n> {
     pub(crate) fn new(names: &'n [RuleName], columns: usize) -> Self {
         Self { names, text_columns: columns.saturating_sub(MARGIN).max(20) }
+    }
+
+    /// What a rule is called.
+    pub(crate) fn number(&self, rule: RuleId) -> &'n str {
+        &self.names[rule.0].number
     }
 
     /// Draws a hunk; gives how many rows it took.
@@ -104,7 +109,7 @@ impl<'n> HunkDrawer<'n> {
         let mut rules: Vec<&str> = Vec::new();
         for cell in cells {
             if let Some(rule) = cell.side.rule() {
-                let number = self.names[rule.0].number.as_str();
+                let number = self.number(rule);
                 if !rules.contains(&number) {
                     rules.push(number);
                 }

@@ -70,6 +70,10 @@ impl<'n> Preview<'n> {
         let lines = counted(washed.before.lines, "line");
         let verb = if washed.before.lines == 1 { "changes" } else { "change" };
         writeln!(out, "{FILE}{}{FILE:#}{QUIET}  {changed} of {lines} {verb}{QUIET:#}\n", shown_path(path))?;
+        if let Some(rule) = excerpt.byte_order_mark {
+            let number = self.drawer.number(rule);
+            writeln!(out, "        the byte order mark goes{QUIET}  rule {number}{QUIET:#}\n")?;
+        }
         let mut rows = 0;
         let mut shown = 0;
         for hunk in &excerpt.hunks {

@@ -1,0 +1,50 @@
+//! `line_ends`
+
+use super::op::{OpState, Surroundings};
+use crate::model::{FinalLineEnd, LineEnds};
+use crate::text::LineEnd;
+use crate::text::lines::Lines;
+
+/// Makes line ends alike, and closes the text as it should be.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Ender(pub(super) LineEnds);
+
+impl Ender {
+    /// Judges whole lines. Where the end of the text matters, the line ends at the end of the block come again with
+    /// what follows them.
+    pub(super) fn run(self, text: &[u8], whole_lines: usize, around: Surroundings, state: &mut OpState) -> usize {
+        let lines = &text[..whole_lines];
+        let body = if self.0.at_end.is_some() { without_line_ends(lines) } else { whole_lines };
+        if let Some(to) = self.0.to {
+            // The last line of a body that is cut off before its line end has none, and is not asked for one.
+            for line in Lines::of(&lines[..body]).filter(|line| line.end > line.content_end) {
+                state.edits.push(text, line.content_end..line.end, to.as_bytes(), 1);
+            }
+        }
+        state.started |= body > 0;
+        if around.last {
+            self.close(lines, body, around, state);
+            return whole_lines;
+        }
+        body
+    }
+
+    /// The line ends the text closes with are one place, and one change.
+    fn close(self, text: &[u8], body: usize, around: Surroundings, state: &mut OpState) {
+        let first = LineEnd::starting_at(text, body);
+        let one = self.0.to.or(first).or(around.first_line_end).unwrap_or(LineEnd::Lf);
+        let place = body..text.len();
+        match self.0.at_end {
+            // Line ends and nothing else are an empty text.
+            Some(FinalLineEnd::One) if state.started => state.edits.push(text, place, one.as_bytes(), 1),
+            Some(_) if !place.is_empty() => state.edits.push(text, place, b"", 1),
+            _ => {}
+        }
+    }
+}
+
+/// The length of a text without the line ends it closes with.
+fn without_line_ends(text: &[u8]) -> usize {
+    let ends = text.iter().rev().take_while(|byte| matches!(byte, b'\n' | b'\r')).count();
+    text.len() - ends
+}

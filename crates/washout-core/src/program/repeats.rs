@@ -1,0 +1,87 @@
+//! `drop_repeats`
+
+use std::collections::HashSet;
+use std::hash::{BuildHasher, Hasher, RandomState};
+
+use super::op::OpState;
+use crate::model::{Case, DropRepeats, RepeatScope};
+use crate::text::chars::{char_at, step};
+use crate::text::lines::{Line, Lines, skip_blanks, skip_blanks_back};
+use crate::words::fold;
+
+/// Drops lines that were there before.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Repeats(pub(super) DropRepeats);
+
+/// The lines that have been seen.
+#[derive(Debug, Default)]
+pub(super) struct Seen {
+    /// The line before, as it is compared.
+    last: Option<Vec<u8>>,
+    /// Hashes of all lines, not the lines: 16 bytes each, keyed afresh for each text so that nobody can prepare two
+    /// lines with one hash.
+    hashes: HashSet<u128>,
+    keys: Option<(RandomState, RandomState)>,
+    /// Memory for the line that is looked at.
+    compared: Vec<u8>,
+}
+
+impl Repeats {
+    pub(super) fn run(self, text: &[u8], state: &mut OpState) {
+        let OpState { seen, edits, .. } = state;
+        for line in Lines::of(text) {
+            self.compared(text, line, &mut seen.compared);
+            let repeated = match self.0.scope {
+                RepeatScope::Neighbours => seen.is_like_last(),
+                RepeatScope::File => !seen.is_new(),
+            };
+            if repeated {
+                edits.push(text, line.start..line.end, b"", 1);
+            }
+        }
+    }
+
+    /// The line as it is compared: without its line end, and as the rule says without blanks at the edges and folded.
+    fn compared(self, text: &[u8], line: Line, compared: &mut Vec<u8>) {
+        compared.clear();
+        let (mut start, mut end) = (line.start, line.content_end);
+        if self.0.ignore_edges {
+            start = skip_blanks(&text[..end], start);
+            end = start + skip_blanks_back(&text[start..end], end - start);
+        }
+        if self.0.case == Case::Exact {
+            compared.extend_from_slice(&text[start..end]);
+            return;
+        }
+        while start < end {
+            match char_at(text, start) {
+                Some((character, _)) => {
+                    compared.extend_from_slice(fold(character).encode_utf8(&mut [0; 4]).as_bytes());
+                }
+                None => compared.push(text[start]),
+            }
+            start += step(text, start);
+        }
+    }
+}
+
+impl Seen {
+    fn is_like_last(&mut self) -> bool {
+        if self.last.as_ref() == Some(&self.compared) {
+            return true;
+        }
+        self.last.get_or_insert_default().clone_from(&self.compared);
+        false
+    }
+
+    fn is_new(&mut self) -> bool {
+        let (first, second) = self.keys.get_or_insert_with(|| (RandomState::new(), RandomState::new()));
+        let hash = |state: &RandomState| {
+            let mut hasher = state.build_hasher();
+            hasher.write(&self.compared);
+            u128::from(hasher.finish())
+        };
+        let hash = hash(first) << 64 | hash(second);
+        self.hashes.insert(hash)
+    }
+}
