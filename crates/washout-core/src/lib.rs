@@ -19,8 +19,9 @@ pub use engine::{Outcome, Washer};
 pub use model::{
     At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, DropLines, DropRepeats, EmptyLines,
     Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, Marks,
-    Paragraphs, Part, Pattern, PatternError, PositionsTarget, Recase, Remove, RepeatScope, Replace, Rule, RuleSet,
-    Search, Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
+    NormalForm, Normalize, Paragraphs, Part, Pattern, PatternError, PositionsTarget, Recase, Remove, RepeatScope,
+    Replace, Rule, RuleSet, Search, Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb,
+    Which, WordsTarget,
 };
 pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, Side};
 pub use program::{Program, RuleId, RuleName};

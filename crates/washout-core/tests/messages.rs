@@ -26,14 +26,14 @@ fn verbs_and_keys_that_do_not_belong() {
             "no such verb",
             "[[rule]]\nremov = { chars = '#' }",
             &[
-                "2:1: a rule has no key `remov`; did you mean `remove`? (a rule takes `label`, `off`, `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `drop_lines`, `keep_lines`, `drop_repeats`, `join_lines`, `break_lines`, `line_ends`, `tabs`)",
+                "2:1: a rule has no key `remov`; did you mean `remove`? (a rule takes `label`, `off`, `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `normalize`, `plain_letters`, `drop_lines`, `keep_lines`, `drop_repeats`, `join_lines`, `break_lines`, `line_ends`, `tabs`)",
             ],
         ),
         (
             "no verb",
             "[[rule]]\nlabel = 'x'",
             &[
-                "1:1: this rule does nothing (a rule has one of `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `drop_lines`, `keep_lines`, `drop_repeats`, `join_lines`, `break_lines`, `line_ends`, `tabs`)",
+                "1:1: this rule does nothing (a rule has one of `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `normalize`, `plain_letters`, `drop_lines`, `keep_lines`, `drop_repeats`, `join_lines`, `break_lines`, `line_ends`, `tabs`)",
             ],
         ),
         (
@@ -377,6 +377,14 @@ fn marks_and_positions() {
 #[test]
 fn line_ends_and_tabs() {
     check(&[
+        (
+            "no form",
+            "[[rule]]\nnormalize = {}\n[[rule]]\nplain_letters = { form = 'NFC' }",
+            &[
+                "2:1: `normalize` needs `form`, the normalization form (write form = \"NFC\", \"NFD\", \"NFKC\" or \"NFKD\")",
+                "4:19: `form` means nothing for `plain_letters` (it goes with `normalize`, as in normalize = { form = \"NFC\" })",
+            ],
+        ),
         (
             "nothing to do",
             "[[rule]]\nline_ends = {}",

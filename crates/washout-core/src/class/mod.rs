@@ -5,6 +5,7 @@ mod parse;
 mod set;
 mod table;
 
+pub(crate) use named::unicode_class;
 pub use named::{NAMED_CLASSES, NamedClass, UNICODE_VERSION};
 pub(crate) use parse::{ClassError, class_item, class_names};
 pub use set::CharSet;

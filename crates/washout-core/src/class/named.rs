@@ -43,7 +43,7 @@ impl NamedClass {
 }
 
 /// The set of a class in regular-expression syntax, such as `\p{Zs}`; `None` where the syntax knows no such class.
-pub(super) fn unicode_class(class: &str) -> Option<CharSet> {
+pub(crate) fn unicode_class(class: &str) -> Option<CharSet> {
     let hir = regex_syntax::parse(class).ok()?;
     match hir.into_kind() {
         HirKind::Class(Class::Unicode(class)) => Some(CharSet::of_class(class)),

@@ -3,7 +3,7 @@
 use super::search::{At, CharsTarget, Marks, PositionsTarget, Search, Target};
 use super::verb::{
     BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, JoinLines, Keep, KeepLines,
-    LetterCase, LineEnds, Paragraphs, Recase, Remove, RepeatScope, Replace, Tabs, Trim, TrimAt, Verb,
+    LetterCase, LineEnds, Normalize, Paragraphs, Recase, Remove, RepeatScope, Replace, Tabs, Trim, TrimAt, Verb,
 };
 use super::{Rule, Which};
 use crate::shown::{quoted, visible};
@@ -46,6 +46,8 @@ fn verb(verb: &Verb) -> String {
         Verb::DropLines(DropLines::Empty(EmptyLines::All)) => "drop empty lines".to_owned(),
         Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => "drop extra empty lines".to_owned(),
         Verb::KeepLines(KeepLines { search }) => format!("keep only lines with {}", found(search)),
+        Verb::Normalize(Normalize { form }) => format!("normalize to {}", form.name()),
+        Verb::PlainLetters => "Latin letters without their marks".to_owned(),
         Verb::DropRepeats(DropRepeats { scope: RepeatScope::Neighbours, .. }) => "drop repeated neighbours".to_owned(),
         Verb::DropRepeats(DropRepeats { scope: RepeatScope::File, .. }) => "drop repeated lines".to_owned(),
         Verb::LineEnds(ends) => line_ends(*ends),

@@ -15,8 +15,8 @@ pub use search::{
 pub use template::{Part, Template, TemplateError};
 pub use verb::{
     BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, HyphenAtLineEnd,
-    JoinLines, Keep, KeepLines, LetterCase, LineEnds, Paragraphs, Recase, Remove, RepeatScope, Replace, Tabs, Trim,
-    TrimAt, TrimClass, Unmatched, Verb,
+    JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Paragraphs, Recase, Remove, RepeatScope,
+    Replace, Tabs, Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
 
 use std::ops::Range;

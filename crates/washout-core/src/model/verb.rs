@@ -19,6 +19,10 @@ pub enum Verb {
     Trim(Trim),
     /// `recase`
     Recase(Recase),
+    /// `normalize`
+    Normalize(Normalize),
+    /// `plain_letters`
+    PlainLetters,
     /// `drop_lines`
     DropLines(DropLines),
     /// `keep_lines`
@@ -44,6 +48,8 @@ impl Verb {
         "collapse",
         "trim",
         "recase",
+        "normalize",
+        "plain_letters",
         "drop_lines",
         "keep_lines",
         "drop_repeats",
@@ -62,6 +68,8 @@ impl Verb {
             Self::Collapse(_) => "collapse",
             Self::Trim(_) => "trim",
             Self::Recase(_) => "recase",
+            Self::Normalize(_) => "normalize",
+            Self::PlainLetters => "plain_letters",
             Self::DropLines(_) => "drop_lines",
             Self::KeepLines(_) => "keep_lines",
             Self::DropRepeats(_) => "drop_repeats",
@@ -198,6 +206,38 @@ impl TrimClass {
         match self {
             Self::Blank => "blank",
             Self::Whitespace => "whitespace",
+        }
+    }
+}
+
+/// Puts text in a normalization form (Unicode Standard Annex #15).
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Normalize {
+    /// Which form.
+    pub form: NormalForm,
+}
+
+/// The normalization forms.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum NormalForm {
+    /// Canonical, composed: é is one character.
+    Nfc,
+    /// Canonical, decomposed: é is a letter and a mark.
+    Nfd,
+    /// Compatible, composed: ﬁ is two letters, ² is 2.
+    Nfkc,
+    /// Compatible, decomposed.
+    Nfkd,
+}
+
+impl NormalForm {
+    /// The form as rules write it.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Nfc => "NFC",
+            Self::Nfd => "NFD",
+            Self::Nfkc => "NFKC",
+            Self::Nfkd => "NFKD",
         }
     }
 }

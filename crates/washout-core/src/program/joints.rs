@@ -36,8 +36,12 @@ struct Run {
 
 impl Joints {
     pub(super) fn new(join: &JoinLines) -> Self {
-        let class = |name| CharTable::new(&NamedClass::find(name).expect("OK because these are named classes").set());
-        let letters = || HyphenLetters { before: class("letter"), after: class("lower") };
+        let class = |name| NamedClass::find(name).expect("OK because these are named classes").set();
+        let letters = || {
+            let mut before = class("letter");
+            before.add(&class("mark")); // a letter may be written with marks of its own
+            HyphenLetters { before: CharTable::new(&before), after: CharTable::new(&class("lower")) }
+        };
         Self {
             with: join.with.as_bytes().to_vec(),
             paragraphs: join.paragraphs,

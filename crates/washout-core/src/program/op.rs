@@ -5,6 +5,8 @@ use super::joints::Joints;
 use super::keep::Keeper;
 use super::line_ends::Ender;
 use super::lines::{DropExtraEmpty, EdgeTrim, LineFilter};
+use super::normalize::Normalizer;
+use super::plain_letters;
 use super::recase::Recaser;
 use super::repeats::{Repeats, Seen};
 use super::substitute::{Breaker, Substitution};
@@ -36,6 +38,8 @@ enum Kind {
     DropRepeats(Repeats),
     LineEnds(Ender),
     Tabs(Untabber),
+    Normalize(Normalizer),
+    PlainLetters,
 }
 
 /// How much of the text an operation must see at once.
@@ -85,6 +89,8 @@ impl Op {
             Verb::KeepLines(keep) => (Kind::Filter(LineFilter::keeping(&keep.search)), Some(&keep.search)),
             Verb::DropRepeats(repeats) => (Kind::DropRepeats(Repeats(*repeats)), None),
             Verb::LineEnds(ends) => (Kind::LineEnds(Ender(*ends)), None),
+            Verb::Normalize(normalize) => (Kind::Normalize(Normalizer(*normalize)), None),
+            Verb::PlainLetters => (Kind::PlainLetters, None),
             Verb::Tabs(tabs) => (Kind::Tabs(Untabber(*tabs)), None),
             Verb::JoinLines(join) => (Kind::Join(Joints::new(join)), None),
             Verb::BreakLines(breaks) => (Kind::Break(Breaker::new(breaks)), Some(&breaks.search)),
@@ -129,6 +135,8 @@ impl Op {
             Kind::Collapse(collapser) => collapser.run(text, state),
             Kind::Recase(recaser) => recaser.run(text, state),
             Kind::DropRepeats(repeats) => repeats.run(text, state),
+            Kind::Normalize(normalizer) => normalizer.run(text, state),
+            Kind::PlainLetters => plain_letters::run(text, state),
             Kind::Tabs(untabber) => untabber.run(text, state),
             Kind::LineEnds(_) | Kind::Join(_) => {}
         }

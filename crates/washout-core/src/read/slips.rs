@@ -33,6 +33,7 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("group", "keep"),
     ("unmatched", "keep"),
     ("to", "recase"),
+    ("form", "normalize"),
     ("scope", "drop_repeats"),
     ("ignore_edges", "drop_repeats"),
     ("final", "line_ends"),
@@ -91,8 +92,8 @@ fn owners(key: &str, owner: &str) -> String {
         "which" => "verbs that act on matches".to_owned(),
         "to" => "`recase`, `line_ends` and `tabs`".to_owned(),
         "with" => "`replace`, `collapse` and `join_lines`".to_owned(),
-        "gap" | "empty" | "joined_with" | "group" | "unmatched" | "scope" | "ignore_edges" | "final" | "bom"
-        | "width" | "paragraphs" | "hyphens" | "place" | "tight" => format!("`{owner}`"),
+        "gap" | "empty" | "joined_with" | "group" | "unmatched" | "form" | "scope" | "ignore_edges" | "final"
+        | "bom" | "width" | "paragraphs" | "hyphens" | "place" | "tight" => format!("`{owner}`"),
         _ => "verbs that look for something".to_owned(),
     }
 }

@@ -7,8 +7,8 @@ use super::search::{case, default_gap, reads_target, search, search_keys, which}
 use super::slips;
 use crate::model::{
     At, BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, HyphenAtLineEnd,
-    JoinLines, Keep, KeepLines, LetterCase, LineEnds, Paragraphs, Recase, Remove, RepeatScope, Replace, Search, Tabs,
-    Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb,
+    JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Paragraphs, Recase, Remove, RepeatScope,
+    Replace, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
 use crate::text::LineEnd;
 
@@ -23,6 +23,8 @@ pub(super) fn verb(name: &'static str, rule: &mut Fields<'_>, problems: &mut Pro
         "recase" => recase(&mut fields, problems).map(Verb::Recase),
         "drop_lines" => drop_lines(&mut fields, problems).map(Verb::DropLines),
         "keep_lines" => search(&mut fields, problems).map(|search| Verb::KeepLines(KeepLines { search })),
+        "normalize" => normalize(&mut fields, problems).map(Verb::Normalize),
+        "plain_letters" => Some(Verb::PlainLetters),
         "drop_repeats" => Some(Verb::DropRepeats(drop_repeats(&mut fields, problems))),
         "line_ends" => line_ends(&mut fields, problems).map(Verb::LineEnds),
         "tabs" => tabs(&mut fields, problems).map(Verb::Tabs),
@@ -45,6 +47,8 @@ pub(super) fn example(verb: &str) -> &'static str {
         "recase" => r#"recase = { to = "lower" }"#,
         "drop_lines" => r#"drop_lines = { text = "draft" }"#,
         "keep_lines" => r#"keep_lines = { text = "lamp" }"#,
+        "normalize" => r#"normalize = { form = "NFC" }"#,
+        "plain_letters" => "plain_letters = {}",
         "drop_repeats" => r#"drop_repeats = { scope = "file" }"#,
         "line_ends" => r#"line_ends = { to = "lf" }"#,
         "tabs" => r#"tabs = { to = "spaces", width = 4 }"#,
@@ -186,6 +190,15 @@ fn drop_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<DropLi
         problems.add_helped(empty_place, message, "with a target beside it", "make two rules of it");
     }
     empty.map(DropLines::Empty)
+}
+
+fn normalize(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Normalize> {
+    let forms = [NormalForm::Nfc, NormalForm::Nfd, NormalForm::Nfkc, NormalForm::Nfkd].map(|form| (form.name(), form));
+    if fields.place_of("form").is_none() {
+        let help = "write form = \"NFC\", \"NFD\", \"NFKC\" or \"NFKD\"";
+        problems.add_helped(fields.place(), "`normalize` needs `form`, the normalization form", "no `form` here", help);
+    }
+    fields.choice("form", &forms, problems).map(|form| Normalize { form })
 }
 
 fn drop_repeats(fields: &mut Fields<'_>, problems: &mut Problems) -> DropRepeats {

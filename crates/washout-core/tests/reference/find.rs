@@ -159,7 +159,17 @@ pub fn is_word(character: char) -> bool {
     WORD.is_match(character.to_string().as_bytes())
 }
 
-fn is_letter(character: char) -> bool {
+pub fn is_mark(character: char) -> bool {
+    static MARK: LazyLock<Regex> = LazyLock::new(|| Regex::new(r"^\p{M}$").unwrap());
+    MARK.is_match(character.to_string().as_bytes())
+}
+
+pub fn is_latin(character: char) -> bool {
+    static LATIN: LazyLock<Regex> = LazyLock::new(|| Regex::new(r"^[\p{Latin}&&\p{L}]$").unwrap());
+    LATIN.is_match(character.to_string().as_bytes())
+}
+
+pub fn is_letter(character: char) -> bool {
     is_word(character) && !character.is_numeric()
 }
 

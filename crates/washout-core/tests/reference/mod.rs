@@ -13,12 +13,14 @@ mod find;
 mod units;
 
 use find::{Found, find};
+use unicode_normalization::UnicodeNormalization;
+use unicode_normalization::char::canonical_combining_class;
 use unicode_width::UnicodeWidthChar;
 use units::{Unit, Units, lines, to_bytes, to_units};
 use washout_core::{
     At, BreakLines, BreakPlace, Case, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, Hyphen,
-    HyphenAtLineEnd, JoinLines, Keep, LetterCase, LineEnd, LineEnds, Paragraphs, Part, Recase, RepeatScope, Rule,
-    RuleSet, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
+    HyphenAtLineEnd, JoinLines, Keep, LetterCase, LineEnd, LineEnds, NormalForm, Paragraphs, Part, Recase, RepeatScope,
+    Rule, RuleSet, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
 };
 
 /// The text after all rules, and how many changes each rule made.
@@ -110,6 +112,8 @@ fn edits(verb: &Verb, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edi
             is_empty(units, line) && line.0 > 0 && is_empty(units, line_with(units, line.0 - 1))
         }),
         Verb::KeepLines(keep) => without_lines(units, |line| !holds(&keep.search, units, line)),
+        Verb::Normalize(normalize) => normalized(normalize.form, units),
+        Verb::PlainLetters => plain_letters(units),
         Verb::DropRepeats(repeats) => repeated(*repeats, units),
         Verb::LineEnds(ends) => line_ends(*ends, units, first_line_end),
         Verb::Tabs(tabs) => untabbed(*tabs, units),
@@ -317,6 +321,7 @@ fn recased_unit(to: LetterCase, units: &Units, at: usize, sentence: &mut bool) -
     let title = || match character {
         'ß' => "Ss".to_owned(),
         'ǆ' => "ǅ".to_owned(),
+        'ﬁ' => "Fi".to_owned(),
         _ => character.to_uppercase().to_string(),
     };
     let word = find::is_word(character);
@@ -337,6 +342,80 @@ fn recased_unit(to: LetterCase, units: &Units, at: usize, sentence: &mut bool) -
         }
     };
     recased.into_bytes()
+}
+
+/// The whole text at once says what the result is; the parts only say how many places that is.
+fn normalized(form: NormalForm, units: &Units) -> Vec<Edit> {
+    let normal = |text: &str| -> String {
+        match form {
+            NormalForm::Nfc => text.nfc().collect(),
+            NormalForm::Nfd => text.nfd().collect(),
+            NormalForm::Nfkc => text.nfkc().collect(),
+            NormalForm::Nfkd => text.nfkd().collect(),
+        }
+    };
+    let text = |from: usize, to: usize| String::from_utf8(to_bytes(&units[from..to])).unwrap();
+    // Behind letters and syllables, a character that begins a part stays apart from them, and no mark moves over it.
+    let begins = |at: usize| {
+        let character = text(at, at + 1);
+        let starter = canonical_combining_class(character.nfkd().next().unwrap()) == 0;
+        starter
+            && ["a", "\u{1100}", "\u{1100}\u{1161}"]
+                .iter()
+                .all(|before| normal(&format!("{before}{character}")) == normal(before) + &normal(&character))
+    };
+    let mut edits: Vec<Edit> = Vec::new();
+    let is_text = |at: usize| units.get(at).is_some_and(|unit| unit.character().is_some());
+    let mut start = 0;
+    while start < units.len() {
+        let end = (start + 1..units.len()).find(|at| !is_text(*at) || begins(*at)).unwrap_or(units.len());
+        if is_text(start) {
+            edits.push(Edit { start, end, put: normal(&text(start, end)).into_bytes(), matches: 1 });
+            start = end;
+        } else {
+            start += 1;
+        }
+    }
+    for stretch in units.split(|unit| unit.character().is_none()) {
+        let whole = normal(&String::from_utf8(to_bytes(stretch)).unwrap());
+        let put: Vec<u8> = edits.iter().flat_map(|edit| edit.put.clone()).collect();
+        assert!(
+            put.windows(whole.len().max(1)).any(|part| part == whole.as_bytes()) || whole.is_empty(),
+            "{form:?} {whole}"
+        );
+    }
+    edits
+}
+
+fn plain_letters(units: &Units) -> Vec<Edit> {
+    let mut edits = Vec::new();
+    let mut after_latin = false;
+    for (at, unit) in units.iter().enumerate() {
+        let Some(character) = unit.character() else {
+            after_latin = false;
+            continue;
+        };
+        if after_latin && find::is_mark(character) {
+            edits.push(Edit::remove(at, at + 1));
+            continue;
+        }
+        let base = character.nfd().next().unwrap();
+        after_latin = find::is_latin(base);
+        let plain = match base {
+            'ß' => "ss".to_owned(),
+            'ẞ' => "SS".to_owned(),
+            'ø' => "o".to_owned(),
+            'Ø' => "O".to_owned(),
+            'æ' => "ae".to_owned(),
+            'Æ' => "AE".to_owned(),
+            'Ł' => "L".to_owned(),
+            _ => base.to_string(),
+        };
+        if after_latin {
+            edits.push(Edit { start: at, end: at + 1, put: plain.into_bytes(), matches: 1 });
+        }
+    }
+    edits
 }
 
 fn repeated(repeats: DropRepeats, units: &Units) -> Vec<Edit> {
@@ -388,13 +467,13 @@ fn untabbed(tabs: Tabs, units: &Units) -> Vec<Edit> {
     let mut edits = Vec::new();
     for line in lines(units) {
         let mut column = 0;
-        for at in line.0..line.1 {
-            let width = match units[at] {
+        for (at, unit) in units.iter().enumerate().take(line.1).skip(line.0) {
+            let width = match *unit {
                 Unit::Char('\t') => tabs.width - column % tabs.width,
                 Unit::Char(character) => character.width().unwrap_or(0),
                 _ => 1,
             };
-            if units[at] == Unit::Char('\t') {
+            if *unit == Unit::Char('\t') {
                 edits.push(Edit { start: at, end: at + 1, put: vec![b' '; width], matches: 1 });
             }
             column += width;
@@ -437,7 +516,7 @@ fn rejoins(body: &Units, start: usize, end: usize) -> bool {
     let character = |at: usize| body.get(at).and_then(|unit| unit.character());
     start >= 2
         && character(start - 1).is_some_and(|hyphen| matches!(hyphen, '-' | '\u{2010}' | '\u{AD}'))
-        && character(start - 2).is_some_and(char::is_alphabetic)
+        && character(start - 2).is_some_and(find::is_letter)
         && character(end).is_some_and(char::is_lowercase)
 }
 
