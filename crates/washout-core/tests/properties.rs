@@ -86,7 +86,8 @@ fn one_of(values: &'static [&'static str]) -> impl Strategy<Value = String> {
     select(values).prop_map(str::to_owned)
 }
 
-fn target() -> impl Strategy<Value = String> {
+/// Characters and literal text: what runs are made of.
+fn characters_or_text() -> impl Strategy<Value = String> {
     one_of(&[
         "chars = '#-'",
         "chars = ' .'",
@@ -109,6 +110,11 @@ fn target() -> impl Strategy<Value = String> {
         "text = \"m\\n\"",
         "text = [\"\\n\\n\", \"a\\n b\", \"\\r\\n#\"]",
         "text = 'ß'",
+    ])
+}
+
+fn target() -> impl Strategy<Value = String> {
+    let others = one_of(&[
         "words = ['um', 'uh']",
         "words = ['um', 'um um', 'the lamp', '12']",
         "words = ['lamp', \"a'b\", '# x', '.']",
@@ -123,7 +129,8 @@ fn target() -> impl Strategy<Value = String> {
         "positions = '3..'",
         "positions = '1'",
         "stock = 'line-number'",
-    ])
+    ]);
+    prop_oneof![characters_or_text(), others]
 }
 
 fn pattern() -> impl Strategy<Value = String> {
@@ -170,9 +177,9 @@ fn except() -> impl Strategy<Value = String> {
 
 /// A target with the modifiers every search may have.
 fn search() -> impl Strategy<Value = String> {
-    let cased = (target(), case()).prop_map(|(target, case)| {
-        if target.starts_with("stock") || target.starts_with("positions") { target } else { target + &case }
-    });
+    let takes_case = |target: &str| !["stock", "positions"].iter().any(|kind| target.starts_with(kind));
+    let cased =
+        (target(), case()).prop_map(move |(target, case)| if takes_case(&target) { target + &case } else { target });
     let target = prop_oneof![3 => cased, 1 => (pattern(), case()).prop_map(|(pattern, case)| pattern + &case)];
     (target, at(), except()).prop_map(|(target, at, except)| target + &at + &except)
 }
@@ -213,11 +220,11 @@ fn rule() -> impl Strategy<Value = String> {
     let keep_group = (at(), which(), 0..3_usize).prop_map(|(at, which, group)| {
         format!(r"keep = {{ pattern = '(u|l)?(?<x>[ma]+)'{at}{which}, group = {group} }}")
     });
-    let collapse = (search(), which(), one_of(&["", "", ", with = ' '", ", with = ''"]))
-        .prop_filter("runs of characters or text", |(search, ..)| {
-            ["chars", "class", "text"].iter().any(|kind| search.starts_with(kind))
-        })
-        .prop_map(|(search, which, with)| format!("collapse = {{ {search}{which}{with} }}"));
+    let collapse =
+        (characters_or_text(), case(), at(), except(), which(), one_of(&["", "", ", with = ' '", ", with = ''"]))
+            .prop_map(|(target, case, at, except, which, with)| {
+                format!("collapse = {{ {target}{case}{at}{except}{which}{with} }}")
+            });
     let recase = (one_of(&["lower", "upper", "title", "sentence"]), prop::option::of((search(), which()))).prop_map(
         |(to, within)| {
             let within = within.map_or(String::new(), |(search, which)| format!(", {search}{which}"));
