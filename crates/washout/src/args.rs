@@ -114,7 +114,7 @@ pub(crate) struct ChoiceArgs {
 
 /// Prove the examples of rule sets
 ///
-/// Each [[example]] says what the rules make of a text. Every one is run; where the result is another, the difference
+/// Each `[[example]]` says what the rules make of a text. Every one is run; where the result is another, the difference
 /// is shown. Exit status 1 if any example fails.
 #[derive(Args, Debug)]
 pub(crate) struct TestArgs {
