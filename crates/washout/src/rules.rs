@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use clap::ArgMatches;
-use washout_core::{Program, RuleError, RuleSet};
+use washout_core::{Program, Rule, RuleError, RuleSet};
 
 use crate::args::RuleArgs;
 use crate::exit::Trouble;
@@ -21,7 +21,7 @@ pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<Program, Tr
     for source in &sources {
         match source.read()? {
             Ok(set) => sets.push(set),
-            Err(error) => errors.push(error),
+            Err(found) => errors.extend(found),
         }
     }
     if errors.is_empty() { Ok(Program::compile(&sets)) } else { Err(Trouble::Rules(errors)) }
@@ -29,15 +29,16 @@ pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<Program, Tr
 
 enum Source<'a> {
     Set(&'a Path),
-    /// Rules given one after the other count as one set, numbered from 1.
-    Rules(Vec<&'a str>),
+    /// Rules given one after the other are one set. Each has its number among all `--rule`s, from 1.
+    Rules(Vec<(usize, &'a str)>),
 }
 
 /// `-r` and `--rule` as they stood on the command line.
 fn in_order<'a>(args: &'a RuleArgs, given: &ArgMatches) -> Vec<Source<'a>> {
     let places = |name| given.indices_of(name).into_iter().flatten();
     let sets = places("rules").zip(&args.rules).map(|(at, path)| (at, Source::Set(path)));
-    let rules = places("rule").zip(&args.rule).map(|(at, rule)| (at, Source::Rules(vec![rule])));
+    let numbered = (1..).zip(args.rule.iter().map(String::as_str));
+    let rules = places("rule").zip(numbered).map(|(at, rule)| (at, Source::Rules(vec![rule])));
     let mut all: Vec<(usize, Source<'a>)> = sets.chain(rules).collect();
     all.sort_by_key(|(at, _)| *at);
     let mut sources: Vec<Source<'a>> = Vec::new();
@@ -62,9 +63,9 @@ pub(crate) fn read_set(path: &Path) -> Result<Result<RuleSet, RuleError>, Troubl
 }
 
 impl Source<'_> {
-    fn read(&self) -> Result<Result<RuleSet, RuleError>, Trouble> {
+    fn read(&self) -> Result<Result<RuleSet, Vec<RuleError>>, Trouble> {
         match self {
-            Self::Set(path) => read_set(path),
+            Self::Set(path) => Ok(read_set(path)?.map_err(|error| vec![error])),
             Self::Rules(rules) => Ok(read_rules(rules)),
         }
     }
@@ -75,12 +76,16 @@ fn unreadable(path: &Path, reason: &str) -> Trouble {
     Trouble::Usage(format!("the rule set {} cannot be read: {reason}", shown_path(path)))
 }
 
-fn read_rules(rules: &[&str]) -> Result<RuleSet, RuleError> {
+/// Every rule is read, even behind one that is wrong: all problems are to be shown.
+fn read_rules(rules: &[(usize, &str)]) -> Result<RuleSet, Vec<RuleError>> {
     let mut set = RuleSet { name: "--rule".to_owned(), ..RuleSet::default() };
-    for (index, rule) in rules.iter().enumerate() {
-        let name = if rules.len() == 1 { "--rule".to_owned() } else { format!("--rule, number {}", index + 1) };
-        let read = RuleSet::read_one_rule(&name, rule)?;
-        set.rules.extend(read.rules.into_iter().map(|rule| washout_core::Rule { number: index + 1, ..rule }));
+    let mut errors = Vec::new();
+    for (number, rule) in rules {
+        let name = if *number == 1 { "--rule".to_owned() } else { format!("--rule, number {number}") };
+        match RuleSet::read_one_rule(&name, rule) {
+            Ok(read) => set.rules.extend(read.rules.into_iter().map(|rule| Rule { number: *number, ..rule })),
+            Err(error) => errors.push(error),
+        }
     }
-    Ok(set)
+    if errors.is_empty() { Ok(set) } else { Err(errors) }
 }

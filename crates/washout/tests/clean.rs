@@ -349,6 +349,14 @@ fn sets_and_single_rules_run_in_the_order_given() {
     assert_eq!(ran.out(), "b\n");
     desk.run(&[&["clean"], &set[..], &first, &["x.txt"]].concat())
         .says(&["b:1   replace text “b”", "--rule:1   replace text “a”"]);
+    desk.run(&[&["clean"], &first[..], &set, &last, &["x.txt"]].concat()).says(&[
+        "--rule:1   replace text “a”",
+        "b:1   replace text “b”",
+        "--rule:2   replace text “c”",
+    ]);
+    desk.run(&[&["clean"], &first[..], &["--rule", "remov.text = x", "--rule", "trim.at = ends"], &["x.txt"]].concat())
+        .status(2)
+        .complains(&["--rule, number 2:1:1", "--rule, number 3:1:11", "2 problems in the rules"]);
 }
 
 #[test]
