@@ -467,6 +467,10 @@ fn one_rule_from_a_command_line() {
              the letters themselves, write each once and in another order)"
             .to_owned())
     );
+    assert_eq!(
+        message("trim"),
+        Err("--rule:1:4: a verb needs a table, even an empty one (write trim = { at = \"end\" })".to_owned())
+    );
 }
 
 #[test]

@@ -56,7 +56,7 @@ pub enum FileError {
         cause: io::Error,
     },
     /// A copy is there already.
-    #[error("{} is there already; --overwrite replaces it", .0.display())]
+    #[error("{} is there already, and stays; --overwrite replaces it", .0.display())]
     CopyExists(PathBuf),
     /// The copy would be the file itself.
     #[error("the copy would be the file itself; --write cleans files in place")]

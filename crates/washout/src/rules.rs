@@ -24,7 +24,15 @@ pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<Program, Tr
             Err(found) => errors.extend(found),
         }
     }
-    if errors.is_empty() { Ok(Program::compile(&sets)) } else { Err(Trouble::Rules(errors)) }
+    if !errors.is_empty() {
+        return Err(Trouble::Rules(errors));
+    }
+    let program = Program::compile(&sets);
+    if program.names().is_empty() {
+        let message = "there is no rule that is on\nA rule starts with [[rule]] on a line of its own";
+        return Err(Trouble::Usage(message.to_owned()));
+    }
+    Ok(program)
 }
 
 enum Source<'a> {

@@ -156,7 +156,7 @@ fn copies_keep_the_tree_and_write_over_nothing() {
     desk.write("notes/new.txt", b"uh new\n");
     desk.run(&args)
         .status(3)
-        .complains(&["washout: watch.txt: cleaned/watch.txt is there already; --overwrite replaces it"]);
+        .complains(&["washout: watch.txt: cleaned/watch.txt is there already, and stays; --overwrite replaces it"]);
     assert_eq!(desk.read("cleaned/watch.txt"), "mine\n");
     assert_eq!(desk.read("cleaned/notes/new.txt"), "new\n", "the others were done");
 
@@ -308,6 +308,9 @@ fn nothing_is_opened_before_rules_and_paths_are_good() {
         .status(2)
         .complains(&["gone.txt: no such file or directory", "Nothing was opened"]);
     desk.run(&["clean", "watch.txt"]).status(2).complains(&["no rules given", "-r FILE"]);
+    desk.write("off.toml", b"[[rule]]\noff = true\ntrim = {}\n");
+    desk.run(&["clean", "-r", "off.toml", "watch.txt"]).status(2).complains(&["there is no rule that is on"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "notes", "--only", "*.md"]).status(2).complains(&["there is no file"]);
     desk.run(&["clean", "-r", "gone.toml"])
         .status(2)
         .complains(&["the rule set gone.toml cannot be read: No such file"]);

@@ -18,6 +18,19 @@ pub struct Search {
     pub except: Except,
 }
 
+impl Search {
+    /// Whether a match may hold a line end.
+    pub(crate) fn takes_line_ends(&self) -> bool {
+        match &self.target {
+            Target::Chars(chars) => chars.set.has_line_ends(),
+            Target::Text(entries) => entries.iter().any(|entry| entry.contains(['\n', '\r'])),
+            Target::Words(_) | Target::Pattern(_) | Target::Stock(_) | Target::Between(_) | Target::Positions(_) => {
+                false
+            }
+        }
+    }
+}
+
 /// The things a rule acts on.
 #[derive(Clone, Debug)]
 pub enum Target {

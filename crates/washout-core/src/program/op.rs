@@ -97,7 +97,7 @@ impl Op {
         };
         let reach = match verb {
             // A run of line ends may be as long as the text.
-            Verb::Collapse(collapse) if takes_line_ends(&collapse.search) => Reach::Text,
+            Verb::Collapse(collapse) if collapse.search.takes_line_ends() => Reach::Text,
             _ => search.map_or(Reach::Lines, reach),
         };
         Self { kind, reach }
@@ -140,14 +140,6 @@ impl Op {
             Kind::Tabs(untabber) => untabber.run(text, state),
             Kind::LineEnds(_) | Kind::Join(_) => {}
         }
-    }
-}
-
-fn takes_line_ends(search: &Search) -> bool {
-    match &search.target {
-        Target::Chars(chars) => chars.set.has_line_ends(),
-        Target::Text(entries) => entries.iter().any(|entry| entry.contains(['\n', '\r'])),
-        Target::Words(_) | Target::Pattern(_) | Target::Stock(_) | Target::Between(_) | Target::Positions(_) => false,
     }
 }
 

@@ -59,7 +59,9 @@ impl RuleError {
 
 /// Keeps a place inside the source and off the middle of characters: messages must never fail to be drawn.
 fn within(source: &str, place: &Range<usize>) -> Range<usize> {
-    let start = source.floor_char_boundary(place.start.min(source.len()));
+    // At the end of the source the last character stands for what is missing behind it.
+    let last = source.len().saturating_sub(usize::from(!source.is_empty()));
+    let start = source.floor_char_boundary(place.start.min(last));
     let end = source.ceil_char_boundary(place.end.clamp(start, source.len()));
     start..end
 }

@@ -131,6 +131,9 @@ fn explain_line(line: &str, place: Range<usize>, toml_says: &str) -> Problem {
 
 /// What is wrong with the line, and the line as it was probably meant.
 fn slip(line: &str, toml_says: &str) -> Option<(&'static str, String)> {
+    if Verb::NAMES.contains(&line.trim()) {
+        return Some(("a verb needs a table, even an empty one", format!("write {}", example(line.trim()))));
+    }
     let (key, value) = line.split_once('=')?;
     let (key, value) = (key.trim(), value.trim());
     if toml_says.contains("escape") && value.contains('\\') {

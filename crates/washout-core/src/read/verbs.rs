@@ -67,7 +67,7 @@ fn remove(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Remove> {
         let message = "`gap` means nothing where the whole line goes";
         problems.add_helped(place, message, "no gap is left", "leave out `gap`, or `at = \"whole-line\"`");
     }
-    if let (true, Some(Gap::Close | Gap::Mend), Some(place)) = (takes_line_ends(&search), gap, fields.place_of("gap")) {
+    if let (true, Some(Gap::Close | Gap::Mend), Some(place)) = (search.takes_line_ends(), gap, fields.place_of("gap")) {
         let message = "a gap is closed within a line, and here line ends go";
         let help = "leave out `gap`; to join lines with one blank between them, use `join_lines`";
         problems.add_helped(place, message, "not with line ends", help);
@@ -101,7 +101,7 @@ fn keep(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Keep> {
     let group = group(fields, problems);
     let place = fields.place();
     let search = search(fields, problems)?;
-    if takes_line_ends(&search) {
+    if search.takes_line_ends() {
         let help = "to join lines, use `join_lines` or `remove` line ends";
         problems.add_helped(place, "`keep` works within a line", "takes line ends", help);
     }
@@ -256,17 +256,9 @@ fn break_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Break
     let tight = fields.boolean("tight", problems).unwrap_or(false);
     let target_place = fields.place();
     let search = search(fields, problems)?;
-    if takes_line_ends(&search) {
+    if search.takes_line_ends() {
         problems.add(target_place, "a line is broken within, not at its own end", "takes line ends");
         return None;
     }
     Some(BreakLines { search, which, place, tight })
-}
-
-fn takes_line_ends(search: &Search) -> bool {
-    match &search.target {
-        Target::Chars(chars) => chars.set.has_line_ends(),
-        Target::Text(entries) => entries.iter().any(|entry| entry.contains(['\n', '\r'])),
-        Target::Words(_) | Target::Pattern(_) | Target::Stock(_) | Target::Between(_) | Target::Positions(_) => false,
-    }
 }

@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
 use washout_core::Program;
-use washout_files::{Aim, Choice, Chosen, FileReport, Globs, State, Stop, choose, wash_all, wash_stream};
+use washout_files::{Aim, Choice, Chosen, FileError, FileReport, Globs, State, Stop, choose, wash_all, wash_stream};
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
@@ -36,10 +36,23 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         with_ignored: args.choice.with_ignored,
         avoid: args.into.clone(),
     })?;
+    refuse_nothing(&chosen)?;
     let amount = if args.all { Amount::All } else { Amount::Some };
     let job = Job { program: &program, aim: aim(args, amount), amount };
     set_jobs(args.choice.jobs)?;
     job.run(&chosen, interrupt::watch(), &mut buffered_stdout())
+}
+
+/// A run over no file at all is a slip, and a table of zeros would hide it.
+fn refuse_nothing(chosen: &Chosen) -> Result<(), Trouble> {
+    if chosen.files.is_empty() && chosen.skipped.is_empty() && chosen.failed.is_empty() {
+        return Err(Trouble::Usage(
+            "there is no file to clean\nHidden files and those that ignore files name are left out; --with-hidden and \
+             --with-ignored take them, and --only and --except leave out more"
+                .to_owned(),
+        ));
+    }
+    Ok(())
 }
 
 /// Files are worked on by this many threads.
@@ -174,16 +187,18 @@ impl Job<'_> {
             Aim::Preview { .. } if summary.unchanged > 0 => {
                 writeln!(out, "\nNothing to clean: no rule changes anything here.")
             }
-            Aim::Into { folder, .. } => {
+            Aim::Into { folder, .. } if summary.changed + summary.unchanged > 0 => {
                 writeln!(out, "The cleaned copies are in {}", shown_path(folder))
             }
-            Aim::Preview { .. } | Aim::Write => Ok(()),
+            Aim::Preview { .. } | Aim::Into { .. } | Aim::Write => Ok(()),
         }
     }
 }
 
 /// A file that could not be done, on standard error; what was shown before it comes first.
-fn say_failed(path: &Path, error: &washout_files::FileError, out: &mut impl Write) -> io::Result<()> {
+fn say_failed(path: &Path, error: &FileError, out: &mut impl Write) -> io::Result<()> {
     out.flush()?;
-    writeln!(anstream::stderr(), "washout: {}: {}; left as it was", shown_path(path), shown(&error.to_string()))
+    // Where a copy is refused, nobody fears for the file itself.
+    let fate = if matches!(error, FileError::CopyExists(_)) { "" } else { "; left as it was" };
+    writeln!(anstream::stderr(), "washout: {}: {}{}", shown_path(path), shown(&error.to_string()), fate)
 }

@@ -4,11 +4,9 @@ use std::io::{self, Write};
 
 use similar::{DiffOp, capture_diff_slices};
 
-use super::style::{GONE, NEW, QUIET};
+use super::hunk::{MARGIN, margin};
+use super::style::{GONE, NEW};
 use super::visible::{Glyph, Look, glyphs, line_end_glyph};
-
-/// Columns left of the text: the line number and which of the two texts it is.
-const MARGIN: usize = 16;
 
 /// The lines in which a result differs from what was wanted.
 pub(crate) struct Difference {
@@ -58,7 +56,7 @@ impl Place {
         let head = wanted_glyphs.iter().zip(&got_glyphs).take_while(|(one, other)| same(one, other)).count();
         let tails = wanted_glyphs[head..].iter().rev().zip(got_glyphs[head..].iter().rev());
         let tail = tails.take_while(|(one, other)| same(one, other)).count();
-        let number = self.line + index;
+        let number = (self.line + index) as u64;
         if wanted.is_some() {
             row(Some(number), "wanted", &wanted_glyphs, head, tail, columns, out)?;
         }
@@ -70,7 +68,7 @@ impl Place {
 }
 
 fn row(
-    line: Option<usize>,
+    line: Option<u64>,
     word: &str,
     glyphs: &[Glyph],
     head: usize,
@@ -79,9 +77,6 @@ fn row(
     out: &mut impl Write,
 ) -> io::Result<()> {
     let (sign, style) = if word == "wanted" { ("^", NEW) } else { ("×", GONE) };
-    let margin = |line: Option<usize>, word: &str| {
-        format!("{QUIET}{:>6}  {word:<6}{QUIET:#}  ", line.map(|line| line.to_string()).unwrap_or_default())
-    };
     let width = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.width).sum::<usize>();
     let text = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.text.as_str()).collect::<String>();
     let (before, rest) = glyphs.split_at(head);
@@ -97,19 +92,14 @@ fn row(
             })
             .count();
     let ellipsis = if cut > 0 { "…" } else { "" };
-    writeln!(
-        out,
-        "{}{ellipsis}{}{style}{}{style:#}{}",
-        margin(line, word),
-        text(&before[cut..]),
-        text(differs),
-        text(after)
-    )?;
+    margin(line, word, out)?;
+    writeln!(out, "{ellipsis}{}{style}{}{style:#}{}", text(&before[cut..]), text(differs), text(after))?;
     if differs.is_empty() {
         return Ok(());
     }
+    margin(None, "", out)?;
     let indent = " ".repeat(width(&before[cut..]) + usize::from(cut > 0));
-    writeln!(out, "{}{indent}{style}{}{style:#}", margin(None, ""), sign.repeat(width(differs)))
+    writeln!(out, "{indent}{style}{}{style:#}", sign.repeat(width(differs)))
 }
 
 /// A line with every blank and its line end visible.

@@ -10,7 +10,7 @@ use super::style::{GONE, NEW, QUIET};
 use super::visible::{Glyph, Look, glyphs, line_end_glyph};
 
 /// Columns left of the text: the line number and which of the two texts it is.
-const MARGIN: usize = 16;
+pub(crate) const MARGIN: usize = 16;
 /// Lines of one side that are shown.
 const MOST_LINES: usize = 6;
 /// Columns of unchanged text that are kept before the first change, where a line is too long.
@@ -123,7 +123,8 @@ fn rule_words(rules: &[&str]) -> String {
     format!("  rule{} {}", if rules.len() == 1 { "" } else { "s" }, rules.join(", "))
 }
 
-fn margin(line: Option<u64>, word: &str, out: &mut impl Write) -> io::Result<()> {
+/// Draws what stands left of a line's text.
+pub(crate) fn margin(line: Option<u64>, word: &str, out: &mut impl Write) -> io::Result<()> {
     let line = line.map(|line| line.to_string()).unwrap_or_default();
     write!(out, "{QUIET}{line:>6}  {word:<6}{QUIET:#}  ")
 }
