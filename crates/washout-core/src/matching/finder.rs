@@ -59,6 +59,17 @@ impl Finder {
 
     /// Finds all matches in `text`, a block of whole lines; they are left in `scratch.matches`.
     pub(crate) fn find<'s>(&self, text: &[u8], scratch: &'s mut FinderScratch) -> &'s Matches {
+        self.find_raw(text, scratch);
+        let matches = &mut scratch.matches;
+        if let Some(spare) = &self.spare {
+            matches.retain(|found| !spare.spares(found.of(text)));
+        }
+        self.choose(text, matches);
+        matches
+    }
+
+    /// Finds all matches, also those that are excepted or not chosen.
+    pub(crate) fn find_raw<'s>(&self, text: &[u8], scratch: &'s mut FinderScratch) -> &'s Matches {
         let matches = &mut scratch.matches;
         matches.reset(0);
         match &self.target {
@@ -77,10 +88,6 @@ impl Finder {
                 pattern.find_all(text, self.with_groups, memory, matches);
             }
         }
-        if let Some(spare) = &self.spare {
-            matches.retain(|found| !spare.spares(found.of(text)));
-        }
-        self.choose(text, matches);
         matches
     }
 

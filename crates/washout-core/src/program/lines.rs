@@ -74,6 +74,13 @@ enum Judge {
 }
 
 impl LineFilter {
+    pub(super) fn finder(&self) -> Option<&Finder> {
+        match &self.judge {
+            Judge::Holding(finder) => Some(finder),
+            Judge::Empty => None,
+        }
+    }
+
     pub(super) fn dropping(search: &Search) -> Self {
         Self { judge: Judge::holding(search), keeps: false }
     }

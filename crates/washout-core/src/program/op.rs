@@ -12,10 +12,10 @@ use super::repeats::{Repeats, Seen};
 use super::substitute::{Breaker, Substitution};
 use super::tabs::Untabber;
 use crate::edit::Edits;
-use crate::matching::FinderScratch;
+use crate::matching::{Finder, FinderScratch};
 use crate::model::{DropLines, EmptyLines, Search, Target, Verb};
 use crate::text::LineEnd;
-use crate::text::lines::last_whole_line;
+use crate::text::lines::{last_whole_line, line_start};
 
 /// A compiled rule.
 #[derive(Clone, Debug)]
@@ -47,6 +47,8 @@ enum Kind {
 enum Reach {
     /// Whole lines, in blocks of any number.
     Lines,
+    /// Whole lines that no match reaches out of; a match reaches over so many line ends at most.
+    LinesAhead(usize),
     /// The whole text, since a match may reach over any number of line ends.
     Text,
 }
@@ -57,6 +59,8 @@ pub(crate) struct OpState {
     pub(super) finder: FinderScratch,
     /// Something of the text has been judged.
     pub(super) started: bool,
+    /// How long the text that is held has to be before it is looked at again.
+    retry_at: usize,
     /// The last line judged was empty.
     pub(super) after_empty_line: bool,
     pub(super) seen: Seen,
@@ -114,6 +118,7 @@ impl Op {
             (true, _) => text.len(),
             (false, Reach::Text) => 0,
             (false, Reach::Lines) => last_whole_line(text),
+            (false, Reach::LinesAhead(line_ends)) => self.lines_without_reach(text, line_ends, state),
         };
         if let Kind::LineEnds(ender) = &self.kind {
             return ender.run(text, judged, around, state);
@@ -122,6 +127,42 @@ impl Op {
             self.run_on_lines(&text[..judged], around, state);
         }
         judged
+    }
+
+    /// The length of the longest row of whole lines that no match reaches out of, as far as that is certain: what
+    /// starts in the last few lines may go on in lines that have not come in.
+    fn lines_without_reach(&self, text: &[u8], line_ends: usize, state: &mut OpState) -> usize {
+        if text.len() < state.retry_at {
+            return 0;
+        }
+        let mut cut = last_whole_line(text);
+        for _ in 0..line_ends {
+            cut = line_before(text, cut);
+        }
+        if let Some(finder) = self.finder() {
+            let spans = finder.find_raw(&text[..last_whole_line(text)], &mut state.finder).spans();
+            for span in spans.iter().rev() {
+                if span.end <= cut {
+                    break;
+                }
+                if span.start < cut {
+                    cut = line_start(text, span.start);
+                }
+            }
+        }
+        // Where every line is reached into, looking again at each block would take quadratic time.
+        state.retry_at = if cut == 0 { text.len() * 2 } else { 0 };
+        cut
+    }
+
+    /// What finds the matches of a rule that acts on matches.
+    fn finder(&self) -> Option<&Finder> {
+        match &self.kind {
+            Kind::Substitute(substitution) => Some(substitution.finder()),
+            Kind::Filter(filter) => filter.finder(),
+            Kind::Recase(recaser) => recaser.finder(),
+            _ => None,
+        }
     }
 
     fn run_on_lines(&self, text: &[u8], around: Surroundings, state: &mut OpState) {
@@ -144,21 +185,24 @@ impl Op {
 }
 
 fn reach(search: &Search) -> Reach {
-    let crosses = match &search.target {
-        Target::Text(entries) => entries.iter().any(|entry| goes_on_after_line_end(entry)),
+    match &search.target {
+        Target::Text(entries) if entries.iter().any(|entry| goes_on_after_line_end(entry)) => {
+            let line_ends = |entry: &String| entry.matches(['\n', '\r']).count();
+            Reach::LinesAhead(entries.iter().map(line_ends).max().unwrap_or(0))
+        }
         // A run of members at an edge stays on its line, the line's own end included; the others take no line ends.
-        Target::Chars(_)
-        | Target::Words(_)
-        | Target::Pattern(_)
-        | Target::Stock(_)
-        | Target::Between(_)
-        | Target::Positions(_) => false,
-    };
-    if crosses { Reach::Text } else { Reach::Lines }
+        _ => Reach::Lines,
+    }
 }
 
 /// Whether anything stands after the entry's first line end.
 fn goes_on_after_line_end(entry: &str) -> bool {
     let after = entry.find(['\n', '\r']).map(|at| &entry[at..]);
     after.is_some_and(|after| !matches!(after, "\n" | "\r" | "\r\n"))
+}
+
+/// The start of the line before the one that starts at `at`; 0 where there is none.
+fn line_before(text: &[u8], at: usize) -> usize {
+    let line_end = if text[..at].ends_with(b"\r\n") { 2 } else { usize::from(at > 0) };
+    line_start(text, at - line_end)
 }

@@ -23,6 +23,10 @@ impl Recaser {
         Self { to: recase.to, within }
     }
 
+    pub(super) fn finder(&self) -> Option<&Finder> {
+        self.within.as_ref()
+    }
+
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
         let OpState { finder, edits, .. } = state;
         match &self.within {

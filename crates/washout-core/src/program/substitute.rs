@@ -26,6 +26,10 @@ enum Action {
 }
 
 impl Substitution {
+    pub(super) fn finder(&self) -> &Finder {
+        &self.finder
+    }
+
     pub(super) fn removal(remove: &Remove) -> Self {
         let action = if remove.search.at == At::WholeLine { Action::DeleteLine } else { Action::Delete(remove.gap) };
         Self { finder: Finder::new(&remove.search, remove.which, false), action }
