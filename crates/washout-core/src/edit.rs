@@ -83,15 +83,15 @@ impl Edits {
         self.list.iter().map(|edit| edit.matches).sum()
     }
 
-    /// Appends `text` with all changes made to `out`.
-    pub(crate) fn apply_into(&self, text: &[u8], out: &mut Vec<u8>) {
-        let mut from = 0;
+    /// Appends this stretch of `text`, with all changes made, to `out`. No change lies outside of it.
+    pub(crate) fn apply_into(&self, text: &[u8], stretch: Range<usize>, out: &mut Vec<u8>) {
+        let mut from = stretch.start;
         for edit in &self.list {
             out.extend_from_slice(&text[from..edit.place.start]);
             out.extend_from_slice(self.put(edit));
             from = edit.place.end;
         }
-        out.extend_from_slice(&text[from..]);
+        out.extend_from_slice(&text[from..stretch.end]);
     }
 }
 

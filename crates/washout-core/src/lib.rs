@@ -3,6 +3,7 @@
 mod class;
 mod edit;
 mod engine;
+mod guard;
 mod matching;
 mod model;
 mod observe;
@@ -18,10 +19,10 @@ pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
 pub use engine::{Outcome, Washer};
 pub use model::{
     At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, DropLines, DropRepeats, EmptyLines,
-    Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, Marks,
-    NormalForm, Normalize, Paragraphs, Part, Pattern, PatternError, PositionsTarget, Recase, Remove, RepeatScope,
-    Replace, Rule, RuleSet, Search, Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb,
-    Which, WordsTarget,
+    Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, LinePlace,
+    LineRange, Marks, NormalForm, Normalize, Paragraphs, Part, Pattern, PatternError, PositionsTarget, Recase, Remove,
+    RepeatScope, Replace, Rule, RuleSet, Scope, Search, Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass,
+    Unmatched, Verb, Which, WordsTarget,
 };
 pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, Side};
 pub use program::{Program, RuleId, RuleName};

@@ -36,6 +36,6 @@ impl RuleSet {
     fn only(&self, number: usize) -> Option<Self> {
         let rule = self.rules.iter().find(|rule| rule.number == number)?;
         let rule = crate::model::Rule { off: false, ..rule.clone() };
-        Some(Self { name: self.name.clone(), rules: vec![rule], ..Self::default() })
+        Some(Self { name: self.name.clone(), protect: self.protect.clone(), rules: vec![rule], ..Self::default() })
     }
 }

@@ -1,18 +1,31 @@
 //! Every way a rule set can be wrong, and what is said about it.
 
-use washout_core::RuleSet;
+use washout_core::{RuleSet, Verb};
 
 /// Name of the case, the rule set, and each message as `line:column: what is wrong (what to do)`.
 type Case = (&'static str, &'static str, &'static [&'static str]);
 
+/// Lists that grow with the language, by their names.
+fn with_lists(message: &str) -> String {
+    let list = |names: &[&str]| names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ");
+    let verbs = Verb::NAMES;
+    let scope = ["only_lines", "skip_lines", "lines", "from_line", "to_line", "spare"];
+    message
+        .replace("{verbs}", &list(verbs))
+        .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope].concat()))
+        .replace("{set keys}", &list(&["title", "about", "protect", "rule", "example"]))
+        .replace("{targets}", &list(&["chars", "class", "text", "words", "pattern", "stock", "between", "positions"]))
+}
+
 fn check(cases: &[Case]) {
     let mut failed = Vec::new();
     for (name, source, want) in cases {
-        let said = match RuleSet::read("set", source) {
+        let said: Vec<String> = match RuleSet::read("set", source) {
             Ok(_) => Vec::new(),
             Err(error) => error.to_string().lines().map(|line| line.replacen("set:", "", 1)).collect(),
         };
-        if said != *want {
+        let want: Vec<String> = want.iter().map(|message| with_lists(message)).collect();
+        if said != want {
             failed.push(format!("{name}\n  want {want:#?}\n  said {said:#?}"));
         }
     }
@@ -25,22 +38,14 @@ fn verbs_and_keys_that_do_not_belong() {
         (
             "no such verb",
             "[[rule]]\nremov = { chars = '#' }",
-            &[
-                "2:1: a rule has no key `remov`; did you mean `remove`? (a rule takes `label`, `off`, `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `normalize`, `plain_letters`, `drop_lines`, `keep_lines`, `drop_repeats`, `join_lines`, `break_lines`, `line_ends`, `tabs`)",
-            ],
+            &["2:1: a rule has no key `remov`; did you mean `remove`? (a rule takes {rule keys})"],
         ),
-        (
-            "no verb",
-            "[[rule]]\nlabel = 'x'",
-            &[
-                "1:1: this rule does nothing (a rule has one of `remove`, `replace`, `keep`, `collapse`, `trim`, `recase`, `normalize`, `plain_letters`, `drop_lines`, `keep_lines`, `drop_repeats`, `join_lines`, `break_lines`, `line_ends`, `tabs`)",
-            ],
-        ),
+        ("no verb", "[[rule]]\nlabel = 'x'", &["1:1: this rule does nothing (a rule has one of {verbs})"]),
         (
             "two verbs, each with faults of its own",
             "[[rule]]\nremove = { chars = '#', gaps = 'close' }\ntrim = { at = 'ends' }",
             &[
-                "2:25: `remove` has no key `gaps`; did you mean `gap`? (`remove` takes `which`, `gap`, `at`, `case`, `except`, `hyphen`, `chars`, `class`, `text`, `words`, `pattern`, `stock`, `between`, `positions`)",
+                "2:25: `remove` has no key `gaps`; did you mean `gap`? (`remove` takes `which`, `gap`, `at`, `case`, `except`, `hyphen`, {targets})",
                 "3:1: two verbs in one rule: `remove` and `trim` (put `trim` under a [[rule]] of its own; rules run in the order written)",
                 "3:15: `at` cannot be `ends`; did you mean `end`? (`at` is one of `start`, `end`, `edges`)",
             ],
@@ -94,9 +99,7 @@ fn verbs_and_keys_that_do_not_belong() {
         (
             "an unknown table",
             "[[rules]]\ntrim = {}",
-            &[
-                "1:3: a rule set has no key `rules`; did you mean `rule`? (a rule set takes `title`, `about`, `rule`, `example`)",
-            ],
+            &["1:3: a rule set has no key `rules`; did you mean `rule`? (a rule set takes {set keys})"],
         ),
         (
             "a verb that is no table",
@@ -125,9 +128,7 @@ fn targets_that_name_nothing() {
         (
             "no target",
             "[[rule]]\nremove = { at = 'end' }",
-            &[
-                "2:1: this rule looks for nothing (say what to look for with one of `chars`, `class`, `text`, `words`, `pattern`, `stock`, `between`, `positions`)",
-            ],
+            &["2:1: this rule looks for nothing (say what to look for with one of {targets})"],
         ),
         (
             "two kinds",
@@ -409,6 +410,51 @@ fn line_ends_and_tabs() {
                 "2:18: `width` has to be from 1 to 64",
                 "4:18: `width` has to be a whole number, not a string (write it without quotes)",
             ],
+        ),
+    ]);
+}
+
+#[test]
+fn scopes_that_pick_nothing() {
+    check(&[
+        (
+            "a range of lines that is none, and one that is swapped",
+            "[[rule]]\ntrim = {}\nlines = '0..3'\n[[rule]]\ntrim = {}\nlines = '9..2'\n[[rule]]\ntrim = {}\nlines = '..'\n[[rule]]\ntrim = {}\nlines = '-1..-3'",
+            &[
+                "3:9: `0..3` is no range of lines (lines are written \"3\", \"1..5\", \"5..\", or from the end \"-3..\"; they are counted from 1)",
+                "6:9: the range `9..2` ends before it begins (write \"2..9\")",
+                "9:9: `..` is no range of lines (lines are written \"3\", \"1..5\", \"5..\", or from the end \"-3..\"; they are counted from 1)",
+                "12:9: the range `-1..-3` ends before it begins (write \"-3..-1\")",
+            ],
+        ),
+        (
+            "a line picked by its end",
+            "[[rule]]\ntrim = {}\nonly_lines = { chars = \"\\n\" }",
+            &[
+                "3:1: `only_lines` looks at each line by itself (line by line, `\\n` and `line-end` are never found; leave them out)",
+            ],
+        ),
+        (
+            "nothing to protect, and a protected word",
+            "protect = [{ at = 'start' }, 'um']\n[[rule]]\ntrim = {}",
+            &[
+                "1:12: this rule looks for nothing (say what to look for with one of {targets})",
+                "1:30: `protect` is a list of targets (write protect = [{ text = \"lamp\" }])",
+            ],
+        ),
+        (
+            "protect in a rule, a scope in a verb, a scope outside any rule",
+            "lines = '1'\n[[rule]]\ntrim = { lines = '1' }\nprotect = []",
+            &[
+                "1:1: `lines` stands outside any rule (put [[rule]] on a line of its own before it)",
+                "3:10: `lines` belongs to the rule, not inside `trim` (write it on a line of its own, above trim = { at = \"end\" })",
+                "4:1: `protect` belongs to the whole set, and here it is read as a key of the rule above (move `protect` (a list of targets) up, before the first [[rule]])",
+            ],
+        ),
+        (
+            "lines without a section",
+            "[[rule]]\nkeep_lines = {}\nspare = [{ chars = '#' }]",
+            &["2:1: this rule looks for nothing (say what to look for with one of {targets})"],
         ),
     ]);
 }

@@ -265,8 +265,49 @@ fn rule() -> impl Strategy<Value = String> {
     ]
 }
 
+/// Which lines the rule is about.
+fn lines() -> impl Strategy<Value = String> {
+    one_of(&[
+        "lines = '2..3'",
+        "lines = '-2..'",
+        "lines = '2..-2'",
+        "lines = '..1'",
+        "only_lines = { chars = '#-' }",
+        "only_lines = { words = 'um', case = 'ignore' }",
+        "skip_lines = { pattern = '^$' }",
+        "skip_lines = { class = 'broken' }",
+        "from_line = { text = 'a' }\nto_line = { text = 'b' }",
+        "from_line = { chars = '#' }",
+        "to_line = { words = 'lamp' }",
+        "from_line = { class = 'blank', at = 'start' }\nto_line = { pattern = 'm$' }\nlines = '2..'",
+    ])
+}
+
+/// Where the rule may act.
+fn scope() -> impl Strategy<Value = String> {
+    prop_oneof![4 => Just(String::new()), 1 => lines(), 1 => stretches().prop_map(|list| format!("spare = {list}"))]
+}
+
+/// Targets to be left alone.
+fn stretches() -> impl Strategy<Value = String> {
+    one_of(&[
+        "[{ words = 'lamp' }]",
+        "[{ chars = '#' , at = 'whole-line' }]",
+        "[{ pattern = 'u.*', at = 'whole-line' }, { class = 'blank' }]",
+        "[{ text = [\"a\\n\", \"m\\nu\", \"\\n\\n\"] }]",
+        "[{ between = ['[', ']'] }, { text = ', ' }]",
+        "[{ pattern = '.', at = 'whole-line' }]",
+        "[{ class = 'broken' }, { class = 'line-end', at = 'whole-line' }]",
+    ])
+}
+
 fn rules() -> impl Strategy<Value = String> {
-    vec(rule(), 1..5).prop_map(|rules| rules.iter().flat_map(|rule| ["[[rule]]\n", rule, "\n"]).collect())
+    let scoped = (rule(), scope()).prop_map(|(rule, scope)| format!("[[rule]]\n{rule}\n{scope}\n"));
+    let section = (one_of(&["drop_lines", "keep_lines"]), lines())
+        .prop_map(|(verb, lines)| format!("[[rule]]\n{verb} = {{}}\n{lines}\n"));
+    let protect =
+        prop_oneof![4 => Just(String::new()), 1 => stretches().prop_map(|list| format!("protect = {list}\n"))];
+    (protect, vec(prop_oneof![12 => scoped, 1 => section], 1..5)).prop_map(|(protect, rules)| protect + &rules.concat())
 }
 
 proptest! {

@@ -1,7 +1,7 @@
 //! One rule at work on its own input.
 
 use crate::observe::{Change, Observer};
-use crate::program::{Op, OpState, RuleId, Surroundings};
+use crate::program::{Judged, Op, OpState, RuleId, Surroundings};
 
 /// One rule at work.
 #[derive(Debug)]
@@ -9,8 +9,10 @@ pub(super) struct Node<'p> {
     op: &'p Op,
     rule: RuleId,
     state: OpState,
-    /// What has come in and has not been judged yet.
+    /// What has come in and has to be looked at again.
     held: Vec<u8>,
+    /// How much of that has been judged already: the start of a line that is judged in parts.
+    context: usize,
     /// How much of the input has been judged, in bytes from the start of the text.
     judged: u64,
     pub(super) changes: u64,
@@ -26,7 +28,7 @@ pub(super) enum Output {
 
 impl<'p> Node<'p> {
     pub(super) fn new(op: &'p Op, rule: RuleId) -> Self {
-        Self { op, rule, state: OpState::default(), held: Vec::new(), judged: 0, changes: 0 }
+        Self { op, rule, state: OpState::default(), held: Vec::new(), context: 0, judged: 0, changes: 0 }
     }
 
     /// Takes the next piece of the input and gives all output that is certain.
@@ -43,30 +45,33 @@ impl<'p> Node<'p> {
             return Output::Same(0);
         }
         if self.held.is_empty() {
-            let judged = self.judge(piece, around, observer);
-            self.held.extend_from_slice(&piece[judged..]);
+            let Judged { to, keep_from } = self.judge(piece, around, observer);
+            self.held.extend_from_slice(&piece[keep_from..]);
+            self.context = to - keep_from;
             if self.state.edits.is_empty() {
-                return Output::Same(judged);
+                return Output::Same(to);
             }
-            self.state.edits.apply_into(&piece[..judged], out);
+            self.state.edits.apply_into(piece, 0..to, out);
             return Output::Written;
         }
         let mut text = std::mem::take(&mut self.held);
         text.extend_from_slice(piece);
-        let judged = self.judge(&text, around, observer);
-        self.state.edits.apply_into(&text[..judged], out);
-        text.drain(..judged);
+        let from = self.context;
+        let Judged { to, keep_from } = self.judge(&text, around, observer);
+        self.state.edits.apply_into(&text, from..to, out);
+        text.drain(..keep_from);
+        self.context = to - keep_from;
         self.held = text;
         Output::Written
     }
 
-    fn judge(&mut self, text: &[u8], around: Surroundings, observer: &mut impl Observer) -> usize {
-        let judged = self.op.run(text, around, &mut self.state);
+    fn judge(&mut self, text: &[u8], around: Surroundings, observer: &mut impl Observer) -> Judged {
+        let judged = self.op.run(text, self.context, around, &mut self.state);
         self.changes += self.state.edits.matches();
         if observer.is_active() {
             self.report(text, observer);
         }
-        self.judged += judged as u64;
+        self.judged += (judged.to - self.context) as u64;
         if observer.is_active() {
             observer.judged(self.rule, self.judged);
         }
@@ -77,7 +82,7 @@ impl<'p> Node<'p> {
         for edit in self.state.edits.iter() {
             observer.change(&Change {
                 rule: self.rule,
-                at: self.judged + edit.place.start as u64,
+                at: self.judged + (edit.place.start - self.context) as u64,
                 before: edit.place.of(text),
                 after: self.state.edits.put(edit),
                 matches: edit.matches,

@@ -10,6 +10,7 @@ use super::matches::{Matches, Span};
 use super::pattern::{LinePattern, PatternScratch};
 use super::{chars, positions, walker};
 use crate::class::CharTable;
+use crate::guard::GuardState;
 use crate::model::{At, Case, PositionsTarget, Search, Target, Which};
 use crate::stock::{LineNumber, Stock, Timestamp};
 use crate::text::lines::{Line, Lines};
@@ -57,15 +58,30 @@ impl Finder {
         Self { target: Ready::new(search), at: search.at, spare, which, with_groups }
     }
 
-    /// Finds all matches in `text`, a block of whole lines; they are left in `scratch.matches`.
-    pub(crate) fn find<'s>(&self, text: &[u8], scratch: &'s mut FinderScratch) -> &'s Matches {
-        self.find_raw(text, scratch);
+    /// Finds the matches in `text`, a block of whole lines, that the guard lets the rule act on; they are left in
+    /// `scratch.matches`.
+    pub(crate) fn find<'s>(&self, text: &[u8], guard: &GuardState, scratch: &'s mut FinderScratch) -> &'s Matches {
+        self.find_placed(text, scratch);
         let matches = &mut scratch.matches;
-        if let Some(spare) = &self.spare {
-            matches.retain(|found| !spare.spares(found.of(text)));
+        if guard.is_at_work() {
+            matches.retain(|found| guard.allows(found.start, found.end));
         }
         self.choose(text, matches);
         matches
+    }
+
+    /// Finds all matches in `text` that are not excepted, wherever they stand.
+    pub(crate) fn find_all<'s>(&self, text: &[u8], scratch: &'s mut FinderScratch) -> &'s Matches {
+        self.find_placed(text, scratch);
+        self.choose(text, &mut scratch.matches);
+        &scratch.matches
+    }
+
+    fn find_placed(&self, text: &[u8], scratch: &mut FinderScratch) {
+        self.find_raw(text, scratch);
+        if let Some(spare) = &self.spare {
+            scratch.matches.retain(|found| !spare.spares(found.of(text)));
+        }
     }
 
     /// Finds all matches, also those that are excepted or not chosen.

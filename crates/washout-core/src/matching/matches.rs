@@ -1,5 +1,9 @@
 //! The matches of one rule in one block.
 
+use std::iter::Peekable;
+
+use crate::text::lines::Line;
+
 /// A stretch of a text, in bytes; `start` is never after `end`.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) struct Span {
@@ -71,4 +75,21 @@ impl Matches {
         self.spans.truncate(kept);
         self.groups.truncate(kept * self.groups_each);
     }
+}
+
+/// Whether a match touches the line. Lines are asked for in order.
+pub(crate) fn holds_line(line: Line, spans: &mut Peekable<impl Iterator<Item = Span>>) -> bool {
+    let mut holds = false;
+    while let Some(span) = spans.peek() {
+        let starts_here = span.start < line.end || span.start == line.content_end;
+        if !starts_here {
+            break;
+        }
+        holds = true;
+        if span.end > line.end {
+            break; // it reaches into the next line too
+        }
+        spans.next();
+    }
+    holds
 }

@@ -15,5 +15,5 @@ mod walker;
 
 pub(crate) use edges::Edges;
 pub(crate) use finder::{Finder, FinderScratch, chosen};
-pub(crate) use matches::{Matches, Span};
+pub(crate) use matches::{Matches, Span, holds_line};
 pub(crate) use pattern::LinePattern;

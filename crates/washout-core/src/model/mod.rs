@@ -4,11 +4,13 @@
 
 mod caption;
 mod pattern;
+mod scope;
 mod search;
 mod template;
 mod verb;
 
 pub use pattern::{Pattern, PatternError};
+pub use scope::{LinePlace, LineRange, Scope};
 pub use search::{
     At, BetweenTarget, Case, CharsTarget, Except, Marks, PositionsTarget, Search, Target, Which, WordsTarget,
 };
@@ -30,6 +32,8 @@ pub struct RuleSet {
     pub title: Option<String>,
     /// `about`, a sentence or two.
     pub about: Option<String>,
+    /// `protect`: what all rules of the set leave alone.
+    pub protect: Vec<Search>,
     /// The rules, in the order they run.
     pub rules: Vec<Rule>,
     /// The examples, in the order written.
@@ -47,6 +51,8 @@ pub struct Rule {
     pub off: bool,
     /// What it does.
     pub verb: Verb,
+    /// Where it may.
+    pub scope: Scope,
     /// Where it stands in the source of its set, in bytes.
     pub place: Range<usize>,
 }

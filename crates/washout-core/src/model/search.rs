@@ -19,6 +19,22 @@ pub struct Search {
 }
 
 impl Search {
+    /// Over how many line ends a match may reach and go on behind them; `None`: any number.
+    pub(crate) fn line_ends_reached_over(&self) -> Option<usize> {
+        match &self.target {
+            Target::Text(entries) if entries.iter().any(|entry| goes_on_after_line_end(entry)) => {
+                entries.iter().map(|entry| entry.matches(['\n', '\r']).count()).max()
+            }
+            // A run of members at an edge stays on its line, the line's own end included; the others take no line ends.
+            _ => Some(0),
+        }
+    }
+
+    /// Whether a match may hold a line end or reach over one.
+    pub(crate) fn reaches_over_lines(&self) -> bool {
+        self.takes_line_ends() || self.line_ends_reached_over() != Some(0)
+    }
+
     /// Whether a match may hold a line end.
     pub(crate) fn takes_line_ends(&self) -> bool {
         match &self.target {
@@ -29,6 +45,12 @@ impl Search {
             }
         }
     }
+}
+
+/// Whether anything stands after the entry's first line end.
+fn goes_on_after_line_end(entry: &str) -> bool {
+    let after = entry.find(['\n', '\r']).map(|at| &entry[at..]);
+    after.is_some_and(|after| !matches!(after, "\n" | "\r" | "\r\n"))
 }
 
 /// The things a rule acts on.

@@ -250,6 +250,8 @@ pub enum DropLines {
     Holding(Search),
     /// Those that hold nothing but blanks.
     Empty(EmptyLines),
+    /// All that are in the rule's scope.
+    Scope,
 }
 
 /// Which empty lines go.
@@ -264,8 +266,8 @@ pub enum EmptyLines {
 /// Drops every line that holds no match.
 #[derive(Clone, Debug)]
 pub struct KeepLines {
-    /// What a line must hold to stay.
-    pub search: Search,
+    /// What a line must hold to stay. `None`: lines in the rule's scope stay, and all others go.
+    pub search: Option<Search>,
 }
 
 /// Drops lines that were there before, each with its own line end. The first of them stays.

@@ -26,13 +26,15 @@ impl Collapser {
     }
 
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
-        let OpState { finder, edits, .. } = state;
-        let matches = self.finder.find(text, finder).spans();
+        let OpState { finder, edits, guard, .. } = state;
+        let matches = self.finder.find_all(text, finder).spans();
         let belongs =
             |one: &Span, next: &Span| one.end == next.start && (self.with.is_some() || one.of(text) == next.of(text));
         let mut edges_of_lines = Edges::default();
         let runs = matches.chunk_by(belongs);
-        let placed: Vec<&[Span]> = runs.filter(|run| edges_of_lines.allow(self.at, text, whole(run))).collect();
+        let stands_right = |run: &Span| edges_of_lines.allow(self.at, text, *run) && guard.allows(run.start, run.end);
+        let mut stands_right = stands_right;
+        let placed: Vec<&[Span]> = runs.filter(|run| stands_right(&whole(run))).collect();
         let spans: Vec<Span> = placed.iter().map(|run| whole(run)).collect();
         let chosen = chosen(self.which, text, &spans);
         for (index, run) in placed.iter().enumerate() {

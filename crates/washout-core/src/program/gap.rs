@@ -3,6 +3,7 @@
 use std::iter::Peekable;
 
 use crate::edit::Edits;
+use crate::guard::GuardState;
 use crate::matching::Span;
 use crate::model::Gap;
 use crate::text::chars::char_before;
@@ -23,10 +24,17 @@ struct Stretch {
 
 impl Stretch {
     /// Grows over the removals with only blanks before them; says whether there were any.
-    fn take_neighbours<'s>(&mut self, text: &[u8], spans: &mut Peekable<impl Iterator<Item = &'s Span>>) -> bool {
+    fn take_neighbours<'s>(
+        &mut self,
+        text: &[u8],
+        guard: &GuardState,
+        spans: &mut Peekable<impl Iterator<Item = &'s Span>>,
+    ) -> bool {
         let before = self.matches;
-        while let Some(next) = spans.next_if(|next| next.start == self.end || skip_blanks(text, self.end) >= next.start)
-        {
+        while let Some(next) = spans.next_if(|next| {
+            let near = next.start == self.end || skip_blanks(text, self.end) >= next.start;
+            near && guard.is_free(self.end, next.start)
+        }) {
             self.end = next.end;
             self.matches += 1;
         }
@@ -35,22 +43,24 @@ impl Stretch {
 }
 
 /// Pushes the removal of these matches, each stretch with the gap around it closed or mended.
-pub(super) fn push_closed(text: &[u8], spans: &[Span], gap: Gap, edits: &mut Edits) {
+pub(super) fn push_closed(text: &[u8], spans: &[Span], gap: Gap, guard: &GuardState, edits: &mut Edits) {
     let mut spans = spans.iter().filter(|span| span.start < span.end).peekable();
     while let Some(first) = spans.next() {
         let mut stretch = Stretch { start: first.start, end: first.end, matches: 1 };
-        stretch.take_neighbours(text, &mut spans);
+        stretch.take_neighbours(text, guard, &mut spans);
         if gap == Gap::Mend {
             // Without the comma, the next removal may be a neighbour: "um, um, the lamp".
-            while let Some(after_comma) = idle_comma(text, stretch) {
+            while let Some(after_comma) = idle_comma(text, stretch).filter(|end| guard.is_free(stretch.end, *end)) {
                 stretch.end = after_comma;
-                if !stretch.take_neighbours(text, &mut spans) {
+                if !stretch.take_neighbours(text, guard, &mut spans) {
                     break;
                 }
             }
         }
         let closed = close(text, stretch);
-        edits.push(text, closed.start..closed.end, b"", stretch.matches);
+        // What is protected stays, however it looks.
+        let (start, end) = (guard.clip_start(closed.start, stretch.start), guard.clip_end(stretch.end, closed.end));
+        edits.push(text, start..end, b"", stretch.matches);
     }
 }
 

@@ -51,8 +51,10 @@ impl Joints {
 
     /// Judges every joint whose end is known. A joint that reaches the end of the block, and the letter and hyphen
     /// before it, come again with the text that follows.
-    pub(super) fn run(&self, text: &[u8], last: bool, state: &mut OpState) -> usize {
-        let mut from = 0;
+    ///
+    /// What is before `from` is judged already.
+    pub(super) fn run(&self, text: &[u8], from: usize, last: bool, state: &mut OpState) -> usize {
+        let mut from = from;
         while let Some(run) = next_run(text, from) {
             if !last && !self.sees_behind(text, run.end) {
                 return self.hold(from, run.start, state);
@@ -96,7 +98,7 @@ impl Joints {
                 let end = if at_end { run.final_line_end.unwrap_or(run.end) } else { run.end };
                 let is_joint = run.line_ends > usize::from(end < run.end);
                 if is_joint && (at_start || at_end) {
-                    state.edits.push(text, run.start..end, b"", 1);
+                    state.push(text, run.start..end, b"", 1);
                 } else if is_joint {
                     self.close(text, run.start, run.end, state);
                 }
@@ -105,9 +107,13 @@ impl Joints {
     }
 
     fn close(&self, text: &[u8], start: usize, end: usize, state: &mut OpState) {
+        // A joint joins two lines, and both have to be in scope.
+        if !state.guard.in_scope(start, (end + 1).min(text.len())) {
+            return;
+        }
         match self.hyphen_before(text, start, end) {
-            Some(hyphen) => state.edits.push(text, hyphen..end, b"", 1),
-            None => state.edits.push(text, start..end, &self.with, 1),
+            Some(hyphen) => state.push(text, hyphen..end, b"", 1),
+            None => state.push(text, start..end, &self.with, 1),
         }
     }
 

@@ -1,7 +1,10 @@
 //! `keep`
 
+use std::iter::Peekable;
+
 use super::op::OpState;
 use crate::edit::{CountOnce, Edits};
+use crate::guard::GuardState;
 use crate::matching::{Finder, Matches, Span};
 use crate::model::{Keep, Target, Unmatched};
 use crate::text::lines::{Line, Lines};
@@ -29,19 +32,24 @@ impl Keeper {
     }
 
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
-        let OpState { finder, edits, .. } = state;
-        let kept = self.kept(self.finder.find(text, finder));
-        let mut kept = kept.iter().peekable();
+        let OpState { finder, edits, guard, .. } = state;
+        let kept = self.kept(self.finder.find(text, guard, finder));
+        let (mut kept, mut cores) = (kept.iter().peekable(), guard.cores().iter().peekable());
         for line in Lines::of(text) {
             let mut spans: Vec<Span> = Vec::new();
             while let Some(span) = kept.next_if(|span| span.start < line.end || span.end <= line.content_end) {
                 spans.push(*span);
             }
-            self.edit_line(text, line, &spans, edits);
+            if add_protected(line, &mut cores, &mut spans) {
+                spans.sort_unstable_by_key(|span| span.start);
+            }
+            if guard.in_scope(line.start, line.end) {
+                self.edit_line(text, line, &spans, guard, edits);
+            }
         }
     }
 
-    /// The stretches that stay.
+    /// The stretches that match.
     fn kept(&self, matches: &Matches) -> Vec<Span> {
         let spans = matches.spans().iter().enumerate();
         let stays = |(index, span): (usize, &Span)| {
@@ -57,12 +65,14 @@ impl Keeper {
         kept
     }
 
-    fn edit_line(&self, text: &[u8], line: Line, spans: &[Span], edits: &mut Edits) {
+    fn edit_line(&self, text: &[u8], line: Line, spans: &[Span], guard: &GuardState, edits: &mut Edits) {
         let (Some(first), Some(last)) = (spans.first(), spans.last()) else {
             match self.unmatched {
                 Unmatched::Empty => edits.push(text, line.start..line.content_end, b"", 1),
-                Unmatched::Leave => {}
-                Unmatched::Drop => edits.push(text, line.start..line.end, b"", 1),
+                Unmatched::Drop if !guard.has_core(line.start, line.end) => {
+                    edits.push(text, line.start..line.end, b"", 1);
+                }
+                Unmatched::Drop | Unmatched::Leave => {}
             }
             return;
         };
@@ -74,4 +84,20 @@ impl Keeper {
         }
         counts.push(edits, text, last.end..line.content_end, b"");
     }
+}
+
+/// Adds what is protected of the line; says whether anything is.
+fn add_protected<'s>(line: Line, cores: &mut Peekable<impl Iterator<Item = &'s Span>>, spans: &mut Vec<Span>) -> bool {
+    let before = spans.len();
+    while let Some(core) = cores.peek().filter(|core| core.start < line.end) {
+        let (start, end) = (core.start.max(line.start), core.end.min(line.content_end));
+        if start < end {
+            spans.push(Span::new(start, end));
+        }
+        if core.end > line.end {
+            break; // it goes on in the next line
+        }
+        cores.next();
+    }
+    spans.len() > before
 }

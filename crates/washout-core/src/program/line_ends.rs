@@ -3,7 +3,7 @@
 use super::op::{OpState, Surroundings};
 use crate::model::{FinalLineEnd, LineEnds};
 use crate::text::LineEnd;
-use crate::text::lines::Lines;
+use crate::text::lines::{Line, Lines};
 
 /// Makes line ends alike, and closes the text as it should be.
 #[derive(Clone, Copy, Debug)]
@@ -11,14 +11,22 @@ pub(super) struct Ender(pub(super) LineEnds);
 
 impl Ender {
     /// Judges whole lines. Where the end of the text matters, the line ends at the end of the block come again with
-    /// what follows them.
-    pub(super) fn run(self, text: &[u8], whole_lines: usize, around: Surroundings, state: &mut OpState) -> usize {
+    /// what follows them. What is before `from` is judged already.
+    pub(super) fn run(
+        self,
+        text: &[u8],
+        from: usize,
+        whole_lines: usize,
+        around: Surroundings,
+        state: &mut OpState,
+    ) -> usize {
         let lines = &text[..whole_lines];
         let body = if self.0.at_end.is_some() { without_line_ends(lines) } else { whole_lines };
         if let Some(to) = self.0.to {
             // The last line of a body that is cut off before its line end has none, and is not asked for one.
-            for line in Lines::of(&lines[..body]).filter(|line| line.end > line.content_end) {
-                state.edits.push(text, line.content_end..line.end, to.as_bytes(), 1);
+            let ended = |line: &Line| line.end > line.content_end && line.content_end >= from;
+            for line in Lines::of(&lines[..body]).filter(ended) {
+                state.push(text, line.content_end..line.end, to.as_bytes(), 1);
             }
         }
         state.started |= body > 0;
@@ -36,8 +44,8 @@ impl Ender {
         let place = body..text.len();
         match self.0.at_end {
             // Line ends and nothing else are an empty text.
-            Some(FinalLineEnd::One) if state.started => state.edits.push(text, place, one.as_bytes(), 1),
-            Some(_) if !place.is_empty() => state.edits.push(text, place, b"", 1),
+            Some(FinalLineEnd::One) if state.started => state.push(text, place, one.as_bytes(), 1),
+            Some(_) if !place.is_empty() => state.push(text, place, b"", 1),
             _ => {}
         }
     }

@@ -3,7 +3,8 @@
 use super::op::OpState;
 use crate::class::{CharTable, NamedClass};
 use crate::edit::Edits;
-use crate::matching::{Finder, Span};
+use crate::guard::GuardState;
+use crate::matching::{Finder, holds_line};
 use crate::model::{Search, Trim, TrimAt, Which};
 use crate::text::chars::char_before;
 use crate::text::lines::{Line, Lines, skip_blanks};
@@ -24,9 +25,9 @@ impl EdgeTrim {
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
         for line in Lines::of(text) {
             let start = if self.at == TrimAt::End { line.start } else { self.skip(text, line) };
-            edit(text, line.start, start, &mut state.edits);
+            edit(text, line.start, start, state);
             if self.at != TrimAt::Start {
-                edit(text, self.skip_back(text, start, line.content_end), line.content_end, &mut state.edits);
+                edit(text, self.skip_back(text, start, line.content_end), line.content_end, state);
             }
         }
     }
@@ -53,9 +54,9 @@ impl EdgeTrim {
     }
 }
 
-fn edit(text: &[u8], start: usize, end: usize, edits: &mut Edits) {
+fn edit(text: &[u8], start: usize, end: usize, state: &mut OpState) {
     if start < end {
-        edits.push(text, start..end, b"", 1);
+        state.push(text, start..end, b"", 1);
     }
 }
 
@@ -71,13 +72,15 @@ pub(super) struct LineFilter {
 enum Judge {
     Holding(Box<Finder>),
     Empty,
+    /// All lines in scope.
+    Scope,
 }
 
 impl LineFilter {
     pub(super) fn finder(&self) -> Option<&Finder> {
         match &self.judge {
             Judge::Holding(finder) => Some(finder),
-            Judge::Empty => None,
+            Judge::Empty | Judge::Scope => None,
         }
     }
 
@@ -93,17 +96,30 @@ impl LineFilter {
         Self { judge: Judge::Empty, keeps: false }
     }
 
+    /// Every line in scope goes, or every line out of it.
+    pub(super) fn of_scope(keeps: bool) -> Self {
+        Self { judge: Judge::Scope, keeps }
+    }
+
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
-        let OpState { finder, edits, .. } = state;
+        let OpState { finder, edits, guard, .. } = state;
         match &self.judge {
-            Judge::Empty => drop_lines(text, edits, |line| is_empty(text, line) != self.keeps),
+            Judge::Empty => drop_lines(text, guard, edits, |line| is_empty(text, line) != self.keeps),
             Judge::Holding(search) => {
-                let mut spans = search.find(text, finder).spans().iter().peekable();
+                let mut spans = search.find(text, guard, finder).spans().iter().copied().peekable();
                 if spans.peek().is_none() && !self.keeps {
                     return;
                 }
-                drop_lines(text, edits, |line| holds(line, &mut spans) != self.keeps);
+                drop_lines(text, guard, edits, |line| holds_line(line, &mut spans) != self.keeps);
             }
+            Judge::Scope if self.keeps => {
+                for line in Lines::of(text) {
+                    if !guard.in_scope(line.start, line.end) && !guard.has_core(line.start, line.end) {
+                        edits.push(text, line.start..line.end, b"", 1);
+                    }
+                }
+            }
+            Judge::Scope => drop_lines(text, guard, edits, |_| true),
         }
     }
 }
@@ -114,26 +130,9 @@ impl Judge {
     }
 }
 
-/// Whether a match touches the line. Lines are asked for in order.
-fn holds<'s>(line: Line, spans: &mut std::iter::Peekable<impl Iterator<Item = &'s Span>>) -> bool {
-    let mut holds = false;
-    while let Some(span) = spans.peek() {
-        let starts_here = span.start < line.end || span.start == line.content_end;
-        if !starts_here {
-            break;
-        }
-        holds = true;
-        if span.end > line.end {
-            break; // it reaches into the next line too
-        }
-        spans.next();
-    }
-    holds
-}
-
-fn drop_lines(text: &[u8], edits: &mut Edits, mut drops: impl FnMut(Line) -> bool) {
+fn drop_lines(text: &[u8], guard: &GuardState, edits: &mut Edits, mut drops: impl FnMut(Line) -> bool) {
     for line in Lines::of(text) {
-        if drops(line) {
+        if drops(line) && guard.allows_line(line) {
             edits.push(text, line.start..line.end, b"", 1);
         }
     }
@@ -152,7 +151,7 @@ impl DropExtraEmpty {
     #[expect(clippy::unused_self, reason = "an operation like the others")]
     pub(super) fn run(self, text: &[u8], state: &mut OpState) {
         let after_empty = &mut state.after_empty_line;
-        drop_lines(text, &mut state.edits, |line| {
+        drop_lines(text, &state.guard, &mut state.edits, |line| {
             let empty = is_empty(text, line);
             std::mem::replace(after_empty, empty) && empty
         });

@@ -17,10 +17,11 @@ mod repeats;
 mod substitute;
 mod tabs;
 
-pub(crate) use op::{Op, OpState, Surroundings};
+pub(crate) use op::{Judged, Op, OpState, Surroundings};
 
 use crate::engine::{Outcome, Washer};
-use crate::model::{Rule, RuleSet, Verb};
+use crate::guard::Guard;
+use crate::model::{Rule, RuleSet, Search, Verb};
 use crate::observe::{NoObserver, Observer};
 
 /// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
@@ -54,7 +55,8 @@ impl Program {
                 if matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom) {
                     program.drops_bom.get_or_insert(RuleId(program.ops.len()));
                 }
-                program.ops.push(Op::new(&rule.verb));
+                let protect: Vec<&Search> = set.protect.iter().collect();
+                program.ops.push(Op::new(&rule.verb, Guard::new(&[&rule.scope], &protect)));
                 program.names.push(name(set, rule, sets.len() > 1));
             }
         }

@@ -43,6 +43,9 @@ impl Normalizer {
             return;
         }
         let place = start + part_start..start + part_start + part.len();
+        if !state.guard.allows(place.start, place.end) {
+            return;
+        }
         state.edits.push_with(text, place, 1, |put| {
             let mut write = |character: char| put.extend_from_slice(character.encode_utf8(&mut [0; 4]).as_bytes());
             match self.0.form {

@@ -1,5 +1,7 @@
 //! One operation for each rule.
 
+use std::ops::Range;
+
 use super::collapse::Collapser;
 use super::joints::Joints;
 use super::keep::Keeper;
@@ -12,16 +14,18 @@ use super::repeats::{Repeats, Seen};
 use super::substitute::{Breaker, Substitution};
 use super::tabs::Untabber;
 use crate::edit::Edits;
+use crate::guard::{Guard, GuardState};
 use crate::matching::{Finder, FinderScratch};
-use crate::model::{DropLines, EmptyLines, Search, Target, Verb};
+use crate::model::{DropLines, EmptyLines, KeepLines, Search, Verb};
 use crate::text::LineEnd;
-use crate::text::lines::{last_whole_line, line_start};
+use crate::text::lines::{is_line_start, last_whole_line, line_before, line_start};
 
 /// A compiled rule.
 #[derive(Clone, Debug)]
 pub(crate) struct Op {
     kind: Kind,
     reach: Reach,
+    guard: Guard,
 }
 
 #[derive(Clone, Debug)]
@@ -64,7 +68,26 @@ pub(crate) struct OpState {
     /// The last line judged was empty.
     pub(super) after_empty_line: bool,
     pub(super) seen: Seen,
+    pub(super) guard: GuardState,
     pub(crate) edits: Edits,
+}
+
+/// How far an operation has judged its text.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Judged {
+    /// What is before has been judged.
+    pub(crate) to: usize,
+    /// What is behind has to come again: at most `to`, and before it where a line is judged in parts.
+    pub(crate) keep_from: usize,
+}
+
+impl OpState {
+    /// Adds a change, unless it is out of the rule's scope or touches what is protected.
+    pub(super) fn push(&mut self, text: &[u8], place: Range<usize>, put: &[u8], matches: u64) {
+        if self.guard.allows(place.start, place.end) {
+            self.edits.push(text, place, put, matches);
+        }
+    }
 }
 
 /// What an operation may know about its text beyond the block.
@@ -77,7 +100,7 @@ pub(crate) struct Surroundings {
 }
 
 impl Op {
-    pub(crate) fn new(verb: &Verb) -> Self {
+    pub(crate) fn new(verb: &Verb, guard: Guard) -> Self {
         let (kind, search) = match verb {
             Verb::Remove(remove) => (Kind::Substitute(Substitution::removal(remove)), Some(&remove.search)),
             Verb::Replace(replace) => (Kind::Substitute(Substitution::replacement(replace)), Some(&replace.search)),
@@ -90,7 +113,11 @@ impl Op {
             Verb::DropLines(DropLines::Holding(search)) => (Kind::Filter(LineFilter::dropping(search)), Some(search)),
             Verb::DropLines(DropLines::Empty(EmptyLines::All)) => (Kind::Filter(LineFilter::dropping_empty()), None),
             Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => (Kind::DropExtraEmpty(DropExtraEmpty), None),
-            Verb::KeepLines(keep) => (Kind::Filter(LineFilter::keeping(&keep.search)), Some(&keep.search)),
+            Verb::DropLines(DropLines::Scope) => (Kind::Filter(LineFilter::of_scope(false)), None),
+            Verb::KeepLines(KeepLines { search: Some(search) }) => {
+                (Kind::Filter(LineFilter::keeping(search)), Some(search))
+            }
+            Verb::KeepLines(KeepLines { search: None }) => (Kind::Filter(LineFilter::of_scope(true)), None),
             Verb::DropRepeats(repeats) => (Kind::DropRepeats(Repeats(*repeats)), None),
             Verb::LineEnds(ends) => (Kind::LineEnds(Ender(*ends)), None),
             Verb::Normalize(normalize) => (Kind::Normalize(Normalizer(*normalize)), None),
@@ -104,29 +131,50 @@ impl Op {
             Verb::Collapse(collapse) if collapse.search.takes_line_ends() => Reach::Text,
             _ => search.map_or(Reach::Lines, reach),
         };
-        Self { kind, reach }
+        let reach = match (&kind, &guard) {
+            (_, guard) if guard.needs_text() => Reach::Text,
+            // Joints and line ends are judged in parts of lines, which protected stretches over lines do not allow.
+            (Kind::Join(_) | Kind::LineEnds(_), guard) if guard.reaching().next().is_some() => Reach::Text,
+            (_, guard) => reach.or_ahead(guard.lines_ahead()),
+        };
+        Self { kind, reach, guard }
     }
 
-    /// Works out the changes to `text`, which starts where the last call stopped, and leaves them in `state.edits`.
-    /// Gives how many bytes it has judged; the others come again with the text that follows them.
-    pub(crate) fn run(&self, text: &[u8], around: Surroundings, state: &mut OpState) -> usize {
+    /// Works out the changes to `text` from `from` on, and leaves them in `state.edits`. `text` starts where the last
+    /// call said to keep it from, and has been judged up to `from`.
+    pub(crate) fn run(&self, text: &[u8], from: usize, around: Surroundings, state: &mut OpState) -> Judged {
         state.edits.clear();
-        if let Kind::Join(joints) = &self.kind {
-            return joints.run(text, around.last, state);
+        if self.guard.is_open()
+            && let Kind::Join(joints) = &self.kind
+        {
+            let to = joints.run(text, from, around.last, state);
+            return Judged { to, keep_from: to };
         }
-        let judged = match (around.last, self.reach) {
+        let limit = match (around.last, self.reach) {
             (true, _) => text.len(),
             (false, Reach::Text) => 0,
             (false, Reach::Lines) => last_whole_line(text),
             (false, Reach::LinesAhead(line_ends)) => self.lines_without_reach(text, line_ends, state),
         };
-        if let Kind::LineEnds(ender) = &self.kind {
-            return ender.run(text, judged, around, state);
+        if limit <= from && !around.last {
+            return Judged { to: from, keep_from: 0 };
         }
-        if judged > 0 {
-            self.run_on_lines(&text[..judged], around, state);
-        }
-        judged
+        let window = if around.last { text.len() } else { last_whole_line(text) };
+        self.guard.look(&text[..window], around.last, &mut state.guard);
+        let to = match &self.kind {
+            Kind::Join(joints) => joints.run(&text[..limit], from, around.last, state),
+            Kind::LineEnds(ender) => ender.run(text, from, limit, around, state),
+            _ => {
+                if limit > 0 {
+                    self.run_on_lines(&text[..limit], around, state);
+                }
+                limit
+            }
+        };
+        let in_line = !self.guard.is_open() && !is_line_start(text, to);
+        let keep_from = if in_line { line_start(text, to) } else { to };
+        state.guard.advance(keep_from);
+        Judged { to, keep_from }
     }
 
     /// The length of the longest row of whole lines that no match reaches out of, as far as that is certain: what
@@ -139,15 +187,21 @@ impl Op {
         for _ in 0..line_ends {
             cut = line_before(text, cut);
         }
-        if let Some(finder) = self.finder() {
-            let spans = finder.find_raw(&text[..last_whole_line(text)], &mut state.finder).spans();
-            for span in spans.iter().rev() {
-                if span.end <= cut {
-                    break;
+        let window = &text[..last_whole_line(text)];
+        loop {
+            let before = cut;
+            for finder in self.finder().into_iter().chain(self.guard.reaching()) {
+                for span in finder.find_raw(window, &mut FinderScratch::default()).spans().iter().rev() {
+                    if span.end <= cut {
+                        break;
+                    }
+                    if span.start < cut {
+                        cut = line_start(text, span.start);
+                    }
                 }
-                if span.start < cut {
-                    cut = line_start(text, span.start);
-                }
+            }
+            if cut == before {
+                break;
             }
         }
         // Where every line is reached into, looking again at each block would take quadratic time.
@@ -185,24 +239,21 @@ impl Op {
 }
 
 fn reach(search: &Search) -> Reach {
-    match &search.target {
-        Target::Text(entries) if entries.iter().any(|entry| goes_on_after_line_end(entry)) => {
-            let line_ends = |entry: &String| entry.matches(['\n', '\r']).count();
-            Reach::LinesAhead(entries.iter().map(line_ends).max().unwrap_or(0))
-        }
-        // A run of members at an edge stays on its line, the line's own end included; the others take no line ends.
-        _ => Reach::Lines,
+    match search.line_ends_reached_over() {
+        Some(0) => Reach::Lines,
+        Some(line_ends) => Reach::LinesAhead(line_ends),
+        None => Reach::Text,
     }
 }
 
-/// Whether anything stands after the entry's first line end.
-fn goes_on_after_line_end(entry: &str) -> bool {
-    let after = entry.find(['\n', '\r']).map(|at| &entry[at..]);
-    after.is_some_and(|after| !matches!(after, "\n" | "\r" | "\r\n"))
-}
-
-/// The start of the line before the one that starts at `at`; 0 where there is none.
-fn line_before(text: &[u8], at: usize) -> usize {
-    let line_end = if text[..at].ends_with(b"\r\n") { 2 } else { usize::from(at > 0) };
-    line_start(text, at - line_end)
+impl Reach {
+    /// The same, and at least so many lines behind each line.
+    fn or_ahead(self, lines: usize) -> Self {
+        match self {
+            _ if lines == 0 => self,
+            Self::Lines => Self::LinesAhead(lines),
+            Self::LinesAhead(ahead) => Self::LinesAhead(ahead.max(lines)),
+            Self::Text => Self::Text,
+        }
+    }
 }

@@ -56,7 +56,7 @@ pub(super) fn run(text: &[u8], state: &mut OpState) {
                 continue;
             };
             if after_latin && MARKS.contains(character) {
-                state.edits.push(text, at..at + len, b"", 1);
+                state.push(text, at..at + len, b"", 1);
             } else {
                 let base = base_of(character);
                 after_latin = LATIN.contains(base);
@@ -79,5 +79,5 @@ fn push_plain(text: &[u8], at: usize, len: usize, base: char, state: &mut OpStat
     let listed = TABLE.iter().find(|(letter, _)| *letter == base).map(|(_, plain)| plain.as_bytes());
     let mut bytes = [0; 4];
     let plain = listed.unwrap_or_else(|| base.encode_utf8(&mut bytes).as_bytes());
-    state.edits.push(text, at..at + len, plain, 1);
+    state.push(text, at..at + len, plain, 1);
 }

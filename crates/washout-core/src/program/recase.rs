@@ -3,6 +3,7 @@
 use super::op::OpState;
 use super::substitute::is_closing;
 use crate::edit::Edits;
+use crate::guard::GuardState;
 use crate::matching::{Finder, Span};
 use crate::model::{LetterCase, Recase};
 use crate::text::chars::{char_at, char_before, step};
@@ -28,15 +29,15 @@ impl Recaser {
     }
 
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
-        let OpState { finder, edits, .. } = state;
+        let OpState { finder, edits, guard, .. } = state;
         match &self.within {
             None => {
                 for line in Lines::of(text) {
-                    self.recase(text, Span::new(line.start, line.content_end), edits);
+                    self.recase(text, Span::new(line.start, line.content_end), guard, edits);
                 }
             }
             Some(search) => {
-                for span in search.find(text, finder).spans() {
+                for span in search.find(text, guard, finder).spans() {
                     // The whole of a match is one change.
                     let mut put = Vec::with_capacity(span.end - span.start);
                     self.each_char(text, *span, |bytes, recased| {
@@ -49,10 +50,10 @@ impl Recaser {
     }
 
     /// Every character that changes is a change, neighbours together.
-    fn recase(&self, text: &[u8], span: Span, edits: &mut Edits) {
+    fn recase(&self, text: &[u8], span: Span, guard: &GuardState, edits: &mut Edits) {
         let mut at = span.start;
         self.each_char(text, span, |bytes, recased| {
-            if let Some(recased) = recased {
+            if let Some(recased) = recased.filter(|_| guard.allows(at, at + bytes.len())) {
                 edits.push(text, at..at + bytes.len(), recased.as_bytes(), 1);
             }
             at += bytes.len();

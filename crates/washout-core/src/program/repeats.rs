@@ -28,14 +28,14 @@ pub(super) struct Seen {
 
 impl Repeats {
     pub(super) fn run(self, text: &[u8], state: &mut OpState) {
-        let OpState { seen, edits, .. } = state;
+        let OpState { seen, edits, guard, .. } = state;
         for line in Lines::of(text) {
             self.compared(text, line, &mut seen.compared);
             let repeated = match self.0.scope {
                 RepeatScope::Neighbours => seen.is_like_last(),
                 RepeatScope::File => !seen.is_new(),
             };
-            if repeated {
+            if repeated && guard.allows_line(line) {
                 edits.push(text, line.start..line.end, b"", 1);
             }
         }

@@ -3,6 +3,7 @@
 use super::gap::push_closed;
 use super::op::OpState;
 use crate::edit::Edits;
+use crate::guard::GuardState;
 use crate::matching::{Finder, Matches, Span};
 use crate::model::{At, BreakLines, BreakPlace, Gap, Part, Remove, Replace, Template};
 use crate::text::LineEnd;
@@ -43,24 +44,26 @@ impl Substitution {
     }
 
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
-        let OpState { finder, edits, .. } = state;
-        let matches = self.finder.find(text, finder);
+        let OpState { finder, edits, guard, .. } = state;
+        let matches = self.finder.find(text, guard, finder);
         match &self.action {
             Action::Delete(Gap::Leave) => {
                 matches.spans().iter().for_each(|span| edits.push(text, span.start..span.end, b"", 1));
             }
-            Action::Delete(gap) => push_closed(text, matches.spans(), *gap, edits),
-            Action::DeleteLine => delete_lines(text, matches.spans(), edits),
+            Action::Delete(gap) => push_closed(text, matches.spans(), *gap, guard, edits),
+            Action::DeleteLine => delete_lines(text, matches.spans(), guard, edits),
             Action::Put(put) => matches.spans().iter().for_each(|span| edits.push(text, span.start..span.end, put, 1)),
             Action::Expand(template) => expand(text, template, matches, edits),
         }
     }
 }
 
-fn delete_lines(text: &[u8], spans: &[Span], edits: &mut Edits) {
+fn delete_lines(text: &[u8], spans: &[Span], guard: &GuardState, edits: &mut Edits) {
     for span in spans {
         let line = Line::at(text, line_start(text, span.start));
-        edits.push(text, line.start..line.end, b"", 1);
+        if guard.allows_line(line) {
+            edits.push(text, line.start..line.end, b"", 1);
+        }
     }
 }
 
@@ -92,8 +95,8 @@ impl Breaker {
     }
 
     pub(super) fn run(&self, text: &[u8], first_line_end: Option<LineEnd>, state: &mut OpState) {
-        let OpState { finder, edits, .. } = state;
-        let matches = self.finder.find(text, finder);
+        let OpState { finder, edits, guard, .. } = state;
+        let matches = self.finder.find(text, guard, finder);
         let mut last_break = 0;
         let mut line_ends = NextLineEnd::default();
         let mut runs = BlankRuns::default();
@@ -103,6 +106,9 @@ impl Breaker {
                 BreakPlace::Before => blanks_before(text, span.start, &mut runs),
             };
             let tight_here = blanks.start == blanks.end;
+            if !guard.allows(blanks.start, blanks.end) {
+                continue;
+            }
             let broken_already = blanks.start < last_break || (tight_here && blanks.end == last_break);
             if broken_already || (tight_here && !self.tight) || makes_empty_line(text, blanks, &mut runs) {
                 continue;

@@ -24,7 +24,7 @@ impl Untabber {
                 let (width, len) = match char_at(text, at) {
                     Some(('\t', _)) => {
                         let width = self.0.width - column % self.0.width;
-                        state.edits.push(text, at..at + 1, &spaces[..width], 1);
+                        state.push(text, at..at + 1, &spaces[..width], 1);
                         (width, 1)
                     }
                     Some((character, len)) => (character.width().unwrap_or(0), len),

@@ -11,6 +11,7 @@ mod one_line;
 mod patterns;
 mod problem;
 mod rule;
+mod scope;
 mod search;
 mod slips;
 mod verbs;
@@ -71,9 +72,10 @@ impl RuleSet {
 fn set(name: &str, root: &DeTable<'_>, problems: &mut Problems) -> RuleSet {
     let mut fields = Fields::of("a rule set", root, 0..0);
     let (title, about) = (fields.string("title", problems), fields.string("about", problems));
+    let protect = scope::searches("protect", &mut fields, problems);
     let rules = rules(&mut fields, problems);
     let examples = examples(&rules, &mut fields, problems);
-    let set = RuleSet { name: name.to_owned(), title, about, rules, examples };
+    let set = RuleSet { name: name.to_owned(), title, about, protect, rules, examples };
     fields.refuse_rest(problems, slips::explain_top_key);
     set
 }

@@ -5,11 +5,13 @@ use std::ops::Range;
 use toml::de::Error as SyntaxError;
 
 use super::problem::Problem;
+use super::rule::RULE_KEYS;
+use super::scope::SCOPE_KEYS;
 use super::verbs::example;
 use crate::model::Verb;
 
 /// Keys that belong before the first `[[rule]]`, with what they take.
-const TOP_KEYS: &[(&str, &str)] = &[("title", "a string"), ("about", "a string")];
+const TOP_KEYS: &[(&str, &str)] = &[("title", "a string"), ("about", "a string"), ("protect", "a list of targets")];
 
 /// Keys that go inside a verb's table.
 const VERB_KEYS: &[(&str, &str)] = &[
@@ -61,13 +63,17 @@ pub(super) fn explain_rule_key(key: &str) -> Option<(String, String)> {
 /// Message and help for a verb or target that stands at the top, without its `[[rule]]`.
 pub(super) fn explain_top_key(key: &str) -> Option<(String, String)> {
     let is_verb = Verb::NAMES.contains(&key);
-    (is_verb || matches!(key, "label" | "off"))
+    (is_verb || is_rule_key(key))
         .then(|| (format!("`{key}` stands outside any rule"), "put [[rule]] on a line of its own before it".to_owned()))
+}
+
+fn is_rule_key(key: &str) -> bool {
+    RULE_KEYS.contains(&key) || SCOPE_KEYS.contains(&key)
 }
 
 /// Message and help for a key that is known elsewhere and means nothing for this verb.
 pub(super) fn explain_verb_key(verb: &str, key: &str) -> Option<(String, String)> {
-    if matches!(key, "label" | "off") {
+    if is_rule_key(key) {
         let help = format!("write it on a line of its own, above {}", example(verb));
         return Some((format!("`{key}` belongs to the rule, not inside `{verb}`"), help));
     }

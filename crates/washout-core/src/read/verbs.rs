@@ -12,7 +12,13 @@ use crate::model::{
 };
 use crate::text::LineEnd;
 
-pub(super) fn verb(name: &'static str, rule: &mut Fields<'_>, problems: &mut Problems) -> Option<Verb> {
+/// `picks_lines`: whether the rule says which lines it is about.
+pub(super) fn verb(
+    name: &'static str,
+    rule: &mut Fields<'_>,
+    picks_lines: bool,
+    problems: &mut Problems,
+) -> Option<Verb> {
     let mut fields = rule.table(name, example(name), problems)?;
     let verb = match name {
         "remove" => remove(&mut fields, problems).map(Verb::Remove),
@@ -21,8 +27,8 @@ pub(super) fn verb(name: &'static str, rule: &mut Fields<'_>, problems: &mut Pro
         "collapse" => collapse(&mut fields, problems).map(Verb::Collapse),
         "trim" => Some(Verb::Trim(trim(&mut fields, problems))),
         "recase" => recase(&mut fields, problems).map(Verb::Recase),
-        "drop_lines" => drop_lines(&mut fields, problems).map(Verb::DropLines),
-        "keep_lines" => search(&mut fields, problems).map(|search| Verb::KeepLines(KeepLines { search })),
+        "drop_lines" => drop_lines(&mut fields, picks_lines, problems).map(Verb::DropLines),
+        "keep_lines" => keep_lines(&mut fields, picks_lines, problems).map(Verb::KeepLines),
         "normalize" => normalize(&mut fields, problems).map(Verb::Normalize),
         "plain_letters" => Some(Verb::PlainLetters),
         "drop_repeats" => Some(Verb::DropRepeats(drop_repeats(&mut fields, problems))),
@@ -181,15 +187,27 @@ fn trim(fields: &mut Fields<'_>, problems: &mut Problems) -> Trim {
     }
 }
 
-fn drop_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<DropLines> {
+fn drop_lines(fields: &mut Fields<'_>, picks_lines: bool, problems: &mut Problems) -> Option<DropLines> {
     let empty_place = fields.place_of("empty");
     let empty = fields.choice("empty", &[("all", EmptyLines::All), ("extra", EmptyLines::Extra)], problems);
-    let Some(empty_place) = empty_place else { return search(fields, problems).map(DropLines::Holding) };
+    let Some(empty_place) = empty_place else {
+        if picks_lines && !reads_target(fields) {
+            return Some(DropLines::Scope);
+        }
+        return search(fields, problems).map(DropLines::Holding);
+    };
     if reads_target(fields) {
         let message = "`empty` stands alone: empty lines hold no match";
         problems.add_helped(empty_place, message, "with a target beside it", "make two rules of it");
     }
     empty.map(DropLines::Empty)
+}
+
+fn keep_lines(fields: &mut Fields<'_>, picks_lines: bool, problems: &mut Problems) -> Option<KeepLines> {
+    if picks_lines && !reads_target(fields) {
+        return Some(KeepLines { search: None });
+    }
+    search(fields, problems).map(|search| KeepLines { search: Some(search) })
 }
 
 fn normalize(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Normalize> {

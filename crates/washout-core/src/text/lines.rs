@@ -141,6 +141,12 @@ pub(crate) fn skip_blanks_back(text: &[u8], at: usize) -> usize {
     at - blanks
 }
 
+/// The start of the line before the one that starts at `at`; 0 where there is none.
+pub(crate) fn line_before(text: &[u8], at: usize) -> usize {
+    let line_end = if text[..at].ends_with(b"\r\n") { 2 } else { usize::from(at > 0) };
+    line_start(text, at - line_end)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

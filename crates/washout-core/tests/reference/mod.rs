@@ -10,17 +10,19 @@
 )]
 
 mod find;
+mod guard;
 mod units;
 
 use find::{Found, find};
+use guard::{Guard, cores_of};
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::canonical_combining_class;
 use unicode_width::UnicodeWidthChar;
 use units::{Unit, Units, lines, to_bytes, to_units};
 use washout_core::{
     At, BreakLines, BreakPlace, Case, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, Hyphen,
-    HyphenAtLineEnd, JoinLines, Keep, LetterCase, LineEnd, LineEnds, NormalForm, Paragraphs, Part, Recase, RepeatScope,
-    Rule, RuleSet, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
+    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnd, LineEnds, NormalForm, Paragraphs, Part, Recase,
+    RepeatScope, Rule, RuleSet, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
 };
 
 /// The text after all rules, and how many changes each rule made.
@@ -33,7 +35,8 @@ pub fn apply(rules: &RuleSet, text: &[u8]) -> (Vec<u8>, Vec<u64>) {
     let first_line_end = units.iter().find_map(|unit| unit.line_end());
     let mut changes = Vec::new();
     for rule in rules.rules.iter().filter(|rule| !rule.off) {
-        let edits = edits(&rule.verb, &units, first_line_end);
+        let guard = Guard::new(rules, rule, &units);
+        let edits = edits(&rule.verb, &units, &guard, first_line_end);
         changes.push(edits.iter().filter(|edit| edit.changes(&units)).map(|edit| edit.matches).sum());
         // Through bytes and back: a rule may make a CRLF, or put line ends into the text.
         units = to_units(&carry_out(&units, &edits));
@@ -79,19 +82,24 @@ fn carry_out(units: &Units, edits: &[Edit]) -> Vec<u8> {
     out
 }
 
-fn edits(verb: &Verb, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edit> {
+fn edits(verb: &Verb, units: &Units, guard: &Guard, first_line_end: Option<LineEnd>) -> Vec<Edit> {
+    let allowed = |mut edits: Vec<Edit>| {
+        edits.retain(|edit| guard.allows(edit.start, edit.end));
+        edits
+    };
     match verb {
         Verb::Remove(remove) if remove.search.at == At::WholeLine => {
-            let matches = chosen(&remove.search, remove.which, units);
+            let matches = chosen(&remove.search, remove.which, guard, units);
             matches
                 .iter()
                 .map(|found| line_with(units, found.start))
+                .filter(|line| guard.allows_line(*line))
                 .map(|(start, end)| Edit::remove(start, end))
                 .collect()
         }
         Verb::Remove(remove) => {
-            let matches = chosen(&remove.search, remove.which, units);
-            remove_closing(units, &matches, remove.gap)
+            let matches = chosen(&remove.search, remove.which, guard, units);
+            remove_closing(units, guard, &matches, remove.gap)
         }
         Verb::Replace(replace) => {
             let put = |found: &Found| Edit {
@@ -100,31 +108,43 @@ fn edits(verb: &Verb, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edi
                 put: expand(&replace.with, found),
                 matches: 1,
             };
-            chosen(&replace.search, replace.which, units).iter().map(put).collect()
+            chosen(&replace.search, replace.which, guard, units).iter().map(put).collect()
         }
-        Verb::Keep(keep) => kept(keep, units),
-        Verb::Collapse(collapse) => collapsed(collapse, units),
-        Verb::Recase(recase) => recased(recase, units),
-        Verb::Trim(trim) => trimmed(*trim, units),
-        Verb::DropLines(DropLines::Holding(search)) => without_lines(units, |line| holds(search, units, line)),
-        Verb::DropLines(DropLines::Empty(EmptyLines::All)) => without_lines(units, |line| is_empty(units, line)),
-        Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => without_lines(units, |line| {
+        Verb::Keep(keep) => kept(keep, guard, units),
+        Verb::Collapse(collapse) => collapsed(collapse, guard, units),
+        Verb::Recase(recase) => recased(recase, guard, units),
+        Verb::Trim(trim) => allowed(trimmed(*trim, units)),
+        Verb::DropLines(DropLines::Holding(search)) => {
+            let found = chosen(search, Which::All, guard, units);
+            without_lines(units, guard, |line| holds(&found, units, line))
+        }
+        Verb::DropLines(DropLines::Scope) => without_lines(units, guard, |_| true),
+        Verb::DropLines(DropLines::Empty(EmptyLines::All)) => without_lines(units, guard, |line| is_empty(units, line)),
+        Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => without_lines(units, guard, |line| {
             is_empty(units, line) && line.0 > 0 && is_empty(units, line_with(units, line.0 - 1))
         }),
-        Verb::KeepLines(keep) => without_lines(units, |line| !holds(&keep.search, units, line)),
-        Verb::Normalize(normalize) => normalized(normalize.form, units),
-        Verb::PlainLetters => plain_letters(units),
-        Verb::DropRepeats(repeats) => repeated(*repeats, units),
-        Verb::LineEnds(ends) => line_ends(*ends, units, first_line_end),
-        Verb::Tabs(tabs) => untabbed(*tabs, units),
-        Verb::JoinLines(join) => joined(join, units),
-        Verb::BreakLines(breaks) => broken_up(breaks, units, first_line_end),
+        Verb::KeepLines(KeepLines { search: Some(search) }) => {
+            let found = chosen(search, Which::All, guard, units);
+            without_lines(units, guard, |line| !holds(&found, units, line))
+        }
+        Verb::KeepLines(KeepLines { search: None }) => {
+            let goes = |line: &(usize, usize)| !guard.in_scope(line.0, line.1) && !guard.has_core(*line);
+            lines(units).into_iter().filter(goes).map(|(start, end)| Edit::remove(start, end)).collect()
+        }
+        Verb::Normalize(normalize) => allowed(normalized(normalize.form, units)),
+        Verb::PlainLetters => allowed(plain_letters(units)),
+        Verb::DropRepeats(repeats) => repeated(*repeats, guard, units),
+        Verb::LineEnds(ends) => allowed(line_ends(*ends, units, first_line_end)),
+        Verb::Tabs(tabs) => allowed(untabbed(*tabs, units)),
+        Verb::JoinLines(join) => joined(join, guard, units),
+        Verb::BreakLines(breaks) => broken_up(breaks, guard, units, first_line_end),
     }
 }
 
 /// The matches of a search, after `except` and `which`.
-fn chosen(search: &Search, which: Which, units: &Units) -> Vec<Found> {
-    let found = find(search, units);
+fn chosen(search: &Search, which: Which, guard: &Guard, units: &Units) -> Vec<Found> {
+    let mut found = find(search, units);
+    found.retain(|found| guard.allows(found.start, found.end));
     let line_of = |found: &Found| line_with(units, found.start).0;
     let keep = |index: usize| {
         let same_line: Vec<usize> =
@@ -153,7 +173,7 @@ fn is_empty(units: &Units, line: (usize, usize)) -> bool {
     units[line.0..content_end(units, line)].iter().all(|unit| unit.is_blank())
 }
 
-fn holds(search: &Search, units: &Units, line: (usize, usize)) -> bool {
+fn holds(found: &[Found], units: &Units, line: (usize, usize)) -> bool {
     // A match that reaches over line ends is held by each of its lines; an empty one by the line it stands on.
     let touches = |found: &Found| {
         if found.start == found.end {
@@ -162,11 +182,12 @@ fn holds(search: &Search, units: &Units, line: (usize, usize)) -> bool {
             found.start < line.1 && found.end > line.0
         }
     };
-    find(search, units).iter().any(touches)
+    found.iter().any(touches)
 }
 
-fn without_lines(units: &Units, drop: impl Fn((usize, usize)) -> bool) -> Vec<Edit> {
-    lines(units).into_iter().filter(|line| drop(*line)).map(|(start, end)| Edit::remove(start, end)).collect()
+fn without_lines(units: &Units, guard: &Guard, drop: impl Fn((usize, usize)) -> bool) -> Vec<Edit> {
+    let goes = |line: &(usize, usize)| drop(*line) && guard.allows_line(*line);
+    lines(units).into_iter().filter(goes).map(|(start, end)| Edit::remove(start, end)).collect()
 }
 
 fn expand(template: &Template, found: &Found) -> Vec<u8> {
@@ -195,10 +216,10 @@ fn trimmed(trim: Trim, units: &Units) -> Vec<Edit> {
 }
 
 /// Every edit of a line but the kept stretches; a line is one change.
-fn kept(keep: &Keep, units: &Units) -> Vec<Edit> {
+fn kept(keep: &Keep, guard: &Guard, units: &Units) -> Vec<Edit> {
     let in_runs = matches!(keep.search.target, Target::Chars(_));
     let mut stretches: Vec<(usize, usize)> = Vec::new();
-    for found in chosen(&keep.search, keep.which, units) {
+    for found in chosen(&keep.search, keep.which, guard, units) {
         let place = if keep.group == 0 { Some((found.start, found.end)) } else { found.group_places[keep.group] };
         match (place.filter(|place| place.0 < place.1), stretches.last_mut()) {
             (Some((start, end)), Some(last)) if in_runs && last.1 == start => last.1 = end,
@@ -207,16 +228,18 @@ fn kept(keep: &Keep, units: &Units) -> Vec<Edit> {
         }
     }
     let mut edits = Vec::new();
-    for line in lines(units) {
+    for line in lines(units).into_iter().filter(|line| guard.in_scope(line.0, line.1)) {
         let end = content_end(units, line);
-        let inside: Vec<(usize, usize)> =
+        let mut inside: Vec<(usize, usize)> =
             stretches.iter().copied().filter(|place| place.0 >= line.0 && place.1 <= end).collect();
+        inside.extend(cores_of(guard, units, line));
+        inside.sort_unstable();
         let mut of_line = Vec::new();
         if inside.is_empty() {
             match keep.unmatched {
                 Unmatched::Empty => of_line.push(Edit::remove(line.0, end)),
-                Unmatched::Leave => {}
-                Unmatched::Drop => of_line.push(Edit::remove(line.0, line.1)),
+                Unmatched::Drop if !guard.has_core(line) => of_line.push(Edit::remove(line.0, line.1)),
+                Unmatched::Drop | Unmatched::Leave => {}
             }
         }
         let mut from = line.0;
@@ -235,7 +258,7 @@ fn kept(keep: &Keep, units: &Units) -> Vec<Edit> {
     edits
 }
 
-fn collapsed(collapse: &Collapse, units: &Units) -> Vec<Edit> {
+fn collapsed(collapse: &Collapse, guard: &Guard, units: &Units) -> Vec<Edit> {
     let all = find(&Search { at: At::Anywhere, ..collapse.search.clone() }, units);
     let mut runs: Vec<Vec<Found>> = Vec::new();
     for found in all {
@@ -259,6 +282,7 @@ fn collapsed(collapse: &Collapse, units: &Units) -> Vec<Edit> {
         At::Edges => starts(run) || ends(run),
         At::WholeLine => starts(run) && ends(run),
     });
+    runs.retain(|run| guard.allows(run[0].start, run[run.len() - 1].end));
     let line_of = |run: &[Found]| line_with(units, run[0].start).0;
     let mut edits = Vec::new();
     for run in &runs {
@@ -282,7 +306,7 @@ fn collapsed(collapse: &Collapse, units: &Units) -> Vec<Edit> {
     edits
 }
 
-fn recased(recase: &Recase, units: &Units) -> Vec<Edit> {
+fn recased(recase: &Recase, guard: &Guard, units: &Units) -> Vec<Edit> {
     let one = |start: usize, end: usize, edits: &mut Vec<Edit>, together: bool| {
         let mut puts = Vec::new();
         let mut sentence = true;
@@ -302,9 +326,12 @@ fn recased(recase: &Recase, units: &Units) -> Vec<Edit> {
     };
     let mut edits = Vec::new();
     match &recase.within {
-        None => lines(units).into_iter().for_each(|line| one(line.0, content_end(units, line), &mut edits, false)),
+        None => {
+            lines(units).into_iter().for_each(|line| one(line.0, content_end(units, line), &mut edits, false));
+            edits.retain(|edit| guard.allows(edit.start, edit.end));
+        }
         Some((search, which)) => {
-            chosen(search, *which, units).iter().for_each(|found| one(found.start, found.end, &mut edits, true));
+            chosen(search, *which, guard, units).iter().for_each(|found| one(found.start, found.end, &mut edits, true));
         }
     }
     edits
@@ -418,7 +445,7 @@ fn plain_letters(units: &Units) -> Vec<Edit> {
     edits
 }
 
-fn repeated(repeats: DropRepeats, units: &Units) -> Vec<Edit> {
+fn repeated(repeats: DropRepeats, guard: &Guard, units: &Units) -> Vec<Edit> {
     let all = lines(units);
     let compared = |line: (usize, usize)| {
         let mut content = &units[line.0..content_end(units, line)];
@@ -441,7 +468,8 @@ fn repeated(repeats: DropRepeats, units: &Units) -> Vec<Edit> {
         RepeatScope::Neighbours => index > 0 && alike(index - 1, index),
         RepeatScope::File => (0..index).any(|before| alike(before, index)),
     };
-    (0..all.len()).filter(|index| is_repeat(*index)).map(|index| Edit::remove(all[index].0, all[index].1)).collect()
+    let goes = |index: &usize| is_repeat(*index) && guard.allows_line(all[*index]);
+    (0..all.len()).filter(goes).map(|index| Edit::remove(all[index].0, all[index].1)).collect()
 }
 
 fn line_ends(ends: LineEnds, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edit> {
@@ -483,7 +511,7 @@ fn untabbed(tabs: Tabs, units: &Units) -> Vec<Edit> {
 }
 
 /// Joints are runs of blanks and line ends with at least one line end.
-fn joined(join: &JoinLines, units: &Units) -> Vec<Edit> {
+fn joined(join: &JoinLines, guard: &Guard, units: &Units) -> Vec<Edit> {
     let body_end = match join.paragraphs {
         Paragraphs::Keep => units.len(),
         Paragraphs::Join => units.len() - usize::from(units.last().is_some_and(|unit| unit.line_end().is_some())),
@@ -500,8 +528,11 @@ fn joined(join: &JoinLines, units: &Units) -> Vec<Edit> {
             Paragraphs::Keep => line_ends == 1 && !at_edge,
             Paragraphs::Join => line_ends > 0,
         };
+        let both_in_scope = guard.in_scope(at, (end + 1).min(units.len()));
         if is_joint && at_edge {
             edits.push(Edit::remove(at, end));
+        } else if is_joint && !both_in_scope {
+            // it joins lines that are not both in scope
         } else if is_joint && join.hyphens == HyphenAtLineEnd::Rejoin && rejoins(body, at, end) {
             edits.push(Edit::remove(at - 1, end));
         } else if is_joint {
@@ -509,6 +540,7 @@ fn joined(join: &JoinLines, units: &Units) -> Vec<Edit> {
         }
         at = end.max(at + 1);
     }
+    edits.retain(|edit| guard.allows(edit.start, edit.end));
     edits
 }
 
@@ -520,10 +552,10 @@ fn rejoins(body: &Units, start: usize, end: usize) -> bool {
         && character(end).is_some_and(char::is_lowercase)
 }
 
-fn broken_up(breaks: &BreakLines, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edit> {
+fn broken_up(breaks: &BreakLines, guard: &Guard, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edit> {
     let is = |at: usize, marks: &str| units[at].character().is_some_and(|mark| marks.contains(mark));
     let mut edits: Vec<Edit> = Vec::new();
-    for found in chosen(&breaks.search, breaks.which, units) {
+    for found in chosen(&breaks.search, breaks.which, guard, units) {
         let line = line_with(units, found.start);
         let (line_start, line_end) = (line.0, content_end(units, line));
         let (start, end) = match breaks.place {
@@ -541,7 +573,7 @@ fn broken_up(breaks: &BreakLines, units: &Units, first_line_end: Option<LineEnd>
         let makes_empty_line = blanks_after(units, end) == line_end || blanks_before(units, start) == line_start;
         let last_break = edits.last().map_or(0, |edit| edit.end);
         let needless = start == end && (!breaks.tight || end == last_break);
-        if makes_empty_line || start < last_break || needless {
+        if makes_empty_line || start < last_break || needless || !guard.allows(start, end) {
             continue;
         }
         let own = units[line.0..line.1].last().and_then(|unit| unit.line_end());
@@ -551,10 +583,12 @@ fn broken_up(breaks: &BreakLines, units: &Units, first_line_end: Option<LineEnd>
     edits
 }
 
-fn remove_closing(units: &Units, matches: &[Found], gap: Gap) -> Vec<Edit> {
+fn remove_closing(units: &Units, guard: &Guard, matches: &[Found], gap: Gap) -> Vec<Edit> {
     let mut stretches: Vec<Edit> = Vec::new();
     for found in matches.iter().filter(|found| found.start < found.end) {
-        let only_blanks = |from: usize| units[from..found.start].iter().all(|unit| unit.is_blank());
+        let only_blanks = |from: usize| {
+            units[from..found.start].iter().all(|unit| unit.is_blank()) && guard.is_free(from, found.start)
+        };
         match stretches.last_mut() {
             Some(last) if gap != Gap::Leave && only_blanks(last.end) => {
                 last.end = found.end;
@@ -568,14 +602,27 @@ fn remove_closing(units: &Units, matches: &[Found], gap: Gap) -> Vec<Edit> {
                 next.start >= last.end
                     && next.start < next.end
                     && units[last.end..next.start].iter().all(|unit| unit.is_blank())
+                    && guard.is_free(last.end, next.start)
             });
             if !more_to_come {
-                last.end = with_idle_comma(units, last.start, last.end);
+                let end = with_idle_comma(units, last.start, last.end);
+                if guard.is_free(last.end, end) {
+                    last.end = end;
+                }
             }
         }
     }
     if gap != Gap::Leave {
-        stretches.iter_mut().for_each(|stretch| close(units, stretch));
+        for stretch in &mut stretches {
+            let (start, end) = (stretch.start, stretch.end);
+            close(units, stretch);
+            while !guard.is_free(stretch.start, start) && stretch.start < start {
+                stretch.start += 1;
+            }
+            while !guard.is_free(end, stretch.end) && end < stretch.end {
+                stretch.end -= 1;
+            }
+        }
     }
     stretches
 }
