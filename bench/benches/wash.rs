@@ -41,11 +41,11 @@ fn twelve_rules_observed(bencher: Bencher, dirt: Dirt) {
         let mut washer = program.washer(Lineage::new(12, Detail::Around { context: 512 }));
         let (mut washed, mut hunks) = (Vec::new(), 0);
         for chunk in text.chunks(256 << 10) {
-            washer.push(chunk, &mut washed);
+            washer.push(chunk, &mut washed).expect("plain rules");
             hunks += washer.observer().take_hunks().len();
             washed.clear();
         }
-        washer.finish(&mut washed);
+        washer.finish(&mut washed).expect("plain rules");
         hunks + washer.into_observer().finish().len()
     });
 }

@@ -10,24 +10,26 @@ mod observe;
 mod program;
 mod prove;
 mod read;
+mod ready;
 mod shown;
 mod stock;
 mod text;
 mod words;
 
 pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
-pub use engine::{Outcome, Washer};
+pub use engine::{Outcome, RunError, Washer};
 pub use model::{
     At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, DropLines, DropRepeats, EmptyLines,
-    Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, LinePlace,
-    LineRange, Marks, NormalForm, Normalize, Paragraphs, Part, Pattern, PatternError, PositionsTarget, Recase, Remove,
-    RepeatScope, Replace, Rule, RuleSet, Scope, Search, Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass,
-    Unmatched, Verb, Which, WordsTarget,
+    Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds,
+    LinePlace, LineRange, Marks, NormalForm, Normalize, Pairs, Paragraphs, Part, Pattern, PatternError, PatternUse,
+    PositionsTarget, Recase, Remove, RepeatScope, Replace, Replacement, Rule, RuleSet, Scope, Search, Tabs, Target,
+    Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
 };
 pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, Side};
 pub use program::{Program, RuleId, RuleName};
 pub use prove::Proof;
-pub use read::{Problem, RuleError};
+pub use read::{Files, NamedFile, NoFiles, Problem, RuleError};
+pub use ready::ReadySet;
 pub use stock::Stock;
 pub use text::{LineEnd, SizeCounter, TextSize};
 pub use words::Hyphen;

@@ -1,5 +1,6 @@
 //! Proving the examples of a rule set.
 
+use crate::engine::RunError;
 use crate::model::{Example, RuleSet};
 use crate::program::Program;
 
@@ -8,14 +9,14 @@ use crate::program::Program;
 pub struct Proof<'s> {
     /// The example.
     pub example: &'s Example,
-    /// What the rules made of its `given`.
-    pub got: Vec<u8>,
+    /// What the rules made of its `given`, if they could.
+    pub got: Result<Vec<u8>, RunError>,
 }
 
 impl Proof<'_> {
     /// Whether that is what the example says.
     pub fn holds(&self) -> bool {
-        self.got == self.example.gives.as_bytes()
+        self.got.as_ref() == Ok(&self.example.gives)
     }
 }
 
@@ -24,12 +25,10 @@ impl RuleSet {
     pub fn prove(&self) -> impl Iterator<Item = Proof<'_>> {
         let all = Program::compile([self]);
         self.examples.iter().map(move |example| {
-            let given = example.given.as_bytes();
-            let washed = match example.rule.and_then(|number| self.only(number)) {
-                Some(one) => Program::compile([&one]).apply(given).into_text().into_owned(),
-                None => all.apply(given).into_text().into_owned(),
-            };
-            Proof { example, got: washed }
+            let given = &example.given[..];
+            let one = example.rule.and_then(|number| self.only(number)).map(|one| Program::compile([&one]));
+            let got = one.as_ref().unwrap_or(&all).apply(given).map(|outcome| outcome.into_text().into_owned());
+            Proof { example, got }
         })
     }
 

@@ -10,6 +10,10 @@ use washout_core::RuleSet;
 fn check(case: &Case) -> Result<(), String> {
     let rules = RuleSet::read("case", &case.rules).map_err(|error| error.to_string())?;
     let (given, gives) = (case.given(), case.gives());
+    if case.beyond_reference {
+        let changes = case.changes.as_ref().ok_or("the changes have to be given")?;
+        return support::check_all_ways(&rules, &given, &gives, changes);
+    }
     let (text, changes) = reference::apply(&rules, &given);
     if text != gives {
         return Err(format!("the reference gives {}", text.escape_ascii()));

@@ -20,7 +20,7 @@ fn examples_of_the_language_page_hold() {
         count += 1;
         let example: Example = toml::from_str(block).unwrap_or_else(|error| panic!("{error}\n{block}"));
         let rule = RuleSet::read_one_rule("example", &example.rule).unwrap_or_else(|error| panic!("{error}"));
-        let washed = Program::compile([&rule]).apply(example.given.as_bytes()).into_text().into_owned();
+        let washed = Program::compile([&rule]).apply(example.given.as_bytes()).unwrap().into_text().into_owned();
         assert_eq!(String::from_utf8_lossy(&washed), example.gives, "{}", example.rule);
     }
     assert!(count >= 14, "only {count} examples found");

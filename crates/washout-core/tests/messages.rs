@@ -1,9 +1,30 @@
 //! Every way a rule set can be wrong, and what is said about it.
 
-use washout_core::{RuleSet, Verb};
+use washout_core::{Files, NamedFile, ReadySet, RuleSet, Verb};
 
 /// Name of the case, the rule set, and each message as `line:column: what is wrong (what to do)`.
 type Case = (&'static str, &'static str, &'static [&'static str]);
+
+/// The files the cases name.
+struct Shelf;
+
+impl Files for Shelf {
+    fn open(&self, _from: &str, path: &str) -> Result<NamedFile, String> {
+        let bytes: &[u8] = match path {
+            "empty.txt" => b"\n \r\n",
+            "broken.txt" => b"fog\nlamp \xFF\n",
+            "pairs.csv" => b"colour,color\n\"grey\",\"gray\"\n",
+            "three.csv" => b"a,b\nc,d,e\n",
+            "broken.csv" => b"a,b\nc,\xFF\n",
+            "nothing.csv" => b",x\n",
+            "bad.wash.toml" => b"[[rule]]\nremov = {}\n",
+            "circle.wash.toml" => b"[[rule]]\ninclude = 'round.wash.toml'\n",
+            "round.wash.toml" => b"[[rule]]\ninclude = 'circle.wash.toml'\n",
+            _ => return Err("there is no such file".to_owned()),
+        };
+        Ok(NamedFile { name: path.to_owned(), bytes: bytes.to_vec() })
+    }
+}
 
 /// Lists that grow with the language, by their names.
 fn with_lists(message: &str) -> String {
@@ -13,14 +34,30 @@ fn with_lists(message: &str) -> String {
     message
         .replace("{verbs}", &list(verbs))
         .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope].concat()))
+        .replace("{ready}", &list(&ReadySet::ALL.iter().map(|set| set.name).collect::<Vec<_>>()))
+        .replace("{languages}", &list(stop_words::available_languages()))
         .replace("{set keys}", &list(&["title", "about", "protect", "rule", "example"]))
-        .replace("{targets}", &list(&["chars", "class", "text", "words", "pattern", "stock", "between", "positions"]))
+        .replace(
+            "{targets}",
+            &list(&[
+                "chars",
+                "class",
+                "text",
+                "words",
+                "words_from",
+                "stopwords",
+                "pattern",
+                "stock",
+                "between",
+                "positions",
+            ]),
+        )
 }
 
 fn check(cases: &[Case]) {
     let mut failed = Vec::new();
     for (name, source, want) in cases {
-        let said: Vec<String> = match RuleSet::read("set", source) {
+        let said: Vec<String> = match RuleSet::read_with("set", source, &Shelf) {
             Ok(_) => Vec::new(),
             Err(error) => error.to_string().lines().map(|line| line.replacen("set:", "", 1)).collect(),
         };
@@ -134,7 +171,7 @@ fn targets_that_name_nothing() {
             "two kinds",
             "[[rule]]\nremove = { chars = '#', words = 'um' }",
             &[
-                "2:25: `chars` and `words` are two kinds of target (one kind per rule (only `chars` and `class` go together): make two rules of it)",
+                "2:25: `chars` and `words` are two kinds of target (one kind per rule (`chars` and `class` go together, and so do lists of words): make two rules of it)",
             ],
         ),
         (
@@ -223,11 +260,17 @@ fn patterns_and_what_takes_their_place() {
             ],
         ),
         (
-            "look-around",
-            "[[rule]]\nremove.pattern = 'a(?=b)'",
+            "look-around that is not closed, a reference back to nothing",
+            "[[rule]]\nremove.pattern = '(?=a)(b'\n[[rule]]\nremove.pattern = '(a)\\2'",
             &[
-                "2:20: the pattern cannot be read: look-around, including look-ahead and look-behind, is not supported (this version has no look-around and no back references; often `at`, `except` or `which` says the same)",
+                "2:26: the pattern cannot be read: opening parenthesis without closing parenthesis (patterns are in the syntax of the Rust regex crate; for plain characters use `text` or `chars`)",
+                "4:18: the pattern cannot be used: invalid back reference to group 2 (patterns are in the syntax of the Rust regex crate; for plain characters use `text` or `chars`)",
             ],
+        ),
+        (
+            "across_lines without a pattern",
+            "[[rule]]\nremove = { text = 'a', across_lines = true }",
+            &["2:24: `across_lines` means nothing for `text` (`across_lines` goes with `pattern`)"],
         ),
         (
             "a pattern too large",
@@ -409,6 +452,96 @@ fn line_ends_and_tabs() {
             &[
                 "2:18: `width` has to be from 1 to 64",
                 "4:18: `width` has to be a whole number, not a string (write it without quotes)",
+            ],
+        ),
+    ]);
+}
+
+#[test]
+fn files_that_give_nothing() {
+    check(&[
+        (
+            "lists that are missing, empty, no UTF-8, elsewhere",
+            "[[rule]]\nremove.words_from = ['none.txt', 'empty.txt', 'broken.txt', '../up.txt', '/etc/words']",
+            &[
+                "2:22: `none.txt` cannot be read: there is no such file (paths start in the folder of this set)",
+                "2:34: `empty.txt` holds no words (write one word or phrase on each line)",
+                "2:47: `broken.txt` is no UTF-8 in line 2 (save the file as UTF-8)",
+                "2:61: `../up.txt` leaves the folder of this rule set (a set names files beside it or in folders below it; put a copy there)",
+                "2:74: `/etc/words` leaves the folder of this rule set (a set names files beside it or in folders below it; put a copy there)",
+            ],
+        ),
+        (
+            "tables of pairs with a wrong line",
+            "[[rule]]\nreplace.pairs_from = ['three.csv', 'broken.csv', 'nothing.csv', 'empty.txt']",
+            &[
+                "2:23: line 2 of `three.csv` has 3 columns, not two (a table of pairs has two columns: what is looked for, and what takes its place)",
+                "2:36: `broken.csv` is no UTF-8 in line 2 (save the file as UTF-8)",
+                "2:50: a pair in line 1 of `nothing.csv` looks for nothing (the first of the two is what is looked for)",
+                "2:65: line 1 of `empty.txt` has 1 columns, not two (a table of pairs has two columns: what is looked for, and what takes its place)",
+            ],
+        ),
+        (
+            "a set within a set that is wrong, missing, unknown",
+            "[[rule]]\ninclude = 'bad.wash.toml'\n[[rule]]\ninclude = 'none.wash.toml'\n[[rule]]\ninclude = 'ready:none'",
+            &[
+                "2:11: the rule set `bad.wash.toml` cannot be used (what is wrong with it is said below)",
+                "4:11: `none.wash.toml` cannot be read: there is no such file (paths start in the folder of this set)",
+                "6:11: no ready set `none` (there are {ready})",
+                "bad.wash.toml:2:1: a rule has no key `remov`; did you mean `remove`? (a rule takes {rule keys})",
+            ],
+        ),
+        (
+            "a circle",
+            "[[rule]]\ninclude = 'circle.wash.toml'",
+            &[
+                "2:11: the rule set `circle.wash.toml` cannot be used (what is wrong with it is said below)",
+                "circle.wash.toml:2:11: the rule set `round.wash.toml` cannot be used (what is wrong with it is said below)",
+                "round.wash.toml:2:11: rule sets include each other in a circle: circle.wash.toml → round.wash.toml → circle.wash.toml (take one of these includes out)",
+            ],
+        ),
+        (
+            "an example given twice, and one without its text",
+            "[[example]]\ngiven = ''\ngiven_file = 'pairs.csv'\ngives_file = 'none'",
+            &[
+                "2:1: `given` and `given_file` are one text twice (keep one)",
+                "4:14: `none` cannot be read: there is no such file (paths start in the folder of this set)",
+            ],
+        ),
+        (
+            "a language without stop words",
+            "[[rule]]\nremove.stopwords = 'english'",
+            &["2:20: no stop words for `english` (languages are written by their ISO 639 codes: {languages})"],
+        ),
+    ]);
+}
+
+#[test]
+fn pairs_that_mean_nothing() {
+    check(&[
+        (
+            "no pair, three strings, and nothing to look for",
+            "[[rule]]\nreplace.pairs = ['a', ['a', 'b', 'c'], ['', 'x']]\n[[rule]]\nreplace.pairs = 'a'",
+            &[
+                "2:18: a pair is a list of two strings (write pairs = [[\"colour\", \"color\"], [\"grey\", \"gray\"]])",
+                "2:23: a pair is a list of two strings (write pairs = [[\"colour\", \"color\"], [\"grey\", \"gray\"]])",
+                "2:40: a pair looks for nothing (the first of the two is what is looked for)",
+                "4:17: `pairs` is a list of pairs (write pairs = [[\"colour\", \"color\"], [\"grey\", \"gray\"]])",
+            ],
+        ),
+        (
+            "one text that is to become two",
+            "[[rule]]\nreplace = { pairs = [['Colour', 'color']], pairs_from = 'pairs.csv', case = 'ignore' }\n[[rule]]\nreplace = { pairs = [['colour', 'hue']], pairs_from = 'pairs.csv' }",
+            &["4:55: “colour” is to become “hue”, and “color” in line 1 of `pairs.csv` (keep one of the two pairs)"],
+        ),
+        (
+            "with beside pairs, exact case beside follow_case, a target beside pairs",
+            "[[rule]]\nreplace = { pairs = [['a', 'b']], with = 'x', follow_case = true, case = 'exact', text = 'a' }\n[[rule]]\nreplace = { text = 'a', with = 'b', whole_words = true }",
+            &[
+                "2:35: `with` means nothing beside pairs (each pair says itself what takes the place of what; leave `with` out)",
+                "2:67: `follow_case` needs `case = \"ignore\"` (leave `case` out: what follows the case it finds has to find every case)",
+                "2:83: `text` means nothing beside pairs (each pair says what is looked for)",
+                "4:37: `whole_words` goes with `pairs` (to find whole words, use `words`)",
             ],
         ),
     ]);

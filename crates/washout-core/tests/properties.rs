@@ -134,6 +134,21 @@ fn target() -> impl Strategy<Value = String> {
 }
 
 fn pattern() -> impl Strategy<Value = String> {
+    let across = one_of(&[
+        r"pattern = '\n\s*', across_lines = true",
+        r"pattern = '^$\n', across_lines = true",
+        r"pattern = '[^a]*b', across_lines = true",
+        r"pattern = 'um.|$', across_lines = true",
+        r"pattern = '(?s)a.*?m|\z', across_lines = true",
+        r"pattern = 'm?\n(?:)', across_lines = true",
+    ]);
+    // What looks around, if only for nothing, runs on another engine.
+    let looking = |pattern: String, looks: bool| if looks { pattern.replacen('\'', "'(?=)", 1) } else { pattern };
+    (prop_oneof![3 => within_lines(), 1 => across], prop::bool::weighted(0.2))
+        .prop_map(move |(pattern, looks)| looking(pattern, looks))
+}
+
+fn within_lines() -> impl Strategy<Value = String> {
     one_of(&[
         r"pattern = 'x*'",
         r"pattern = '\s+'",
@@ -181,19 +196,27 @@ fn search() -> impl Strategy<Value = String> {
     let cased =
         (target(), case()).prop_map(move |(target, case)| if takes_case(&target) { target + &case } else { target });
     let target = prop_oneof![3 => cased, 1 => (pattern(), case()).prop_map(|(pattern, case)| pattern + &case)];
-    (target, at(), except()).prop_map(|(target, at, except)| target + &at + &except)
+    (target, at(), except()).prop_map(|(target, at, except)| {
+        // Over the whole text the reference knows the start of lines only.
+        let at = match target.contains("across") {
+            true if target.contains("(?=)") || at.is_empty() => String::new(),
+            true => ", at = 'start'".to_owned(),
+            false => at,
+        };
+        target + &at + &except
+    })
 }
 
 /// Whether a search takes no line ends.
 fn within_line(search: &str) -> bool {
-    !["\\n", "\\r", "line-end"].iter().any(|taken| search.contains(taken))
+    !["\\n", "\\r", "line-end", "across"].iter().any(|taken| search.contains(taken))
 }
 
 fn rule() -> impl Strategy<Value = String> {
     let gap = one_of(&["", "", ", gap = 'leave'", ", gap = 'close'", ", gap = 'mend'"]);
     let with = one_of(&["''", "'X'", "' um '", "\"\\n\"", "\"\\r\"", "'a-'"]);
     let remove = (search(), which(), gap).prop_map(|(search, which, gap)| {
-        let line_ends = ["\\n", "\\r", "line-end", "whole-line"].iter().any(|taken| search.contains(taken));
+        let line_ends = ["\\n", "\\r", "line-end", "across", "whole-line"].iter().any(|taken| search.contains(taken));
         let gap = if line_ends { String::new() } else { gap };
         format!("remove = {{ {search}{which}{gap} }}")
     });
@@ -231,7 +254,18 @@ fn rule() -> impl Strategy<Value = String> {
             format!("recase = {{ to = '{to}'{within} }}")
         },
     );
+    let pairs = (at(), case(), which(), except(), one_of(&["", ", whole_words = true", ", follow_case = true, case = 'ignore'"]))
+        .prop_filter("case once", |(_, case, _, _, words)| case.is_empty() || !words.contains("case"))
+        .prop_map(|(at, case, which, except, words)| {
+            let pairs = if words.contains("whole") {
+                "[['um', 'X'], ['um um', ''], ['lamp', 'x'], ['the lamp', 'lamp'], ['.', '!']]"
+            } else {
+                "[['a', 'b'], ['b', 'a'], ['um', 'ab'], ['ß', 'ss'], [' ', ''], [\"\\n\", '|'], ['x', 'x'], ['um,', 'é']]"
+            };
+            format!("replace = {{ pairs = {pairs}{at}{case}{which}{except}{words} }}")
+        });
     prop_oneof![
+        2 => pairs,
         2 => keep,
         1 => keep_group,
         2 => collapse,

@@ -3,6 +3,8 @@
 use std::io;
 use std::path::PathBuf;
 
+use washout_core::RunError;
+
 /// Why the named paths make no list of files. Nothing was opened.
 #[derive(Debug, thiserror::Error)]
 pub enum ChooseError {
@@ -46,6 +48,9 @@ pub enum FileError {
     /// It cannot be opened or read.
     #[error("cannot be read: {}", reason(.0))]
     Read(#[source] io::Error),
+    /// A rule cannot go on.
+    #[error("{0}")]
+    Rule(#[source] RunError),
     /// The result cannot be written.
     #[error("the result cannot be written to {}: {}", path.display(), reason(cause))]
     Write {

@@ -6,11 +6,13 @@
 
 mod choose;
 mod error;
+mod named;
 mod run;
 mod wash;
 mod write;
 
 pub use choose::{Choice, Chosen, ChosenFile, Globs, choose};
 pub use error::{ChooseError, FileError};
+pub use named::RuleFiles;
 pub use run::{Aim, FileReport, State, Stop, wash_all};
 pub use wash::{Excerpt, Skip, StreamError, Washed, wash_stream};

@@ -118,6 +118,7 @@ fn start_of(source: &Source) -> Result<Result<Vec<u8>, Skip>, FileError> {
 fn failed<E: Into<FileError>>(failed: Failed<E>) -> FileError {
     match failed {
         Failed::Read(error) => FileError::Read(error),
+        Failed::Rule(error) => FileError::Rule(error),
         Failed::Give(error) => error.into(),
     }
 }

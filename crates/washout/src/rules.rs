@@ -3,11 +3,12 @@
 use std::path::Path;
 
 use clap::ArgMatches;
-use washout_core::{Program, Rule, RuleError, RuleSet};
+use washout_core::{Program, ReadySet, Rule, RuleError, RuleSet};
+use washout_files::RuleFiles;
 
 use crate::args::RuleArgs;
 use crate::exit::Trouble;
-use crate::show::visible::shown_path;
+use crate::show::visible::{shown, shown_path};
 
 /// Reads all rules that were given, in the order they were given, and compiles them.
 pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<Program, Trouble> {
@@ -33,6 +34,19 @@ pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<Program, Tr
         return Err(Trouble::Usage(message.to_owned()));
     }
     Ok(program)
+}
+
+/// What messages call a rule that was typed; several are told apart by what follows.
+const TYPED: &str = "--rule";
+
+const FILES: RuleFiles = RuleFiles { typed: TYPED };
+
+/// The text of a ready set.
+pub(crate) fn ready_source(name: &str) -> Result<&'static str, Trouble> {
+    ReadySet::find(name).map(|set| set.source).ok_or_else(|| {
+        let names: Vec<String> = ReadySet::ALL.iter().map(|set| format!("{}{}", ReadySet::PREFIX, set.name)).collect();
+        Trouble::Usage(format!("there is no ready set `{}`\nThere are {}", shown(name), names.join(", ")))
+    })
 }
 
 enum Source<'a> {
@@ -61,13 +75,16 @@ fn in_order<'a>(args: &'a RuleArgs, given: &ArgMatches) -> Vec<Source<'a>> {
 
 /// Reads the rule set in this file. The outer error: there is no text to read rules from.
 pub(crate) fn read_set(path: &Path) -> Result<Result<RuleSet, RuleError>, Trouble> {
+    if let Some(name) = path.to_str().and_then(|path| path.strip_prefix(ReadySet::PREFIX)) {
+        return Ok(RuleSet::read(&format!("{}{name}", ReadySet::PREFIX), ready_source(name)?));
+    }
     let source = std::fs::read(path).map_err(|error| unreadable(path, &error.to_string()))?;
     let source = String::from_utf8(source).map_err(|error| {
         let good = String::from_utf8_lossy(&error.as_bytes()[..error.utf8_error().valid_up_to()]);
         let line = good.matches('\n').count() + 1;
         unreadable(path, &format!("line {line} is no UTF-8, and rule sets have to be"))
     })?;
-    Ok(RuleSet::read(&path.to_string_lossy(), &source))
+    Ok(RuleSet::read_with(&path.to_string_lossy(), &source, &FILES))
 }
 
 impl Source<'_> {
@@ -86,11 +103,11 @@ fn unreadable(path: &Path, reason: &str) -> Trouble {
 
 /// Every rule is read, even behind one that is wrong: all problems are to be shown.
 fn read_rules(rules: &[(usize, &str)]) -> Result<RuleSet, Vec<RuleError>> {
-    let mut set = RuleSet { name: "--rule".to_owned(), ..RuleSet::default() };
+    let mut set = RuleSet { name: TYPED.to_owned(), ..RuleSet::default() };
     let mut errors = Vec::new();
     for (number, rule) in rules {
-        let name = if *number == 1 { "--rule".to_owned() } else { format!("--rule, number {number}") };
-        match RuleSet::read_one_rule(&name, rule) {
+        let name = if *number == 1 { TYPED.to_owned() } else { format!("{TYPED}, number {number}") };
+        match RuleSet::read_one_rule_with(&name, rule, &FILES) {
             Ok(read) => set.rules.extend(read.rules.into_iter().map(|rule| Rule { number: *number, ..rule })),
             Err(error) => errors.push(error),
         }

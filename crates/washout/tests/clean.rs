@@ -463,3 +463,42 @@ fn a_reader_that_has_enough_is_no_error() {
         assert!(String::from_utf8_lossy(&output.stdout).ends_with("\n0\n"), "{more}: {output:?}");
     }
 }
+
+#[test]
+fn a_rule_set_reads_its_lists_and_sets_from_beside_it_and_nowhere_else() {
+    let desk = Desk::with(&[
+        (
+            "sets/main.wash.toml",
+            "[[rule]]\ninclude = 'house/quotes.wash.toml'\nonly_lines = { chars = '“' }\n[[rule]]\nremove.words_from = 'words.txt'\n",
+        ),
+        ("sets/house/quotes.wash.toml", "[[rule]]\nlabel = 'plain quotes'\nreplace.pairs_from = 'pairs.csv'\n"),
+        ("sets/house/pairs.csv", "“,\"\"\"\"\n”,\"\"\"\"\n"),
+        ("sets/words.txt", "\u{FEFF}um\r\n\r\nyou know\r\n"),
+        ("secret.txt", "word\n"),
+        ("watch.txt", "um “Fog” you know\n”Clear”\n"),
+    ]);
+    let ran = desk.run(&["clean", "-r", "sets/main.wash.toml", "watch.txt"]).status(0);
+    ran.says(&["1.1", "plain quotes", "the words of words.txt"]);
+    desk.run(&["clean", "-r", "sets/main.wash.toml", "watch.txt", "--write"]).status(0);
+    assert_eq!(desk.read("watch.txt"), "\"Fog\"\n”Clear”\n");
+    std::os::unix::fs::symlink(desk.path("secret.txt"), desk.path("sets/link.txt")).expect("a link");
+    desk.write("sets/main.wash.toml", b"[[rule]]\nremove.words_from = 'link.txt'\n");
+    let ran = desk.run(&["clean", "-r", "sets/main.wash.toml", "watch.txt"]).status(2);
+    ran.complains(&["a link leads out of the folder of this rule set"]);
+    desk.run(&["clean", "--rule", "remove.words_from = \"secret.txt\"", "watch.txt"]).status(0);
+    desk.write("sets/main.wash.toml", b"[[rule]]\ninclude = './main.wash.toml'\n");
+    let ran = desk.run(&["clean", "-r", "sets/main.wash.toml", "watch.txt"]).status(2);
+    ran.complains(&["rule sets include each other in a circle", "sets/main.wash.toml → sets/main.wash.toml"]);
+}
+
+#[test]
+fn a_pattern_that_takes_too_much_work_ends_its_file_and_no_other() {
+    let line = format!("fog\n{}!\n", "a".repeat(80));
+    let desk = Desk::with(&[("bad.txt", line.as_str()), ("good.txt", "x\n")]);
+    let rule = r"remove.pattern = '^(a|aa)+\1c'";
+    let ran =
+        desk.run(&["clean", "--rule", rule, "--rule", "remove.text = 'x'", "--write", "bad.txt", "good.txt"]).status(3);
+    ran.complains(&["bad.txt: rule 1 (remove pattern", "takes too much work at line 2"]);
+    assert_eq!((desk.read("bad.txt"), desk.read("good.txt")), (line.clone(), "\n".to_owned()));
+    desk.run_with(&["clean", "--rule", rule], line.as_bytes()).status(3).complains(&["at line 2"]);
+}

@@ -7,9 +7,11 @@
 //! LF from the next after everything between them is gone), and then the next rule must see one CRLF, as it would in
 //! the whole text.
 
+mod error;
 mod node;
 mod outcome;
 mod washer;
 
+pub use error::RunError;
 pub use outcome::Outcome;
 pub use washer::Washer;

@@ -2,12 +2,13 @@
 
 use crate::observe::{Change, Observer};
 use crate::program::{Judged, Op, OpState, RuleId, Surroundings};
+use crate::text::lines::Lines;
 
 /// One rule at work.
 #[derive(Debug)]
 pub(super) struct Node<'p> {
     op: &'p Op,
-    rule: RuleId,
+    pub(super) rule: RuleId,
     state: OpState,
     /// What has come in and has to be looked at again.
     held: Vec<u8>,
@@ -15,7 +16,19 @@ pub(super) struct Node<'p> {
     context: usize,
     /// How much of the input has been judged, in bytes from the start of the text.
     judged: u64,
+    /// Lines before `judged`, where a search may fail and has to say where.
+    lines: u64,
     pub(super) changes: u64,
+}
+
+/// A rule that cannot go on.
+pub(super) struct Failure {
+    /// The line of the text it sees, from 1.
+    pub(super) line: u64,
+}
+
+fn line_ends(text: &[u8]) -> u64 {
+    Lines::of(text).filter(|line| line.end > line.content_end).count() as u64
 }
 
 /// What a node made of a piece of its input.
@@ -28,7 +41,7 @@ pub(super) enum Output {
 
 impl<'p> Node<'p> {
     pub(super) fn new(op: &'p Op, rule: RuleId) -> Self {
-        Self { op, rule, state: OpState::default(), held: Vec::new(), context: 0, judged: 0, changes: 0 }
+        Self { op, rule, state: OpState::default(), held: Vec::new(), context: 0, judged: 0, lines: 0, changes: 0 }
     }
 
     /// Takes the next piece of the input and gives all output that is certain.
@@ -38,35 +51,42 @@ impl<'p> Node<'p> {
         around: Surroundings,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
-    ) -> Output {
+    ) -> Result<Output, Failure> {
         // The end of a text matters to a rule that has seen some of it, even if nothing is left to judge.
         let nothing_more = piece.is_empty() && (!around.last || (self.held.is_empty() && self.judged == 0));
         if nothing_more {
-            return Output::Same(0);
+            return Ok(Output::Same(0));
         }
         if self.held.is_empty() {
-            let Judged { to, keep_from } = self.judge(piece, around, observer);
+            let Judged { to, keep_from } = self.judge(piece, around, observer)?;
             self.held.extend_from_slice(&piece[keep_from..]);
             self.context = to - keep_from;
             if self.state.edits.is_empty() {
-                return Output::Same(to);
+                return Ok(Output::Same(to));
             }
             self.state.edits.apply_into(piece, 0..to, out);
-            return Output::Written;
+            return Ok(Output::Written);
         }
         let mut text = std::mem::take(&mut self.held);
         text.extend_from_slice(piece);
         let from = self.context;
-        let Judged { to, keep_from } = self.judge(&text, around, observer);
+        let Judged { to, keep_from } = self.judge(&text, around, observer)?;
         self.state.edits.apply_into(&text, from..to, out);
         text.drain(..keep_from);
         self.context = to - keep_from;
         self.held = text;
-        Output::Written
+        Ok(Output::Written)
     }
 
-    fn judge(&mut self, text: &[u8], around: Surroundings, observer: &mut impl Observer) -> Judged {
+    fn judge(&mut self, text: &[u8], around: Surroundings, observer: &mut impl Observer) -> Result<Judged, Failure> {
         let judged = self.op.run(text, self.context, around, &mut self.state);
+        if let Some(at) = Op::failed_at(&self.state) {
+            let line = self.lines + line_ends(&text[self.context.min(at)..at]) + 1;
+            return Err(Failure { line });
+        }
+        if self.op.may_fail() {
+            self.lines += line_ends(&text[self.context..judged.to]);
+        }
         self.changes += self.state.edits.matches();
         if observer.is_active() {
             self.report(text, observer);
@@ -75,7 +95,7 @@ impl<'p> Node<'p> {
         if observer.is_active() {
             observer.judged(self.rule, self.judged);
         }
-        judged
+        Ok(judged)
     }
 
     fn report(&self, text: &[u8], observer: &mut impl Observer) {

@@ -1,8 +1,9 @@
 //! All rules of a program at work on one text.
 
-use super::node::{Node, Output};
+use super::error::RunError;
+use super::node::{Failure, Node, Output};
 use crate::observe::Observer;
-use crate::program::{Program, RuleId, Surroundings};
+use crate::program::{Program, RuleId, RuleName, Surroundings};
 use crate::text::{BOM, LineEnd};
 
 /// How much of a text goes through all rules at once, in bytes. Small enough to stay in the processor's cache from
@@ -16,6 +17,7 @@ const BLOCK: usize = 128 << 10;
 #[derive(Debug)]
 pub struct Washer<'p, O> {
     nodes: Vec<Node<'p>>,
+    names: &'p [RuleName],
     changes: Vec<u64>,
     observer: O,
     block: usize,
@@ -47,6 +49,7 @@ impl<'p, O: Observer> Washer<'p, O> {
         let ops = program.ops().iter().enumerate();
         Self {
             nodes: ops.map(|(index, op)| Node::new(op, RuleId(index))).collect(),
+            names: program.names(),
             changes: vec![0; program.ops().len()],
             observer,
             block: BLOCK,
@@ -65,7 +68,10 @@ impl<'p, O: Observer> Washer<'p, O> {
     }
 
     /// Takes the next piece of the text and appends all of the result that is certain to `out`.
-    pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) {
+    ///
+    /// # Errors
+    /// A rule that cannot go on. The text is lost to this washer then, and what it has given is no whole result.
+    pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<(), RunError> {
         let opening = std::mem::replace(&mut self.opening, Opening::Passed);
         let Opening::Maybe(mut start) = opening else { return self.push_text(piece, out) };
         start.extend_from_slice(piece);
@@ -77,23 +83,27 @@ impl<'p, O: Observer> Washer<'p, O> {
                 }
                 None => out.extend_from_slice(BOM), // no rule sees it
             }
-            self.push_text(&start[BOM.len()..], out);
+            self.push_text(&start[BOM.len()..], out)
         } else if BOM.starts_with(&start) {
             self.opening = Opening::Maybe(start);
+            Ok(())
         } else {
-            self.push_text(&start, out);
+            self.push_text(&start, out)
         }
     }
 
     /// Closes the text and appends the rest of the result to `out`.
-    pub fn finish(&mut self, out: &mut Vec<u8>) {
+    ///
+    /// # Errors
+    /// A rule that cannot go on.
+    pub fn finish(&mut self, out: &mut Vec<u8>) -> Result<(), RunError> {
         if let Opening::Maybe(start) = std::mem::replace(&mut self.opening, Opening::Passed) {
-            self.push_text(&start, out);
+            self.push_text(&start, out)?;
         }
         if let FirstLineEnd::Cut = self.first_line_end {
             self.first_line_end = FirstLineEnd::Found(LineEnd::Cr);
         }
-        self.pass(&[], true, out);
+        self.pass(&[], true, out)
     }
 
     /// How many changes each rule has made so far, in the order of [`Program::names`].
@@ -111,14 +121,15 @@ impl<'p, O: Observer> Washer<'p, O> {
         self.observer
     }
 
-    fn push_text(&mut self, text: &[u8], out: &mut Vec<u8>) {
+    fn push_text(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<(), RunError> {
         for block in text.chunks(self.block) {
             self.look_for_line_end(block);
             if self.observer.is_active() {
                 self.observer.input(block);
             }
-            self.pass(block, false, out);
+            self.pass(block, false, out)?;
         }
+        Ok(())
     }
 
     fn look_for_line_end(&mut self, block: &[u8]) {
@@ -135,7 +146,7 @@ impl<'p, O: Observer> Washer<'p, O> {
     }
 
     /// Sends a block through all rules.
-    fn pass(&mut self, block: &[u8], last: bool, out: &mut Vec<u8>) {
+    fn pass(&mut self, block: &[u8], last: bool, out: &mut Vec<u8>) -> Result<(), RunError> {
         let first_line_end = match self.first_line_end {
             FirstLineEnd::Found(end) => Some(end),
             FirstLineEnd::None | FirstLineEnd::Cut => None,
@@ -147,7 +158,9 @@ impl<'p, O: Observer> Washer<'p, O> {
         for (node, changes) in self.nodes.iter_mut().zip(&mut self.changes) {
             let input = unchanged.unwrap_or(&text);
             next.clear();
-            match node.feed(input, around, &mut next, &mut self.observer) {
+            let rule = node.rule;
+            let failed = |failure: Failure| RunError::new(rule, self.names[rule.0].clone(), failure.line);
+            match node.feed(input, around, &mut next, &mut self.observer).map_err(failed)? {
                 Output::Same(len) => match &mut unchanged {
                     Some(block) => *block = &block[..len],
                     None => text.truncate(len),
@@ -161,5 +174,6 @@ impl<'p, O: Observer> Washer<'p, O> {
         }
         out.extend_from_slice(unchanged.unwrap_or(&text));
         self.between = (text, next);
+        Ok(())
     }
 }

@@ -103,6 +103,10 @@ fn step(section: &mut Section, opens: Option<bool>, closes: Option<bool>) -> boo
 }
 
 impl LineScopeState {
+    pub(super) fn failed_at(&self) -> Option<usize> {
+        self.scratch.iter().find_map(|scratch| scratch.failed_at)
+    }
+
     /// The next window starts here, at the start of a line.
     pub(super) fn advance(&mut self, to: usize) {
         if let Ok(index) = self.starts.binary_search_by_key(&to, |(start, _)| *start) {

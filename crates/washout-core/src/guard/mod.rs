@@ -19,6 +19,7 @@ use crate::text::lines::{Line, line_before, line_start};
 pub(crate) struct Guard {
     scopes: Vec<LineScope>,
     protects: Vec<Protect>,
+    may_fail: bool,
 }
 
 #[derive(Clone, Debug)]
@@ -48,10 +49,17 @@ pub(crate) struct GuardState {
 impl Guard {
     /// `protects`: the targets that all rules of the rule's sets spare.
     pub(crate) fn new(scopes: &[&Scope], protects: &[&Search]) -> Self {
+        let searches = scopes.iter().flat_map(|scope| scope.searches_for_lines().chain(&scope.spare));
+        let may_fail = searches.chain(protects.iter().copied()).any(Search::may_fail);
         let spared = scopes.iter().flat_map(|scope| &scope.spare);
         let protects = protects.iter().copied().chain(spared).map(Protect::new).collect();
         let scopes = scopes.iter().filter(|scope| scope.picks_lines()).map(|scope| LineScope::new(scope)).collect();
-        Self { scopes, protects }
+        Self { scopes, protects, may_fail }
+    }
+
+    /// Whether a search of it can take more work than it may.
+    pub(crate) fn may_fail(&self) -> bool {
+        self.may_fail
     }
 
     /// Whether it lets everything pass.
@@ -151,6 +159,12 @@ impl GuardState {
     /// Whether anything is out of scope or protected in this window.
     pub(crate) fn is_at_work(&self) -> bool {
         self.regions.is_some() || !self.barred.spans().is_empty()
+    }
+
+    /// Where a search took more work than it may.
+    pub(crate) fn failed_at(&self) -> Option<usize> {
+        let lines = self.scopes.iter().find_map(LineScopeState::failed_at);
+        lines.or_else(|| self.finder.iter().find_map(|scratch| scratch.failed_at))
     }
 
     /// Whether a match may be acted on: every line it has bytes on is in scope, and nothing of it is protected.

@@ -69,8 +69,9 @@ fn all_in(set: &CharTable, text: &[u8]) -> bool {
     at >= text.len() && !text.is_empty()
 }
 
-/// `entries` without those that are excepted under this spelling.
+/// `entries` with those emptied that are excepted under this spelling: the others keep their places.
 pub(crate) fn without(entries: &[String], excepted: &[String], spelling: Spelling) -> Vec<String> {
     let excepted: HashSet<Vec<Key>> = excepted.iter().map(|entry| spelling.keys(entry)).collect();
-    entries.iter().filter(|entry| !excepted.contains(&spelling.keys(entry))).cloned().collect()
+    let left = |entry: &String| if excepted.contains(&spelling.keys(entry)) { String::new() } else { entry.clone() };
+    entries.iter().map(left).collect()
 }

@@ -7,7 +7,7 @@ use aho_corasick::{AhoCorasick, MatchKind};
 use super::between::Between;
 use super::except::{Spare, without};
 use super::matches::{Matches, Span};
-use super::pattern::{LinePattern, PatternScratch};
+use super::pattern::{CompiledPattern, PatternScratch};
 use super::{chars, positions, walker};
 use crate::class::CharTable;
 use crate::guard::GuardState;
@@ -35,7 +35,7 @@ enum Ready {
     Phrases(Phrases),
     Timestamp,
     LineNumber,
-    Pattern(Arc<LinePattern>),
+    Pattern(Arc<CompiledPattern>),
     Between(Between),
     Positions(PositionsTarget),
 }
@@ -45,17 +45,19 @@ enum Ready {
 pub(crate) struct FinderScratch {
     pub(crate) matches: Matches,
     pattern: Option<PatternScratch>,
+    /// Where a search took more work than it may; what was found since then means nothing.
+    pub(crate) failed_at: Option<usize>,
 }
 
 impl Finder {
-    /// `with_groups`: whether the groups of a pattern's matches are asked for.
-    pub(crate) fn new(search: &Search, which: Which, with_groups: bool) -> Self {
+    /// `with_parts`: whether the groups of a pattern's matches, or the entries of a list's, are asked for.
+    pub(crate) fn new(search: &Search, which: Which, with_parts: bool) -> Self {
         let spare = match &search.target {
             // Single characters are taken out of the set; strings can still spare a run of them.
             Target::Chars(_) if search.except.words.is_empty() && search.except.text.is_empty() => None,
             _ => Spare::new(&search.except, search.case),
         };
-        Self { target: Ready::new(search), at: search.at, spare, which, with_groups }
+        Self { target: Ready::new(search, with_parts), at: search.at, spare, which, with_groups: with_parts }
     }
 
     /// Finds the matches in `text`, a block of whole lines, that the guard lets the rule act on; they are left in
@@ -84,6 +86,12 @@ impl Finder {
         }
     }
 
+    /// Which entry of its list a match is; made for this by `with_parts`.
+    pub(crate) fn entry_of(&self, text: &[u8], found: Span) -> Option<usize> {
+        let Ready::Phrases(phrases) = &self.target else { return None };
+        phrases.entry_at(text, found.start, |end| end == found.end).map(|(_, entry)| entry)
+    }
+
     /// Finds all matches, also those that are excepted or not chosen.
     pub(crate) fn find_raw<'s>(&self, text: &[u8], scratch: &'s mut FinderScratch) -> &'s Matches {
         let matches = &mut scratch.matches;
@@ -101,7 +109,9 @@ impl Finder {
             Ready::Pattern(pattern) => {
                 let memory = scratch.pattern.get_or_insert_with(|| pattern.scratch());
                 matches.reset(if self.with_groups { pattern.groups() } else { 0 });
-                pattern.find_all(text, self.with_groups, memory, matches);
+                if let Err(failed) = pattern.find_all(text, self.with_groups, memory, matches) {
+                    scratch.failed_at.get_or_insert(failed.at);
+                }
             }
         }
         matches
@@ -139,7 +149,7 @@ fn a_line_ends_between(text: &[u8], first: Span, second: Span) -> bool {
 }
 
 impl Ready {
-    fn new(search: &Search) -> Self {
+    fn new(search: &Search, with_parts: bool) -> Self {
         let ignore_case = search.case == Case::Ignore;
         match &search.target {
             Target::Chars(chars) => {
@@ -157,6 +167,7 @@ impl Ready {
             Target::Text(entries) => {
                 let entries = without(entries, &search.except.text, Spelling { ignore_case, as_words: false });
                 let plain = !ignore_case
+                    && !with_parts
                     && search.at == At::Anywhere
                     && !entries.iter().any(|entry| entry.contains(['\n', '\r']));
                 let phrases = || Phrases::literal(entries.iter().map(String::as_str), ignore_case);
@@ -178,6 +189,7 @@ impl Ready {
 
 /// An automaton for the list; `None` where the list is too large for one, which the prefix tree then serves.
 fn automaton(entries: &[String]) -> Option<AhoCorasick> {
+    let entries = entries.iter().filter(|entry| !entry.is_empty());
     AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(entries).ok()
 }
 

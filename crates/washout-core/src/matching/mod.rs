@@ -16,4 +16,4 @@ mod walker;
 pub(crate) use edges::Edges;
 pub(crate) use finder::{Finder, FinderScratch, chosen};
 pub(crate) use matches::{Matches, Span, holds_line};
-pub(crate) use pattern::LinePattern;
+pub(crate) use pattern::{CompiledPattern, FreePattern, LinePattern};

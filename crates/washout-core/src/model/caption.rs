@@ -1,9 +1,10 @@
 //! A rule in a few plain words, for tables and lists.
 
-use super::search::{At, CharsTarget, Marks, PositionsTarget, Search, Target};
+use super::search::{At, CharsTarget, Marks, PositionsTarget, Search, Target, WordsTarget};
 use super::verb::{
-    BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, JoinLines, Keep, KeepLines,
-    LetterCase, LineEnds, Normalize, Paragraphs, Recase, Remove, RepeatScope, Replace, Tabs, Trim, TrimAt, Verb,
+    BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Include, JoinLines, Keep,
+    KeepLines, LetterCase, LineEnds, Normalize, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Tabs,
+    Trim, TrimAt, Verb,
 };
 use super::{Rule, Which};
 use crate::shown::{quoted, visible};
@@ -23,9 +24,9 @@ fn verb(verb: &Verb) -> String {
     match verb {
         Verb::Remove(Remove { search, which, .. }) => format!("remove {}{}", which_words(*which), found(search)),
         Verb::Replace(Replace { search, which, with }) => {
-            let with = if with.source().is_empty() { "nothing".to_owned() } else { quoted(with.source()) };
-            format!("replace {}{} with {with}", which_words(*which), found(search))
+            format!("replace {}{}", which_words(*which), replaced(search, with))
         }
+        Verb::Include(Include { path, .. }) => format!("the rules of {path}"),
         Verb::Keep(Keep { search, which, .. }) => format!("keep only {}{}", which_words(*which), found(search)),
         Verb::Collapse(Collapse { search, which, with: None }) => {
             format!("collapse {}repeated {}", which_words(*which), found(search))
@@ -110,7 +111,7 @@ fn target(target: &Target) -> String {
     match target {
         Target::Chars(chars) => characters(chars),
         Target::Text(entries) => format!("text {}", listed(entries)),
-        Target::Words(words) => format!("words {}", listed(&words.entries)),
+        Target::Words(words) => words_of(words),
         Target::Pattern(pattern) => format!("pattern {}", pattern.source()),
         Target::Stock(stock) => format!("{}s", stock.name()),
         Target::Between(between) => {
@@ -129,6 +130,32 @@ fn characters(target: &CharsTarget) -> String {
         (false, true) => format!("characters {}", visible(&target.chars)),
         (false, false) => format!("characters {} and class {classes}", visible(&target.chars)),
         (true, _) => format!("class {classes}"),
+    }
+}
+
+fn words_of(words: &WordsTarget) -> String {
+    let written = &words.entries[..words.written];
+    let written = (!written.is_empty()).then(|| format!("words {}", listed(written)));
+    let files = words.files.iter().map(|file| format!("the words of {file}"));
+    let stopwords = (!words.stopwords.is_empty()).then(|| format!("stop words ({})", words.stopwords.join(", ")));
+    written.into_iter().chain(files).chain(stopwords).collect::<Vec<_>>().join(", ")
+}
+
+fn replaced(search: &Search, with: &Replacement) -> String {
+    match with {
+        Replacement::Template(with) if with.source().is_empty() => format!("{} with nothing", found(search)),
+        Replacement::Template(with) => format!("{} with {}", found(search), quoted(with.source())),
+        Replacement::Pairs(pairs) => {
+            let first = pairs
+                .list
+                .first()
+                .map_or_else(String::new, |(from, to)| format!("{} with {}", quoted(from), quoted(to)));
+            match pairs.list.len().saturating_sub(1) {
+                0 => first,
+                1 => format!("{first} and one more pair"),
+                more => format!("{first} and {more} more pairs"),
+            }
+        }
     }
 }
 

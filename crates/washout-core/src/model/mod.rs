@@ -9,16 +9,16 @@ mod search;
 mod template;
 mod verb;
 
-pub use pattern::{Pattern, PatternError};
+pub use pattern::{Pattern, PatternError, PatternUse};
 pub use scope::{LinePlace, LineRange, Scope};
 pub use search::{
     At, BetweenTarget, Case, CharsTarget, Except, Marks, PositionsTarget, Search, Target, Which, WordsTarget,
 };
 pub use template::{Part, Template, TemplateError};
 pub use verb::{
-    BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, HyphenAtLineEnd,
-    JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Paragraphs, Recase, Remove, RepeatScope,
-    Replace, Tabs, Trim, TrimAt, TrimClass, Unmatched, Verb,
+    BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, HyphenAtLineEnd, Include,
+    JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Pairs, Paragraphs, Recase, Remove,
+    RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
 
 use std::ops::Range;
@@ -63,9 +63,9 @@ pub struct Example {
     /// `label`.
     pub label: Option<String>,
     /// The text before.
-    pub given: String,
+    pub given: Vec<u8>,
     /// The text after.
-    pub gives: String,
+    pub gives: Vec<u8>,
     /// `rule`: the number of the one rule it is about; `None`: all rules of the set.
     pub rule: Option<usize>,
 }

@@ -6,15 +6,30 @@ use std::sync::Arc;
 use regex_syntax::hir::{Hir, HirKind};
 
 use super::search::At;
-use crate::matching::LinePattern;
+use crate::matching::{CompiledPattern, FreePattern, LinePattern};
 
-/// A regular expression that has been read and compiled: the syntax of the Rust `regex` crate, with Unicode on.
+/// A regular expression that has been read and compiled: the syntax of the Rust `regex` crate, with Unicode on, and
+/// look-around and back references besides.
 #[derive(Clone, Debug)]
 pub struct Pattern {
     source: String,
     /// The names of the groups; group 0 is the whole match.
     groups: Vec<Option<String>>,
-    compiled: Arc<LinePattern>,
+    /// What it means; `None` if it looks around or refers back.
+    hir: Option<Hir>,
+    across_lines: bool,
+    compiled: Arc<CompiledPattern>,
+}
+
+/// How a regular expression is to be found.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct PatternUse {
+    /// Letter case does not count.
+    pub ignore_case: bool,
+    /// Where on the line.
+    pub at: At,
+    /// It sees the whole text, not one line.
+    pub across_lines: bool,
 }
 
 /// Why a regular expression cannot be used.
@@ -22,23 +37,59 @@ pub struct Pattern {
 pub struct PatternError {
     /// What is wrong.
     pub message: String,
-    /// The offending stretch of the expression, in bytes; `None` if it is too large as a whole.
+    /// The offending stretch of the expression, in bytes; `None` if it is the expression as a whole.
     pub place: Option<Range<usize>>,
+    /// It would take too much memory.
+    pub too_large: bool,
 }
 
 impl Pattern {
-    /// Reads an expression that is to be found at this place of a line.
+    /// Reads an expression that is to be found in this way.
     ///
     /// # Errors
     /// The first fault of its syntax; that it could match bytes that are no UTF-8; that it is too large.
-    pub fn parse(source: &str, ignore_case: bool, at: At) -> Result<Self, PatternError> {
-        let mut parser = regex_syntax::ParserBuilder::new().case_insensitive(ignore_case).build();
-        let hir = parser.parse(source).map_err(|error| syntax_error(&error))?;
+    pub fn parse(source: &str, usage: PatternUse) -> Result<Self, PatternError> {
+        let mut parser = regex_syntax::ParserBuilder::new()
+            .case_insensitive(usage.ignore_case)
+            .multi_line(usage.across_lines)
+            .build();
+        let hir = match parser.parse(source) {
+            Ok(hir) => hir,
+            Err(error) if looks_around(&error) => return Self::looking(source, usage),
+            Err(error) => return Err(syntax_error(&error)),
+        };
         let mut groups = vec![None];
         collect_groups(&hir, &mut groups);
-        let too_large = |message| PatternError { message, place: None };
-        let compiled = LinePattern::new(&hir, groups.len(), at).map_err(too_large)?;
-        Ok(Self { source: source.to_owned(), groups, compiled })
+        let too_large = |message| PatternError { message, place: None, too_large: true };
+        let compiled = if usage.across_lines {
+            FreePattern::across_lines(&hir, groups.len(), usage.at).map(CompiledPattern::Free)
+        } else {
+            LinePattern::new(&hir, groups.len(), usage.at).map(CompiledPattern::Line)
+        };
+        let compiled = Arc::new(compiled.map_err(too_large)?);
+        Ok(Self { source: source.to_owned(), groups, hir: Some(hir), across_lines: usage.across_lines, compiled })
+    }
+
+    fn looking(source: &str, usage: PatternUse) -> Result<Self, PatternError> {
+        let looking = FreePattern::looking(source, usage.ignore_case, usage.at, usage.across_lines);
+        let (compiled, groups) = looking.map_err(|error| looking_error(source, &error))?;
+        let compiled = Arc::new(CompiledPattern::Free(compiled));
+        Ok(Self { source: source.to_owned(), groups, hir: None, across_lines: usage.across_lines, compiled })
+    }
+
+    /// Whether it looks around or refers back, and so runs on the bounded backtracking engine.
+    pub fn looks_around(&self) -> bool {
+        self.hir.is_none()
+    }
+
+    /// Whether it sees the whole text.
+    pub fn across_lines(&self) -> bool {
+        self.across_lines
+    }
+
+    /// What it means; `None` if it looks around or refers back.
+    pub(crate) fn hir(&self) -> Option<&Hir> {
+        self.hir.as_ref()
     }
 
     /// The expression as written.
@@ -51,7 +102,7 @@ impl Pattern {
         &self.groups
     }
 
-    pub(crate) fn compiled(&self) -> Arc<LinePattern> {
+    pub(crate) fn compiled(&self) -> Arc<CompiledPattern> {
         Arc::clone(&self.compiled)
     }
 }
@@ -60,9 +111,34 @@ fn syntax_error(error: &regex_syntax::Error) -> PatternError {
     let (message, span) = match error {
         regex_syntax::Error::Parse(error) => (error.kind().to_string(), *error.span()),
         regex_syntax::Error::Translate(error) => (error.kind().to_string(), *error.span()),
-        other => return PatternError { message: other.to_string(), place: None },
+        other => return PatternError { message: other.to_string(), place: None, too_large: false },
     };
-    PatternError { message, place: Some(span.start.offset..span.end.offset) }
+    PatternError { message, place: Some(span.start.offset..span.end.offset), too_large: false }
+}
+
+/// Whether the only fault of an expression is that the plain engine cannot do it.
+fn looks_around(error: &regex_syntax::Error) -> bool {
+    use regex_syntax::ast::ErrorKind;
+    let regex_syntax::Error::Parse(error) = error else { return false };
+    matches!(error.kind(), ErrorKind::UnsupportedLookAround | ErrorKind::UnsupportedBackreference)
+}
+
+fn looking_error(source: &str, error: &fancy_regex::Error) -> PatternError {
+    let lower = |text: &str| {
+        let mut letters = text.chars();
+        letters.next().map_or_else(String::new, |first| first.to_lowercase().chain(letters).collect())
+    };
+    match error {
+        fancy_regex::Error::ParseError(at, error) => {
+            let at = source.floor_char_boundary((*at).min(source.len()));
+            let len = source[at..].chars().next().map_or(0, char::len_utf8);
+            PatternError { message: lower(&error.to_string()), place: Some(at..at + len), too_large: false }
+        }
+        fancy_regex::Error::CompileError(error) => {
+            PatternError { message: lower(&error.to_string()), place: None, too_large: false }
+        }
+        other => PatternError { message: lower(&other.to_string()), place: None, too_large: false },
+    }
 }
 
 /// Groups are numbered by their opening parenthesis, which is the order this walk meets them in.

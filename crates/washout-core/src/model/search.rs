@@ -14,6 +14,8 @@ pub struct Search {
     pub at: At,
     /// Whether letter case counts.
     pub case: Case,
+    /// Whether the rule says so itself.
+    pub case_is_written: bool,
     /// What is spared.
     pub except: Except,
 }
@@ -25,9 +27,15 @@ impl Search {
             Target::Text(entries) if entries.iter().any(|entry| goes_on_after_line_end(entry)) => {
                 entries.iter().map(|entry| entry.matches(['\n', '\r']).count()).max()
             }
+            Target::Pattern(pattern) if pattern.across_lines() => None,
             // A run of members at an edge stays on its line, the line's own end included; the others take no line ends.
             _ => Some(0),
         }
+    }
+
+    /// Whether finding it can take more work than it may.
+    pub(crate) fn may_fail(&self) -> bool {
+        matches!(&self.target, Target::Pattern(pattern) if pattern.looks_around())
     }
 
     /// Whether a match may hold a line end or reach over one.
@@ -40,9 +48,8 @@ impl Search {
         match &self.target {
             Target::Chars(chars) => chars.set.has_line_ends(),
             Target::Text(entries) => entries.iter().any(|entry| entry.contains(['\n', '\r'])),
-            Target::Words(_) | Target::Pattern(_) | Target::Stock(_) | Target::Between(_) | Target::Positions(_) => {
-                false
-            }
+            Target::Pattern(pattern) => pattern.across_lines(),
+            Target::Words(_) | Target::Stock(_) | Target::Between(_) | Target::Positions(_) => false,
         }
     }
 }
@@ -84,10 +91,16 @@ pub struct CharsTarget {
 }
 
 /// Whole words and phrases.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct WordsTarget {
-    /// The entries as written.
+    /// All entries: those written in the rule first.
     pub entries: Vec<String>,
+    /// How many of them are written in the rule.
+    pub written: usize,
+    /// The files the others come from.
+    pub files: Vec<String>,
+    /// The languages whose stop words are among them.
+    pub stopwords: Vec<String>,
     /// What a hyphen does at a word's edge.
     pub hyphen: Hyphen,
 }

@@ -1,5 +1,6 @@
 //! The verbs, a type for each.
 
+use super::RuleSet;
 use super::search::{Case, Search, Which};
 use super::template::Template;
 use crate::text::LineEnd;
@@ -37,6 +38,8 @@ pub enum Verb {
     LineEnds(LineEnds),
     /// `tabs`
     Tabs(Tabs),
+    /// `include`
+    Include(Include),
 }
 
 impl Verb {
@@ -57,6 +60,7 @@ impl Verb {
         "break_lines",
         "line_ends",
         "tabs",
+        "include",
     ];
 
     /// This verb as rules write it.
@@ -77,6 +81,7 @@ impl Verb {
             Self::BreakLines(_) => "break_lines",
             Self::LineEnds(_) => "line_ends",
             Self::Tabs(_) => "tabs",
+            Self::Include(_) => "include",
         }
     }
 }
@@ -111,7 +116,27 @@ pub struct Replace {
     /// Which of a line's matches it takes.
     pub which: Which,
     /// What it puts there.
-    pub with: Template,
+    pub with: Replacement,
+}
+
+/// What [`Replace`] puts in place of a match.
+#[derive(Clone, Debug)]
+pub enum Replacement {
+    /// The same for every match, or parts of the match.
+    Template(Template),
+    /// What the pair says that the match is the first of.
+    Pairs(Pairs),
+}
+
+/// What is looked for, each with what takes its place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Pairs {
+    /// The pairs, in the order given.
+    pub list: Vec<(String, String)>,
+    /// Whether only whole words are looked for.
+    pub whole_words: bool,
+    /// Whether what is put takes over capitals from what was there.
+    pub follow_case: bool,
 }
 
 /// Deletes all of each line but the matches. The line end stays.
@@ -365,4 +390,13 @@ pub struct BreakLines {
 pub enum BreakPlace {
     After,
     Before,
+}
+
+/// The rules of another set, in place.
+#[derive(Clone, Debug)]
+pub struct Include {
+    /// The set as the rule names it.
+    pub path: String,
+    /// Its rules, and what it protects.
+    pub set: RuleSet,
 }

@@ -11,6 +11,7 @@ mod line_ends;
 mod lines;
 mod normalize;
 mod op;
+mod pairs;
 mod plain_letters;
 mod recase;
 mod repeats;
@@ -19,9 +20,9 @@ mod tabs;
 
 pub(crate) use op::{Judged, Op, OpState, Surroundings};
 
-use crate::engine::{Outcome, Washer};
+use crate::engine::{Outcome, RunError, Washer};
 use crate::guard::Guard;
-use crate::model::{Rule, RuleSet, Search, Verb};
+use crate::model::{RuleSet, Scope, Search, Verb};
 use crate::observe::{NoObserver, Observer};
 
 /// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
@@ -31,7 +32,8 @@ pub struct RuleId(pub usize);
 /// What messages and tables call a rule.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct RuleName {
-    /// `3`, or `radio:3` where a program is made of several sets.
+    /// `3`; `3.2` for the second rule of the set that rule 3 includes; `radio:3` where a program is made of several
+    /// sets.
     pub number: String,
     /// The rule's label, or what it does in a few words.
     pub caption: String,
@@ -51,16 +53,28 @@ impl Program {
         let sets: Vec<&RuleSet> = sets.into_iter().collect();
         let mut program = Self { ops: Vec::new(), names: Vec::new(), drops_bom: None };
         for set in &sets {
-            for rule in set.rules.iter().filter(|rule| !rule.off) {
-                if matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom) {
-                    program.drops_bom.get_or_insert(RuleId(program.ops.len()));
-                }
-                let protect: Vec<&Search> = set.protect.iter().collect();
-                program.ops.push(Op::new(&rule.verb, Guard::new(&[&rule.scope], &protect)));
-                program.names.push(name(set, rule, sets.len() > 1));
-            }
+            let prefix = if sets.len() > 1 { format!("{}:", short(&set.name)) } else { String::new() };
+            program.add(set, &Around { prefix, ..Around::default() });
         }
         program
+    }
+
+    fn add<'r>(&mut self, set: &'r RuleSet, around: &Around<'r>) {
+        let protect: Vec<&Search> = around.protect.iter().copied().chain(&set.protect).collect();
+        for rule in set.rules.iter().filter(|rule| !rule.off) {
+            let scopes: Vec<&Scope> = around.scopes.iter().copied().chain([&rule.scope]).collect();
+            let number = format!("{}{}", around.prefix, rule.number);
+            if let Verb::Include(include) = &rule.verb {
+                let around = Around { prefix: format!("{number}."), scopes, protect: protect.clone() };
+                self.add(&include.set, &around);
+                continue;
+            }
+            if matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom) {
+                self.drops_bom.get_or_insert(RuleId(self.ops.len()));
+            }
+            self.ops.push(Op::new(&rule.verb, Guard::new(&scopes, &protect)));
+            self.names.push(RuleName { number, caption: rule.caption() });
+        }
     }
 
     /// The names of the rules, in the order they run: `names()[id.0]` is the name of rule `id`.
@@ -78,12 +92,15 @@ impl Program {
     }
 
     /// Applies the rules to a whole text that is in memory.
-    pub fn apply<'t>(&self, text: &'t [u8]) -> Outcome<'t> {
+    ///
+    /// # Errors
+    /// A rule that cannot go on, since its pattern takes too much work.
+    pub fn apply<'t>(&self, text: &'t [u8]) -> Result<Outcome<'t>, RunError> {
         let mut washer = self.washer(NoObserver);
         let mut washed = Vec::new();
-        washer.push(text, &mut washed);
-        washer.finish(&mut washed);
-        Outcome::new(text, washed, washer.changes().to_vec())
+        washer.push(text, &mut washed)?;
+        washer.finish(&mut washed)?;
+        Ok(Outcome::new(text, washed, washer.changes().to_vec()))
     }
 
     /// Starts on a text that comes in pieces.
@@ -92,9 +109,13 @@ impl Program {
     }
 }
 
-fn name(set: &RuleSet, rule: &Rule, several: bool) -> RuleName {
-    let number = if several { format!("{}:{}", short(&set.name), rule.number) } else { rule.number.to_string() };
-    RuleName { number, caption: rule.caption() }
+/// What the rules of a set have from around it: the set's own name, and the rules that include it.
+#[derive(Default)]
+struct Around<'r> {
+    /// What comes before the numbers of its rules.
+    prefix: String,
+    scopes: Vec<&'r Scope>,
+    protect: Vec<&'r Search>,
 }
 
 /// `notes/radio.wash.toml` is called `radio`.

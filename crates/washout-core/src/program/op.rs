@@ -26,6 +26,7 @@ pub(crate) struct Op {
     kind: Kind,
     reach: Reach,
     guard: Guard,
+    may_fail: bool,
 }
 
 #[derive(Clone, Debug)]
@@ -44,6 +45,7 @@ enum Kind {
     Tabs(Untabber),
     Normalize(Normalizer),
     PlainLetters,
+    Nothing,
 }
 
 /// How much of the text an operation must see at once.
@@ -109,6 +111,8 @@ impl Op {
             Verb::Recase(recase) => {
                 (Kind::Recase(Recaser::new(recase)), recase.within.as_ref().map(|(search, _)| search))
             }
+            // The rules of an included set are operations of their own.
+            Verb::Include(_) => (Kind::Nothing, None),
             Verb::Trim(trim) => (Kind::Trim(EdgeTrim::new(*trim)), None),
             Verb::DropLines(DropLines::Holding(search)) => (Kind::Filter(LineFilter::dropping(search)), Some(search)),
             Verb::DropLines(DropLines::Empty(EmptyLines::All)) => (Kind::Filter(LineFilter::dropping_empty()), None),
@@ -137,7 +141,19 @@ impl Op {
             (Kind::Join(_) | Kind::LineEnds(_), guard) if guard.reaching().next().is_some() => Reach::Text,
             (_, guard) => reach.or_ahead(guard.lines_ahead()),
         };
-        Self { kind, reach, guard }
+        let may_fail = guard.may_fail() || search.is_some_and(Search::may_fail);
+        Self { kind, reach, guard, may_fail }
+    }
+
+    /// Whether a search can take more work than it may.
+    pub(crate) fn may_fail(&self) -> bool {
+        self.may_fail
+    }
+
+    /// Where a search took more work than it may, in bytes of the text that was judged last. Nothing of what was found
+    /// since then means anything.
+    pub(crate) fn failed_at(state: &OpState) -> Option<usize> {
+        state.finder.failed_at.or_else(|| state.guard.failed_at())
     }
 
     /// Works out the changes to `text` from `from` on, and leaves them in `state.edits`. `text` starts where the last
@@ -233,7 +249,7 @@ impl Op {
             Kind::Normalize(normalizer) => normalizer.run(text, state),
             Kind::PlainLetters => plain_letters::run(text, state),
             Kind::Tabs(untabber) => untabber.run(text, state),
-            Kind::LineEnds(_) | Kind::Join(_) => {}
+            Kind::LineEnds(_) | Kind::Join(_) | Kind::Nothing => {}
         }
     }
 }

@@ -2,10 +2,11 @@
 
 use super::gap::push_closed;
 use super::op::OpState;
+use super::pairs::PairTable;
 use crate::edit::Edits;
 use crate::guard::GuardState;
 use crate::matching::{Finder, Matches, Span};
-use crate::model::{At, BreakLines, BreakPlace, Gap, Part, Remove, Replace, Template};
+use crate::model::{At, BreakLines, BreakPlace, Gap, Part, Remove, Replace, Replacement, Template};
 use crate::text::LineEnd;
 use crate::text::blanks::BlankRuns;
 use crate::text::chars::{char_at, char_before};
@@ -24,6 +25,7 @@ enum Action {
     DeleteLine,
     Put(Vec<u8>),
     Expand(Template),
+    Pairs(PairTable),
 }
 
 impl Substitution {
@@ -37,10 +39,15 @@ impl Substitution {
     }
 
     pub(super) fn replacement(replace: &Replace) -> Self {
-        let literal = replace.with.as_literal().map(|literal| literal.as_bytes().to_vec());
-        let action = literal.map_or_else(|| Action::Expand(replace.with.clone()), Action::Put);
-        let with_groups = matches!(action, Action::Expand(_));
-        Self { finder: Finder::new(&replace.search, replace.which, with_groups), action }
+        let action = match &replace.with {
+            Replacement::Pairs(pairs) => Action::Pairs(PairTable::new(pairs)),
+            Replacement::Template(template) => match template.as_literal() {
+                Some(literal) => Action::Put(literal.as_bytes().to_vec()),
+                None => Action::Expand(template.clone()),
+            },
+        };
+        let with_parts = matches!(action, Action::Expand(_) | Action::Pairs(_));
+        Self { finder: Finder::new(&replace.search, replace.which, with_parts), action }
     }
 
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
@@ -54,6 +61,7 @@ impl Substitution {
             Action::DeleteLine => delete_lines(text, matches.spans(), guard, edits),
             Action::Put(put) => matches.spans().iter().for_each(|span| edits.push(text, span.start..span.end, put, 1)),
             Action::Expand(template) => expand(text, template, matches, edits),
+            Action::Pairs(pairs) => pairs.run(text, &self.finder, matches.spans(), edits),
         }
     }
 }

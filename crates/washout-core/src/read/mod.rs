@@ -6,8 +6,12 @@
 
 mod characters;
 mod fields;
+mod files;
+mod include;
+mod lists;
 mod nearest;
 mod one_line;
+mod pairs;
 mod patterns;
 mod problem;
 mod rule;
@@ -16,6 +20,7 @@ mod search;
 mod slips;
 mod verbs;
 
+pub use files::{Files, NamedFile, NoFiles};
 pub use problem::{Problem, RuleError};
 
 use toml::Spanned;
@@ -23,7 +28,7 @@ use toml::de::{DeTable, DeValue};
 
 use crate::model::{Example, Rule, RuleSet};
 use fields::Fields;
-use problem::Problems;
+use problem::{Problems, Reading};
 
 impl RuleSet {
     /// Reads a rule set from the text of a TOML file. `name` is what messages call it.
@@ -31,16 +36,15 @@ impl RuleSet {
     /// # Errors
     /// Everything that is wrong with it, in the order it stands in the text.
     pub fn read(name: &str, source: &str) -> Result<Self, RuleError> {
-        let mut problems = Problems::default();
-        let (root, syntax_errors) = DeTable::parse_recoverable(source);
-        if syntax_errors.is_empty() {
-            let set = set(name, root.get_ref(), &mut problems);
-            problems.none_or(set, name, source)
-        } else {
-            // What the parser made up to go on would only breed follow-up errors.
-            slips::explain_syntax(source, &syntax_errors).into_iter().for_each(|problem| problems.push(problem));
-            problems.none_or(Self::default(), name, source)
-        }
+        Self::read_with(name, source, &NoFiles)
+    }
+
+    /// As [`read`](Self::read), for a rule set that may name files: lists, tables, other sets.
+    ///
+    /// # Errors
+    /// Everything that is wrong with it and with the sets it includes.
+    pub fn read_with(name: &str, source: &str, files: &dyn Files) -> Result<Self, RuleError> {
+        read_set(&Reading::of(name, files, true), source)
     }
 
     /// Reads one rule as it is given on a command line: `remove.chars = "#-"`.
@@ -51,21 +55,42 @@ impl RuleSet {
     /// # Errors
     /// Everything that is wrong with it.
     pub fn read_one_rule(name: &str, source: &str) -> Result<Self, RuleError> {
+        Self::read_one_rule_with(name, source, &NoFiles)
+    }
+
+    /// As [`read_one_rule`](Self::read_one_rule), for a rule that may name files, wherever they are.
+    ///
+    /// # Errors
+    /// Everything that is wrong with it.
+    pub fn read_one_rule_with(name: &str, source: &str, files: &dyn Files) -> Result<Self, RuleError> {
         let mended = one_line::as_toml(source);
         let source = mended.as_deref().unwrap_or(source);
-        let mut problems = Problems::default();
+        let mut problems = Problems::of(&Reading::of(name, files, false));
         let (root, syntax_errors) = DeTable::parse_recoverable(source);
         if !syntax_errors.is_empty() {
             slips::explain_syntax(source, &syntax_errors).into_iter().for_each(|problem| problems.push(problem));
-            return problems.none_or(Self::default(), name, source);
+            return problems.none_or(Self::default(), source);
         }
         if let Some((key, _)) = root.get_ref().get_key_value("rule") {
             problems.add(key.span(), "one rule is asked for here, without `[[rule]]`", "leave this out");
-            return problems.none_or(Self::default(), name, source);
+            return problems.none_or(Self::default(), source);
         }
         let rule = rule::rule(1, root.get_ref(), 0..source.len(), &mut problems);
         let set = Self { name: name.to_owned(), rules: rule.into_iter().collect(), ..Self::default() };
-        problems.none_or(set, name, source)
+        problems.none_or(set, source)
+    }
+}
+
+fn read_set(reading: &Reading<'_>, source: &str) -> Result<RuleSet, RuleError> {
+    let mut problems = Problems::of(reading);
+    let (root, syntax_errors) = DeTable::parse_recoverable(source);
+    if syntax_errors.is_empty() {
+        let set = set(&reading.name, root.get_ref(), &mut problems);
+        problems.none_or(set, source)
+    } else {
+        // What the parser made up to go on would only breed follow-up errors.
+        slips::explain_syntax(source, &syntax_errors).into_iter().for_each(|problem| problems.push(problem));
+        problems.none_or(RuleSet::default(), source)
     }
 }
 
@@ -100,10 +125,28 @@ fn example(
     let mut fields = Fields::of("an example", table, place);
     let label = fields.string("label", problems);
     let rule = example_rule(rules, &mut fields, problems);
-    let given = fields.required_string("given", "the text before", problems);
-    let gives = fields.required_string("gives", "the text after", problems);
+    let given = example_text("given", "given_file", "the text before", &mut fields, problems);
+    let gives = example_text("gives", "gives_file", "the text after", &mut fields, problems);
     fields.refuse_rest(problems, |_| None);
     Some(Example { label, given: given?, gives: gives?, rule })
+}
+
+/// A text of an example: written in it, or in a file.
+fn example_text(
+    key: &'static str,
+    file_key: &'static str,
+    what: &str,
+    fields: &mut Fields<'_>,
+    problems: &mut Problems,
+) -> Option<Vec<u8>> {
+    let Some(path) = fields.string_at(file_key, problems) else {
+        return fields.required_string(key, what, problems).map(String::into_bytes);
+    };
+    if let Some(place) = fields.place_of(key) {
+        fields.present(&[key]);
+        problems.add_helped(place, format!("`{key}` and `{file_key}` are one text twice"), "given twice", "keep one");
+    }
+    files::open(&path, problems).map(|file| file.bytes)
 }
 
 /// `rule = 3` or `rule = "its label"`: the number of that rule.

@@ -7,7 +7,7 @@ use toml::de::DeValue;
 use super::fields::{At as Placed, Fields};
 use super::nearest::list;
 use super::problem::Problems;
-use crate::model::{At, Case, Pattern, Template, TemplateError};
+use crate::model::{At, Case, Pattern, PatternUse, Template, TemplateError};
 
 pub(super) fn pattern(fields: &mut Fields<'_>, case: Case, at: At, problems: &mut Problems) -> Option<Pattern> {
     let written = fields.string_at("pattern", problems)?;
@@ -15,11 +15,18 @@ pub(super) fn pattern(fields: &mut Fields<'_>, case: Case, at: At, problems: &mu
         problems.add(written.place, "the pattern is empty", "matches nothing but the empty text");
         return None;
     }
-    let error = match Pattern::parse(&written.value, case == Case::Ignore, at) {
+    let across_lines = fields.boolean("across_lines", problems).unwrap_or(false);
+    let usage = PatternUse { ignore_case: case == Case::Ignore, at, across_lines };
+    let error = match Pattern::parse(&written.value, usage) {
         Ok(pattern) => return Some(pattern),
         Err(error) => error,
     };
-    let Some(spot) = error.place else {
+    let Some(spot) = error.place.filter(|_| !error.too_large) else {
+        if !error.too_large {
+            let message = format!("the pattern cannot be used: {}", error.message);
+            problems.add_helped(written.place, message, "here", PATTERN_HELP);
+            return None;
+        }
         let help = "make its repeat counts smaller, or use ASCII classes such as [0-9] and [A-Za-z]";
         problems.add_helped(written.place, error.message, "too large", help);
         return None;
@@ -28,17 +35,13 @@ pub(super) fn pattern(fields: &mut Fields<'_>, case: Case, at: At, problems: &mu
         within_string(&written, spot.start, spot.end),
         format!("the pattern cannot be read: {}", error.message),
         "here",
-        pattern_help(&error.message),
+        PATTERN_HELP,
     );
     None
 }
 
-fn pattern_help(message: &str) -> &'static str {
-    if message.contains("look-around") || message.contains("backreferences") {
-        return "this version has no look-around and no back references; often `at`, `except` or `which` says the same";
-    }
-    "patterns are in the syntax of the Rust regex crate; for plain characters use `text` or `chars`"
-}
+const PATTERN_HELP: &str =
+    "patterns are in the syntax of the Rust regex crate; for plain characters use `text` or `chars`";
 
 pub(super) fn template(with: &Placed<String>, pattern: &Pattern, problems: &mut Problems) -> Option<Template> {
     let error = match Template::parse(&with.value, pattern.groups()) {

@@ -3,6 +3,8 @@
 use std::fmt;
 use std::ops::Range;
 
+use super::files::{Files, NamedFile};
+
 /// One thing that is wrong with a rule set.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Problem {
@@ -22,6 +24,7 @@ pub struct RuleError {
     name: String,
     source: String,
     problems: Vec<Problem>,
+    included: Vec<RuleError>,
 }
 
 impl RuleError {
@@ -31,7 +34,7 @@ impl RuleError {
         }
         problems.sort_by_key(|problem| (problem.place.start, problem.place.end));
         problems.dedup();
-        Self { name: name.to_owned(), source: source.to_owned(), problems }
+        Self { name: name.to_owned(), source: source.to_owned(), problems, included: Vec::new() }
     }
 
     /// What messages call the rule set.
@@ -47,6 +50,11 @@ impl RuleError {
     /// Everything that is wrong, in the order it stands in the text; never empty.
     pub fn problems(&self) -> &[Problem] {
         &self.problems
+    }
+
+    /// What is wrong with the sets it includes.
+    pub fn included(&self) -> &[RuleError] {
+        &self.included
     }
 
     /// Line and column of a byte of the source, both from 1; columns count characters.
@@ -79,19 +87,74 @@ impl fmt::Display for RuleError {
                 write!(formatter, " ({help})")?;
             }
         }
-        Ok(())
+        self.included.iter().try_for_each(|error| write!(formatter, "\n{error}"))
     }
 }
 
 impl std::error::Error for RuleError {}
 
-/// Gathers problems while reading goes on.
-#[derive(Debug, Default)]
-pub(super) struct Problems {
-    found: Vec<Problem>,
+/// The rule set that is being read.
+#[derive(Clone)]
+pub(super) struct Reading<'f> {
+    files: &'f dyn Files,
+    /// What messages call the set.
+    pub(super) name: String,
+    /// The sets that include it, the outermost first, and itself.
+    open: Vec<String>,
+    /// Whether the files it names have to be in its own folder or below.
+    confined: bool,
 }
 
-impl Problems {
+impl<'f> Reading<'f> {
+    pub(super) fn of(name: &str, files: &'f dyn Files, confined: bool) -> Self {
+        Self { files, name: name.to_owned(), open: vec![name.to_owned()], confined }
+    }
+}
+
+/// Gathers problems while reading goes on.
+pub(super) struct Problems<'f> {
+    reading: Reading<'f>,
+    found: Vec<Problem>,
+    included: Vec<RuleError>,
+}
+
+impl<'f> Problems<'f> {
+    pub(super) fn of(reading: &Reading<'f>) -> Self {
+        Self { reading: reading.clone(), found: Vec::new(), included: Vec::new() }
+    }
+
+    /// Opens a file the set names.
+    pub(super) fn open_file(&self, path: &str) -> Result<NamedFile, String> {
+        self.reading.files.open(&self.reading.name, path)
+    }
+
+    /// Whether the files the set names have to be in its own folder or below.
+    pub(super) fn is_confined(&self) -> bool {
+        self.reading.confined
+    }
+
+    /// How another set is to be read that this one includes; `None` if it is being read already.
+    pub(super) fn reading_of(&self, name: &str) -> Option<Reading<'f>> {
+        if self.reading.open.iter().any(|open| open == name) {
+            return None;
+        }
+        let mut open = self.reading.open.clone();
+        open.push(name.to_owned());
+        Some(Reading { name: name.to_owned(), open, confined: true, ..self.reading.clone() })
+    }
+
+    /// The way from a set back to itself.
+    pub(super) fn circle(&self, name: &str) -> String {
+        let from = self.reading.open.iter().position(|open| open == name).unwrap_or(0);
+        let names = self.reading.open[from..].iter().map(String::as_str).chain([name]);
+        names.collect::<Vec<_>>().join(" → ")
+    }
+
+    /// What is wrong with a set that this one includes.
+    pub(super) fn push_included(&mut self, error: RuleError) {
+        self.included.push(error);
+    }
+
     pub(super) fn push(&mut self, problem: Problem) {
         self.found.push(problem);
     }
@@ -113,7 +176,10 @@ impl Problems {
     }
 
     /// `value`, unless something was wrong.
-    pub(super) fn none_or<T>(self, value: T, name: &str, source: &str) -> Result<T, RuleError> {
-        if self.found.is_empty() { Ok(value) } else { Err(RuleError::new(name, source, self.found)) }
+    pub(super) fn none_or<T>(self, value: T, source: &str) -> Result<T, RuleError> {
+        if self.found.is_empty() {
+            return Ok(value);
+        }
+        Err(RuleError { included: self.included, ..RuleError::new(&self.reading.name, source, self.found) })
     }
 }

@@ -6,17 +6,17 @@ use toml::de::DeValue;
 
 use super::characters::characters;
 use super::fields::Fields;
+use super::lists::{WORD_KEYS, word_entries, words};
 use super::nearest::{did_you_mean, list};
 use super::patterns::pattern;
 use super::problem::Problems;
-use crate::model::{
-    At, BetweenTarget, Case, CharsTarget, Except, Gap, Marks, PositionsTarget, Search, Target, Which, WordsTarget,
-};
+use crate::model::{At, BetweenTarget, Case, CharsTarget, Except, Gap, Marks, PositionsTarget, Search, Target, Which};
 use crate::stock::Stock;
 use crate::words::Hyphen;
 
 /// Kinds of target, by the keys that give them. `chars` and `class` are one kind.
-const TARGET_KEYS: &[&str] = &["chars", "class", "text", "words", "pattern", "stock", "between", "positions"];
+pub(super) const TARGET_KEYS: &[&str] =
+    &["chars", "class", "text", "words", "words_from", "stopwords", "pattern", "stock", "between", "positions"];
 
 /// Whether any target is given.
 pub(super) fn reads_target(fields: &mut Fields<'_>) -> bool {
@@ -25,11 +25,32 @@ pub(super) fn reads_target(fields: &mut Fields<'_>) -> bool {
 
 /// Makes the keys of a search known where it is left out.
 pub(super) fn search_keys(fields: &mut Fields<'_>) {
-    fields.present(&["at", "case", "except", "hyphen"]);
+    fields.present(&["at", "case", "except", "hyphen", "across_lines"]);
 }
 
 /// The target, `at`, `case` and `except`.
 pub(super) fn search(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Search> {
+    let at = at(fields, problems);
+    // Ready-made stop words are all small, and are meant at the start of a sentence too.
+    let default = if fields.place_of("stopwords").is_some() { Case::Ignore } else { Case::Exact };
+    let case_is_written = fields.place_of("case").is_some();
+    let case = case(default, fields, problems);
+    let except = except(fields, problems);
+    let target = target(at, case, fields, problems)?;
+    refuse_needless_case(&target, fields, problems);
+    Some(Search { target, at, case, case_is_written, except })
+}
+
+/// A search for a target that is known already: `at`, `case` and `except`.
+pub(super) fn modified(target: Target, default: Case, fields: &mut Fields<'_>, problems: &mut Problems) -> Search {
+    let at = at(fields, problems);
+    let case_is_written = fields.place_of("case").is_some();
+    let case = case(default, fields, problems);
+    let except = except(fields, problems);
+    Search { target, at, case, case_is_written, except }
+}
+
+fn at(fields: &mut Fields<'_>, problems: &mut Problems) -> At {
     let places = [
         ("anywhere", At::Anywhere),
         ("start", At::Start),
@@ -37,22 +58,22 @@ pub(super) fn search(fields: &mut Fields<'_>, problems: &mut Problems) -> Option
         ("edges", At::Edges),
         ("whole-line", At::WholeLine),
     ];
-    let at = fields.choice("at", &places, problems).unwrap_or(At::Anywhere);
-    let case = case(fields, problems);
-    let except = except(fields, problems);
-    let target = target(at, case, fields, problems)?;
-    refuse_needless_case(&target, fields, problems);
-    Some(Search { target, at, case, except })
+    fields.choice("at", &places, problems).unwrap_or(At::Anywhere)
 }
 
-pub(super) fn case(fields: &mut Fields<'_>, problems: &mut Problems) -> Case {
-    fields.choice("case", &[("exact", Case::Exact), ("ignore", Case::Ignore)], problems).unwrap_or(Case::Exact)
+pub(super) fn case(default: Case, fields: &mut Fields<'_>, problems: &mut Problems) -> Case {
+    fields.choice("case", &[("exact", Case::Exact), ("ignore", Case::Ignore)], problems).unwrap_or(default)
+}
+
+pub(super) fn hyphen(fields: &mut Fields<'_>, problems: &mut Problems) -> Hyphen {
+    fields.choice("hyphen", &[("parts", Hyphen::Parts), ("joins", Hyphen::Joins)], problems).unwrap_or_default()
 }
 
 fn target(at: At, case: Case, fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Target> {
     let hyphen_place = fields.place_of("hyphen");
-    let hyphen = fields.choice("hyphen", &[("parts", Hyphen::Parts), ("joins", Hyphen::Joins)], problems);
+    let hyphen = hyphen(fields, problems);
     let marks_place = fields.place_of("marks");
+    let across_place = fields.place_of("across_lines");
     let present = fields.present(TARGET_KEYS);
     let Some((first, first_place)) = present.first() else {
         if fields.has_slip_of(TARGET_KEYS) {
@@ -62,20 +83,30 @@ fn target(at: At, case: Case, fields: &mut Fields<'_>, problems: &mut Problems) 
         problems.add_helped(fields.place(), "this rule looks for nothing", "no target", help);
         return None;
     };
-    let kind = |key: &str| if key == "class" { "chars" } else { key }.to_owned();
+    let kind = |key: &'static str| match key {
+        "class" => "chars",
+        "words_from" | "stopwords" => "words",
+        _ => key,
+    };
     if let Some((other, place)) = present.iter().find(|(key, _)| kind(key) != kind(first)) {
         let message = format!("`{first}` and `{other}` are two kinds of target");
-        let help = "one kind per rule (only `chars` and `class` go together): make two rules of it";
+        let help =
+            "one kind per rule (`chars` and `class` go together, and so do lists of words): make two rules of it";
         problems.add_helped(place.clone(), message, "a second kind", help);
         return None;
     }
-    if let Some(place) = hyphen_place.filter(|_| *first != "words") {
+    if let Some(place) = hyphen_place.filter(|_| kind(first) != "words") {
         problems.add_helped(
             place,
             format!("`hyphen` means nothing for `{first}`"),
             "not here",
             "`hyphen` goes with `words`",
         );
+    }
+    if let Some(place) = across_place.filter(|_| *first != "pattern") {
+        fields.present(&["across_lines"]);
+        let message = format!("`across_lines` means nothing for `{first}`");
+        problems.add_helped(place, message, "not here", "`across_lines` goes with `pattern`");
     }
     if let Some(place) = marks_place.filter(|_| *first != "between") {
         fields.present(&["marks"]);
@@ -88,8 +119,7 @@ fn target(at: At, case: Case, fields: &mut Fields<'_>, problems: &mut Problems) 
     }
     match *first {
         "text" => entries(fields, "text", problems).map(Target::Text),
-        "words" => word_entries(fields, "words", problems)
-            .map(|entries| Target::Words(WordsTarget { entries, hyphen: hyphen.unwrap_or_default() })),
+        key if WORD_KEYS.contains(&key) => words(fields, hyphen, problems).map(Target::Words),
         "pattern" => pattern(fields, case, at, problems).map(Target::Pattern),
         "stock" => stock(fields, problems).map(Target::Stock),
         "between" => between(fields, problems).map(Target::Between),
@@ -125,24 +155,6 @@ fn entries(fields: &mut Fields<'_>, key: &'static str, problems: &mut Problems) 
     let entries = fields.strings(key, problems)?;
     for empty in entries.iter().filter(|entry| entry.value.is_empty()) {
         problems.add(empty.place.clone(), format!("an entry of `{key}` is empty"), "nothing to look for");
-    }
-    Some(entries.into_iter().map(|entry| entry.value).collect())
-}
-
-/// Entries of `words`: each must hold more than blanks and stand on one line.
-fn word_entries(fields: &mut Fields<'_>, key: &'static str, problems: &mut Problems) -> Option<Vec<String>> {
-    let entries = fields.strings(key, problems)?;
-    for entry in &entries {
-        if entry.value.trim().is_empty() {
-            problems.add(entry.place.clone(), format!("an entry of `{key}` is empty"), "no word");
-        } else if entry.value.contains(['\n', '\r']) {
-            let help = "to find text over line ends, use `text`";
-            problems.add_helped(entry.place.clone(), "words do not reach over line ends", "holds a line end", help);
-        } else if entry.value.starts_with([' ', '\t']) || entry.value.ends_with([' ', '\t']) {
-            let message = format!("the entry “{}” begins or ends with a blank", entry.value);
-            let help = "leave the blank out: words are found whole, and the gap they leave is closed";
-            problems.add_helped(entry.place.clone(), message, "a blank at the edge", help);
-        }
     }
     Some(entries.into_iter().map(|entry| entry.value).collect())
 }

@@ -19,6 +19,8 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("class", "remove"),
     ("text", "remove"),
     ("words", "remove"),
+    ("words_from", "remove"),
+    ("stopwords", "remove"),
     ("pattern", "remove"),
     ("stock", "remove"),
     ("at", "remove"),
@@ -29,8 +31,13 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("between", "remove"),
     ("positions", "remove"),
     ("marks", "remove"),
+    ("across_lines", "remove"),
     ("gap", "remove"),
     ("with", "replace"),
+    ("pairs", "replace"),
+    ("pairs_from", "replace"),
+    ("whole_words", "replace"),
+    ("follow_case", "replace"),
     ("joined_with", "keep"),
     ("group", "keep"),
     ("unmatched", "keep"),
@@ -79,9 +86,10 @@ pub(super) fn explain_verb_key(verb: &str, key: &str) -> Option<(String, String)
     }
     let (key, owner) = VERB_KEYS.iter().find(|(known, _)| *known == key)?;
     let help = match (verb, *key) {
-        ("trim", "chars" | "text" | "words" | "pattern" | "stock" | "between" | "positions") => {
-            "to take other things at the edges, use `remove` with `at = \"edges\"`".to_owned()
-        }
+        (
+            "trim",
+            "chars" | "text" | "words" | "words_from" | "stopwords" | "pattern" | "stock" | "between" | "positions",
+        ) => "to take other things at the edges, use `remove` with `at = \"edges\"`".to_owned(),
         ("keep_lines", "empty") => "to drop empty lines, use `drop_lines`".to_owned(),
         ("drop_lines" | "keep_lines", "which") => "one match is enough for a line".to_owned(),
         ("join_lines", "text" | "chars" | "words" | "pattern" | "class" | "stock") => {
@@ -98,8 +106,9 @@ fn owners(key: &str, owner: &str) -> String {
         "which" => "verbs that act on matches".to_owned(),
         "to" => "`recase`, `line_ends` and `tabs`".to_owned(),
         "with" => "`replace`, `collapse` and `join_lines`".to_owned(),
-        "gap" | "empty" | "joined_with" | "group" | "unmatched" | "form" | "scope" | "ignore_edges" | "final"
-        | "bom" | "width" | "paragraphs" | "hyphens" | "place" | "tight" => format!("`{owner}`"),
+        "gap" | "pairs" | "pairs_from" | "whole_words" | "follow_case" | "empty" | "joined_with" | "group"
+        | "unmatched" | "form" | "scope" | "ignore_edges" | "final" | "bom" | "width" | "paragraphs" | "hyphens"
+        | "place" | "tight" => format!("`{owner}`"),
         _ => "verbs that look for something".to_owned(),
     }
 }

@@ -1,14 +1,16 @@
 //! The verbs, a function for each. A key a function does not ask for means nothing for its verb.
 
 use super::fields::{At as Placed, Fields};
+use super::include::include;
+use super::pairs::{PAIR_KEYS, replace_pairs};
 use super::patterns::{GroupRef, group, groups_help, template};
 use super::problem::Problems;
 use super::search::{case, default_gap, reads_target, search, search_keys, which};
 use super::slips;
 use crate::model::{
-    At, BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, HyphenAtLineEnd,
+    At, BreakLines, BreakPlace, Case, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, HyphenAtLineEnd,
     JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Paragraphs, Recase, Remove, RepeatScope,
-    Replace, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb,
+    Replace, Replacement, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
 use crate::text::LineEnd;
 
@@ -19,6 +21,9 @@ pub(super) fn verb(
     picks_lines: bool,
     problems: &mut Problems,
 ) -> Option<Verb> {
+    if name == "include" {
+        return include(rule, problems).map(Verb::Include);
+    }
     let mut fields = rule.table(name, example(name), problems)?;
     let verb = match name {
         "remove" => remove(&mut fields, problems).map(Verb::Remove),
@@ -59,6 +64,7 @@ pub(super) fn example(verb: &str) -> &'static str {
         "line_ends" => r#"line_ends = { to = "lf" }"#,
         "tabs" => r#"tabs = { to = "spaces", width = 4 }"#,
         "join_lines" => r#"join_lines = { with = " " }"#,
+        "include" => r#"include = "house.wash.toml""#,
         _ => r#"break_lines = { chars = ".?!" }"#,
     }
 }
@@ -84,6 +90,13 @@ fn remove(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Remove> {
 
 fn replace(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Replace> {
     let which = which(fields, problems);
+    if !fields.present(PAIR_KEYS).is_empty() {
+        return replace_pairs(fields, which, problems);
+    }
+    if let Some((key, place)) = fields.present(&["whole_words", "follow_case"]).pop() {
+        let help = "to find whole words, use `words`";
+        problems.add_helped(place, format!("`{key}` goes with `pairs`"), "no pairs here", help);
+    }
     let has_with = fields.place_of("with").is_some();
     let with = fields.string_at("with", problems);
     if !has_with {
@@ -96,7 +109,7 @@ fn replace(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Replace> 
         Target::Pattern(pattern) => template(&with, pattern, problems)?,
         _ => Template::literal(&with.value),
     };
-    Some(Replace { search, which, with })
+    Some(Replace { search, which, with: Replacement::Template(with) })
 }
 
 fn keep(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Keep> {
@@ -223,7 +236,7 @@ fn drop_repeats(fields: &mut Fields<'_>, problems: &mut Problems) -> DropRepeats
     let scopes = [("neighbours", RepeatScope::Neighbours), ("file", RepeatScope::File)];
     DropRepeats {
         scope: fields.choice("scope", &scopes, problems).unwrap_or(RepeatScope::Neighbours),
-        case: case(fields, problems),
+        case: case(Case::Exact, fields, problems),
         ignore_edges: fields.boolean("ignore_edges", problems).unwrap_or(false),
     }
 }

@@ -31,7 +31,7 @@ impl Phrases {
     }
 
     fn new<'e>(entries: impl IntoIterator<Item = &'e str>, spelling: Spelling, boundaries: Option<Hyphen>) -> Self {
-        let keys = entries.into_iter().map(|entry| spelling.keys(entry)).filter(|keys| !keys.is_empty()).collect();
+        let keys = entries.into_iter().map(|entry| spelling.keys(entry)).collect();
         let trie = Trie::new(keys);
         let starts = CharTable::new(&start_set(&trie, spelling));
         Self { trie, spelling, boundaries, starts }
@@ -46,6 +46,12 @@ impl Phrases {
     /// The end of the longest entry that starts at `at` and whose end is accepted.
     #[inline]
     pub(crate) fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
+        self.entry_at(text, at, accept).map(|(end, _)| end)
+    }
+
+    /// As `match_at`, with the index of the entry.
+    #[inline]
+    pub(crate) fn entry_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<(usize, usize)> {
         let (first, _) = char_at(text, at)?;
         if let Some(hyphen) = self.boundaries
             && is_word_char(first)
@@ -64,7 +70,7 @@ impl Phrases {
         mut node: NodeId,
         mut at: usize,
         accept: &impl Fn(usize) -> bool,
-        longest: &mut Option<usize>,
+        longest: &mut Option<(usize, usize)>,
     ) {
         while let Some((key, len)) = self.spelling.key_at(text, at) {
             if key == CRLF {
@@ -83,7 +89,7 @@ impl Phrases {
         node: NodeId,
         end: usize,
         accept: &impl Fn(usize) -> bool,
-        longest: &mut Option<usize>,
+        longest: &mut Option<(usize, usize)>,
     ) {
         let spelled = [CRLF, Key::from('\n'), Key::from('\r')];
         for (key, child) in spelled.into_iter().filter_map(|key| Some((key, self.trie.child(node, key)?))) {
@@ -100,9 +106,10 @@ impl Phrases {
         end: usize,
         last_key: Key,
         accept: &impl Fn(usize) -> bool,
-        longest: &mut Option<usize>,
+        longest: &mut Option<(usize, usize)>,
     ) {
-        if !self.trie.ends_entry(node) || longest.is_some_and(|longest| longest >= end) {
+        let Some(entry) = self.trie.entry(node) else { return };
+        if longest.is_some_and(|(longest, _)| longest >= end) {
             return;
         }
         let whole = match self.boundaries {
@@ -110,7 +117,7 @@ impl Phrases {
             _ => true,
         };
         if whole && accept(end) {
-            *longest = Some(end);
+            *longest = Some((end, entry));
         }
     }
 }

@@ -10,8 +10,11 @@ struct Node {
     /// The children of a node stand in a row: `edges[first_edge..last_edge]`.
     first_edge: u32,
     last_edge: u32,
-    ends_entry: bool,
+    /// The entry that ends here: its index in the list the tree was made from, or [`NONE`].
+    entry: u32,
 }
+
+const NONE: u32 = u32::MAX;
 
 #[derive(Clone, Debug)]
 pub(super) struct Trie {
@@ -27,23 +30,24 @@ impl Trie {
         clippy::cast_possible_truncation,
         reason = "a list of 2^32 characters is refused long before, by its size"
     )]
-    pub(super) fn new(mut entries: Vec<Vec<Key>>) -> Self {
+    pub(super) fn new(entries: Vec<Vec<Key>>) -> Self {
+        let mut entries: Vec<(Vec<Key>, u32)> = entries.into_iter().zip(0..).collect();
         entries.sort_unstable();
-        entries.dedup();
-        let mut trie = Self { nodes: vec![Node { first_edge: 0, last_edge: 0, ends_entry: false }], edges: Vec::new() };
+        entries.dedup_by(|later, first| later.0 == first.0);
+        let mut trie = Self { nodes: vec![Node { first_edge: 0, last_edge: 0, entry: NONE }], edges: Vec::new() };
         // Node, its depth, and its entries in the sorted list.
         let mut open = std::collections::VecDeque::from([(0, 0, 0..entries.len())]);
         while let Some((node, depth, mut range)) = open.pop_front() {
-            if entries.get(range.start).is_some_and(|entry| !range.is_empty() && entry.len() == depth) {
-                trie.nodes[node as usize].ends_entry = true;
+            if entries.get(range.start).is_some_and(|entry| !range.is_empty() && entry.0.len() == depth) {
+                trie.nodes[node as usize].entry = entries[range.start].1;
                 range.start += 1;
             }
             trie.nodes[node as usize].first_edge = trie.edges.len() as u32;
             while range.start < range.end {
-                let key = entries[range.start][depth];
-                let same = entries[range.clone()].partition_point(|entry| entry[depth] == key);
+                let key = entries[range.start].0[depth];
+                let same = entries[range.clone()].partition_point(|entry| entry.0[depth] == key);
                 let child = trie.nodes.len() as NodeId;
-                trie.nodes.push(Node { first_edge: 0, last_edge: 0, ends_entry: false });
+                trie.nodes.push(Node { first_edge: 0, last_edge: 0, entry: NONE });
                 trie.edges.push((key, child));
                 open.push_back((child, depth + 1, range.start..range.start + same));
                 range.start += same;
@@ -65,8 +69,9 @@ impl Trie {
     }
 
     #[inline]
-    pub(super) fn ends_entry(&self, node: NodeId) -> bool {
-        self.nodes[node as usize].ends_entry
+    pub(super) fn entry(&self, node: NodeId) -> Option<usize> {
+        let entry = self.nodes[node as usize].entry;
+        (entry != NONE).then_some(entry as usize)
     }
 
     /// The keys entries begin with.

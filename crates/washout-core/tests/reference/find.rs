@@ -29,7 +29,16 @@ impl Found {
 pub fn find(search: &Search, units: &Units) -> Vec<Found> {
     let found = match &search.target {
         Target::Chars(_) => find_chars(search, units),
-        Target::Pattern(pattern) => find_pattern(pattern.source(), search, units),
+        Target::Pattern(pattern) => {
+            // A look-around that asks for nothing sends a pattern to the other engine, and means nothing.
+            let source = pattern.source().replace("(?=)", "");
+            let looks = pattern.looks_around();
+            if pattern.across_lines() {
+                find_across(&source, looks, search, units)
+            } else {
+                find_pattern(&source, looks, search, units)
+            }
+        }
         Target::Stock(Stock::LineNumber) => find_line_numbers(search.at, units),
         Target::Between(between) => find_between(between, search, units),
         Target::Positions(range) => find_positions(*range, search.at, units),
@@ -125,7 +134,7 @@ fn find_chars(search: &Search, units: &Units) -> Vec<Found> {
 // --- strings, words, timestamps ------------------------------------------------------------------------------------
 
 /// Where an entry that starts at `at` ends. For words, a blank stands for any run of blanks and ’ for '.
-fn entry_end(entry: &Units, units: &Units, at: usize, ignore_case: bool, words: bool) -> Option<usize> {
+pub fn entry_end(entry: &Units, units: &Units, at: usize, ignore_case: bool, words: bool) -> Option<usize> {
     let plain = |character: char| if words && character == '’' { '\'' } else { character };
     let (mut at, mut from) = (at, 0);
     while from < entry.len() {
@@ -299,7 +308,26 @@ fn started(found: &[Found], line_start: usize) -> bool {
 
 // --- patterns ------------------------------------------------------------------------------------------------------
 
-fn find_pattern(source: &str, search: &Search, units: &Units) -> Vec<Found> {
+/// What a pattern sees at once: where it looks around, broken bytes part it.
+fn stretches(content: &Units, looks: bool) -> Vec<(usize, usize)> {
+    let broken = (0..content.len()).filter(|at| looks && matches!(content[*at], Unit::Broken(_)));
+    let mut stretches = Vec::new();
+    let mut start = 0;
+    for at in broken {
+        stretches.push((start, at));
+        start = at + 1;
+    }
+    stretches.push((start, content.len()));
+    stretches
+}
+
+fn shifted(found: Found, by: usize) -> Found {
+    let shift = |place: (usize, usize)| (place.0 + by, place.1 + by);
+    let group_places = found.group_places.iter().map(|place| place.map(shift)).collect();
+    Found { start: found.start + by, end: found.end + by, group_places, ..found }
+}
+
+fn find_pattern(source: &str, looks: bool, search: &Search, units: &Units) -> Vec<Found> {
     let flags = if search.case == Case::Ignore { "(?i)" } else { "" };
     let at_start = Regex::new(&format!(r"{flags}\A[ \t]*?(?P<it>{source})")).unwrap();
     let at_end = Regex::new(&format!(r"{flags}(?P<it>{source})[ \t]*\z")).unwrap();
@@ -308,34 +336,47 @@ fn find_pattern(source: &str, search: &Search, units: &Units) -> Vec<Found> {
     let mut found = Vec::new();
     for (start, end) in lines(units) {
         let content = &units[start..end - usize::from(units[end - 1].line_end().is_some())];
-        let mut push = |line: Vec<Found>| {
-            let shift = |found: Found| Found {
-                start: found.start + start,
-                end: found.end + start,
-                group_places: found
-                    .group_places
-                    .iter()
-                    .map(|place| place.map(|(from, to)| (from + start, to + start)))
-                    .collect(),
-                ..found
-            };
-            found.extend(line.into_iter().map(shift));
+        let parts = stretches(content, looks);
+        let mut push = |part: usize, matches: Vec<Found>| {
+            found.extend(matches.into_iter().map(|found| shifted(found, start + parts[part].0)));
         };
-        let first = |regex: &Regex, from: Option<usize>| {
-            matches_of(regex, content, from).into_iter().take(1).collect::<Vec<_>>()
+        let seen = |part: usize| &content[parts[part].0..parts[part].1];
+        let first = |regex: &Regex, part: usize, from: Option<usize>| {
+            matches_of(regex, seen(part), from).into_iter().take(1).collect::<Vec<_>>()
         };
+        let last = parts.len() - 1;
         match search.at {
-            At::Anywhere => push(matches_of(&anywhere, content, None)),
-            At::Start => push(first(&at_start, None)),
-            At::End => push(first(&at_end, None)),
-            At::WholeLine => push(first(&whole, None)),
+            At::Anywhere => (0..=last).for_each(|part| push(part, matches_of(&anywhere, seen(part), None))),
+            At::Start => push(0, first(&at_start, 0, None)),
+            At::End => push(last, first(&at_end, last, None)),
+            At::WholeLine if last > 0 => {}
+            At::WholeLine => push(0, first(&whole, 0, None)),
             At::Edges => {
-                let opening = first(&at_start, None);
-                let rest = opening.first().map(|found| found.end);
-                push(opening);
-                push(first(&at_end, rest));
+                let opening = first(&at_start, 0, None);
+                let rest = opening.first().map(|found| found.end).filter(|_| last == 0);
+                push(0, opening);
+                push(last, first(&at_end, last, rest));
             }
         }
+    }
+    found
+}
+
+/// The whole text is one haystack, in which each line end is `\n`.
+fn find_across(source: &str, looks: bool, search: &Search, units: &Units) -> Vec<Found> {
+    let flags = if search.case == Case::Ignore { "(?im)" } else { "(?m)" };
+    let before = if search.at == At::Start { r"^[ \t]*?" } else { "" };
+    let regex = Regex::new(&format!("{flags}{before}(?P<it>{source})")).unwrap();
+    let flat: Vec<Unit> = units.iter().map(|unit| unit.line_end().map_or(*unit, |_| Unit::Char('\n'))).collect();
+    let mut found = Vec::new();
+    for (start, end) in stretches(&flat, looks) {
+        found.extend(matches_of(&regex, &flat[start..end], None).into_iter().map(|found| shifted(found, start)));
+    }
+    let ends_in_line_end = units.last().is_some_and(|unit| unit.line_end().is_some());
+    found.retain(|found| !(found.start == units.len() && (ends_in_line_end || units.is_empty())));
+    for found in &mut found {
+        let original = |place: &Option<(usize, usize)>| place.map(|(start, end)| to_bytes(&units[start..end]));
+        found.groups = found.group_places.iter().map(original).collect();
     }
     found
 }

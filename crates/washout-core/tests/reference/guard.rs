@@ -1,6 +1,6 @@
 //! Where a rule may act: the lines in its scope, and what is not protected.
 
-use washout_core::{At, LinePlace, Rule, RuleSet, Scope, Search};
+use washout_core::{At, LinePlace, Scope, Search};
 
 use super::find::find;
 use super::units::{Units, lines};
@@ -17,11 +17,12 @@ pub struct Guard {
 }
 
 impl Guard {
-    pub fn new(set: &RuleSet, rule: &Rule, units: &Units) -> Self {
+    pub fn new(scopes: &[&Scope], protects: &[&Search], units: &Units) -> Self {
         let all = lines(units);
-        let in_scope = scope(&rule.scope, units, &all);
+        let each: Vec<Vec<bool>> = scopes.iter().map(|one| scope(one, units, &all)).collect();
+        let in_scope: Vec<bool> = (0..all.len()).map(|line| each.iter().all(|scope| scope[line])).collect();
         let (mut barred, mut cores) = (vec![false; units.len()], vec![false; units.len()]);
-        for search in set.protect.iter().chain(&rule.scope.spare) {
+        for search in protects.iter().copied().chain(scopes.iter().flat_map(|scope| &scope.spare)) {
             for (start, end) in protected(search, units) {
                 cores[start..end].fill(true);
                 barred[start..end].fill(true);

@@ -22,7 +22,8 @@ use units::{Unit, Units, lines, to_bytes, to_units};
 use washout_core::{
     At, BreakLines, BreakPlace, Case, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, Hyphen,
     HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnd, LineEnds, NormalForm, Paragraphs, Part, Recase,
-    RepeatScope, Rule, RuleSet, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
+    RepeatScope, Replace, Replacement, Rule, RuleSet, Scope, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass,
+    Unmatched, Verb, Which,
 };
 
 /// The text after all rules, and how many changes each rule made.
@@ -34,15 +35,16 @@ pub fn apply(rules: &RuleSet, text: &[u8]) -> (Vec<u8>, Vec<u64>) {
     let mut units = to_units(text);
     let first_line_end = units.iter().find_map(|unit| unit.line_end());
     let mut changes = Vec::new();
-    for rule in rules.rules.iter().filter(|rule| !rule.off) {
-        let guard = Guard::new(rules, rule, &units);
+    let all = flat(rules, &[], &[]);
+    for (rule, scopes, protects) in &all {
+        let guard = Guard::new(scopes, protects, &units);
         let edits = edits(&rule.verb, &units, &guard, first_line_end);
         changes.push(edits.iter().filter(|edit| edit.changes(&units)).map(|edit| edit.matches).sum());
         // Through bytes and back: a rule may make a CRLF, or put line ends into the text.
         units = to_units(&carry_out(&units, &edits));
     }
     let drops_bom = |rule: &&Rule| matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom);
-    let dropping = rules.rules.iter().filter(|rule| !rule.off).position(|rule| drops_bom(&rule));
+    let dropping = all.iter().position(|(rule, ..)| drops_bom(rule));
     match dropping.filter(|_| !bom.is_empty()) {
         Some(rule) => {
             changes[rule] += 1;
@@ -50,6 +52,23 @@ pub fn apply(rules: &RuleSet, text: &[u8]) -> (Vec<u8>, Vec<u64>) {
         }
         None => ([bom, &to_bytes(&units)].concat(), changes),
     }
+}
+
+/// A rule with the scopes and protected targets around it.
+type Placed<'r> = (&'r Rule, Vec<&'r Scope>, Vec<&'r Search>);
+
+/// Every rule that is on, those of included sets in place.
+fn flat<'r>(set: &'r RuleSet, scopes: &[&'r Scope], protects: &[&'r Search]) -> Vec<Placed<'r>> {
+    let protects: Vec<&Search> = protects.iter().copied().chain(&set.protect).collect();
+    let mut all = Vec::new();
+    for rule in set.rules.iter().filter(|rule| !rule.off) {
+        let scopes: Vec<&Scope> = scopes.iter().copied().chain([&rule.scope]).collect();
+        match &rule.verb {
+            Verb::Include(include) => all.extend(flat(&include.set, &scopes, &protects)),
+            _ => all.push((rule, scopes, protects.clone())),
+        }
+    }
+    all
 }
 
 /// Units `start..end` give way to `put`.
@@ -105,11 +124,12 @@ fn edits(verb: &Verb, units: &Units, guard: &Guard, first_line_end: Option<LineE
             let put = |found: &Found| Edit {
                 start: found.start,
                 end: found.end,
-                put: expand(&replace.with, found),
+                put: put_for(replace, found, &units[found.start..found.end]),
                 matches: 1,
             };
             chosen(&replace.search, replace.which, guard, units).iter().map(put).collect()
         }
+        Verb::Include(_) => unreachable!("its rules stand in its place"),
         Verb::Keep(keep) => kept(keep, guard, units),
         Verb::Collapse(collapse) => collapsed(collapse, guard, units),
         Verb::Recase(recase) => recased(recase, guard, units),
@@ -188,6 +208,27 @@ fn holds(found: &[Found], units: &Units, line: (usize, usize)) -> bool {
 fn without_lines(units: &Units, guard: &Guard, drop: impl Fn((usize, usize)) -> bool) -> Vec<Edit> {
     let goes = |line: &(usize, usize)| drop(*line) && guard.allows_line(*line);
     lines(units).into_iter().filter(goes).map(|(start, end)| Edit::remove(start, end)).collect()
+}
+
+fn put_for(replace: &Replace, found: &Found, units: &Units) -> Vec<u8> {
+    let pairs = match &replace.with {
+        Replacement::Template(template) => return expand(template, found),
+        Replacement::Pairs(pairs) => pairs,
+    };
+    let ignore = replace.search.case == Case::Ignore;
+    let is = |from: &str| {
+        find::entry_end(&to_units(from.as_bytes()), units, 0, ignore, pairs.whole_words) == Some(units.len())
+    };
+    let to = pairs.list.iter().find(|(from, _)| is(from)).map(|(_, to)| to.clone()).unwrap();
+    let letters: Vec<char> =
+        units.iter().filter_map(|unit| unit.character()).filter(|c| c.is_uppercase() || c.is_lowercase()).collect();
+    let capital = letters.first().is_some_and(|first| first.is_uppercase());
+    match (pairs.follow_case && capital, letters.len() > 1 && letters.iter().all(|letter| letter.is_uppercase())) {
+        (true, true) => to.to_uppercase(),
+        (true, false) => to.chars().take(1).flat_map(char::to_uppercase).chain(to.chars().skip(1)).collect(),
+        (false, _) => to,
+    }
+    .into_bytes()
 }
 
 fn expand(template: &Template, found: &Found) -> Vec<u8> {

@@ -26,13 +26,13 @@ pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]
             shown(got)
         ))
     };
-    let outcome = program.apply(text);
+    let outcome = program.apply(text).map_err(|error| error.to_string())?;
     differs("in one go", outcome.text(), outcome.changes())?;
     for (block, piece) in CUTS {
         let mut washer = program.washer(NoObserver).with_block_size(*block);
         let mut washed = Vec::new();
-        text.chunks(*piece).for_each(|piece| washer.push(piece, &mut washed));
-        washer.finish(&mut washed);
+        text.chunks(*piece).for_each(|piece| washer.push(piece, &mut washed).unwrap());
+        washer.finish(&mut washed).unwrap();
         differs(&format!("in blocks of {block}, pieces of {piece}"), &washed, washer.changes())?;
     }
     for block in [1, 6, 1 << 16] {
@@ -73,8 +73,8 @@ fn observed(program: &Program, text: &[u8], block: usize) -> (Vec<Hunk>, Vec<u8>
     let observer = Both { lineage: Lineage::new(rules, Detail::All), counted: vec![0; rules] };
     let mut washer = program.washer(observer).with_block_size(block);
     let mut washed = Vec::new();
-    washer.push(text, &mut washed);
-    washer.finish(&mut washed);
+    washer.push(text, &mut washed).unwrap();
+    washer.finish(&mut washed).unwrap();
     let both = washer.into_observer();
     (both.lineage.finish(), washed, both.counted)
 }

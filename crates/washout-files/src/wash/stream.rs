@@ -2,7 +2,7 @@
 
 use std::io::{self, Read, Write};
 
-use washout_core::{Observer, Program, SizeCounter, TextSize, Washer};
+use washout_core::{Observer, Program, RunError, SizeCounter, TextSize, Washer};
 
 /// How much is read at once, in bytes.
 const CHUNK: usize = 256 << 10;
@@ -25,10 +25,11 @@ impl Washed {
     }
 }
 
-/// Which side of the work failed.
+/// Which part of the work failed.
 #[derive(Debug)]
 pub(crate) enum Failed<E> {
     Read(io::Error),
+    Rule(RunError),
     Give(E),
 }
 
@@ -53,11 +54,11 @@ pub(crate) fn wash<O: Observer, S: Sink>(
     let mut result = Vec::new();
     while !chunk.is_empty() {
         before.add(&chunk);
-        washer.push(&chunk, &mut result);
+        washer.push(&chunk, &mut result).map_err(Failed::Rule)?;
         give(&washer, &mut result, &mut after, sink)?;
         read_chunk(input, &mut chunk).map_err(Failed::Read)?;
     }
-    washer.finish(&mut result);
+    washer.finish(&mut result).map_err(Failed::Rule)?;
     give(&washer, &mut result, &mut after, sink)?;
     let washed = Washed { changes: washer.changes().to_vec(), before: before.size(), after: after.size() };
     Ok((washed, washer.into_observer()))
@@ -104,7 +105,7 @@ impl<W: Write> Sink for Stream<'_, W> {
 /// Washes a stream into another: a filter.
 ///
 /// # Errors
-/// The first error of reading or of writing, and which of the two it is.
+/// The first error of reading, of a rule or of writing, and which of them it is.
 pub fn wash_stream(program: &Program, input: &mut impl Read, output: &mut impl Write) -> Result<Washed, StreamError> {
     let mut start = Vec::new();
     read_chunk(input, &mut start).map_err(StreamError::Read)?;
@@ -112,16 +113,20 @@ pub fn wash_stream(program: &Program, input: &mut impl Read, output: &mut impl W
     match washed {
         Ok((washed, _)) => Ok(washed),
         Err(Failed::Read(error)) => Err(StreamError::Read(error)),
+        Err(Failed::Rule(error)) => Err(StreamError::Rule(error)),
         Err(Failed::Give(error)) => Err(StreamError::Write(error)),
     }
 }
 
-/// Which side of a stream failed.
+/// Which part of the work on a stream failed.
 #[derive(Debug, thiserror::Error)]
 pub enum StreamError {
     /// Reading did.
     #[error("the input cannot be read: {}", crate::error::reason(.0))]
     Read(#[source] io::Error),
+    /// A rule cannot go on.
+    #[error("{0}")]
+    Rule(#[source] RunError),
     /// Writing did.
     #[error("the result cannot be written: {}", crate::error::reason(.0))]
     Write(#[source] io::Error),

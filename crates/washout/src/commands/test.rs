@@ -76,5 +76,8 @@ fn show(number: usize, proof: &Proof<'_>, out: &mut impl Write) -> io::Result<()
         return writeln!(out, "  holds  {label}{QUIET}{about}{QUIET:#}");
     }
     writeln!(out, "  {GONE}FAILS{GONE:#}  {label}{QUIET}{about}{QUIET:#}\n")?;
-    Difference::between(proof.example.gives.as_bytes(), &proof.got).draw(Screen::of_stdout().columns, out)
+    match &proof.got {
+        Ok(got) => Difference::between(&proof.example.gives, got).draw(Screen::of_stdout().columns, out),
+        Err(error) => writeln!(out, "         {}\n", shown(&error.to_string())),
+    }
 }

@@ -19,7 +19,7 @@ pub(crate) fn draw(errors: &[RuleError]) -> String {
         .with_links(false);
     let mut drawn = String::new();
     let mut problems = 0;
-    for error in errors {
+    for error in errors.iter().flat_map(with_included) {
         let source = NamedSource::new(shown(error.name()), drawable(error.source_text()));
         for problem in error.problems() {
             problems += 1;
@@ -33,6 +33,11 @@ pub(crate) fn draw(errors: &[RuleError]) -> String {
         }
     }
     drawn + &format!("washout: {} in the rules; nothing was opened", counted(problems, "problem"))
+}
+
+/// A set's own problems, then those of the sets it includes.
+fn with_included(error: &RuleError) -> Vec<&RuleError> {
+    std::iter::once(error).chain(error.included().iter().flat_map(with_included)).collect()
 }
 
 struct Report<'r> {

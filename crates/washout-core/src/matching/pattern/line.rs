@@ -5,8 +5,6 @@
 //! the anchor of a line in the sense of `text::lines`, which is what `regex` calls CRLF mode. Two things are left to
 //! filter: empty matches within a CRLF, and those after the last line end of the block, where no line is.
 
-use std::sync::Arc;
-
 use regex_automata::util::captures::Captures;
 use regex_automata::{Input, PatternID, meta};
 use regex_syntax::hir::{
@@ -14,16 +12,16 @@ use regex_syntax::hir::{
     Repetition,
 };
 
-use super::matches::{Matches, Span};
+use crate::matching::{Matches, Span};
 use crate::model::At;
 use crate::text::chars::splits_char;
 use crate::text::lines::{Line, line_start, splits_crlf};
 
 /// The largest a compiled pattern may be, in bytes; more is nearly always a slip such as `\w{1,5000}`.
-const SIZE_LIMIT: usize = 20 << 20;
+pub(super) const SIZE_LIMIT: usize = 20 << 20;
 
 /// A pattern made ready for one place on the line.
-#[derive(Clone, Debug)]
+#[derive(Debug)]
 pub(crate) struct LinePattern {
     at: At,
     /// For `At::Edges` the form for the start.
@@ -37,7 +35,7 @@ pub(crate) struct LinePattern {
 
 /// The memory searches need; one for each thread.
 #[derive(Debug)]
-pub(crate) struct PatternScratch {
+pub(crate) struct LineScratch {
     search: Search,
     end_search: Option<Search>,
 }
@@ -53,7 +51,7 @@ impl LinePattern {
     ///
     /// # Errors
     /// A message, if the compiled pattern would be larger than it may be.
-    pub(crate) fn new(expression: &Hir, groups: usize, at: At) -> Result<Arc<Self>, String> {
+    pub(crate) fn new(expression: &Hir, groups: usize, at: At) -> Result<Self, String> {
         let hir = within_line(expression);
         let inner = u32::try_from(groups).map_err(|_| "the pattern has too many groups".to_owned())?;
         let build = |place: At| {
@@ -61,18 +59,18 @@ impl LinePattern {
             compile(&anchored)
         };
         let first_place = if at == At::Edges { At::Start } else { at };
-        Ok(Arc::new(Self {
+        Ok(Self {
             at,
             regex: build(first_place)?,
             end_regex: if at == At::Edges { Some(build(At::End)?) } else { None },
             inner: (at != At::Anywhere).then_some(groups),
             groups,
-        }))
+        })
     }
 
-    pub(crate) fn scratch(&self) -> PatternScratch {
+    pub(crate) fn scratch(&self) -> LineScratch {
         let search = |regex: &meta::Regex| Search { cache: regex.create_cache(), captures: regex.create_captures() };
-        PatternScratch { search: search(&self.regex), end_search: self.end_regex.as_ref().map(search) }
+        LineScratch { search: search(&self.regex), end_search: self.end_regex.as_ref().map(search) }
     }
 
     /// How many groups a match of this pattern has, group 0 included.
@@ -81,7 +79,7 @@ impl LinePattern {
     }
 
     /// Finds all matches in a block of whole lines. `matches` says by its reset whether groups are asked for.
-    pub(crate) fn find_all(&self, text: &[u8], with_groups: bool, scratch: &mut PatternScratch, matches: &mut Matches) {
+    pub(crate) fn find_all(&self, text: &[u8], with_groups: bool, scratch: &mut LineScratch, matches: &mut Matches) {
         match (self.at, &self.end_regex, &mut scratch.end_search) {
             (At::Anywhere, _, _) => self.anywhere(text, with_groups, &mut scratch.search, matches),
             (At::Edges, Some(end_regex), Some(end_search)) => {
@@ -228,12 +226,12 @@ fn line_around(text: &[u8], at: usize) -> Line {
 }
 
 /// Whether an empty match may be at `at`: on a line, and inside neither a character nor a CRLF.
-fn is_place(text: &[u8], at: usize) -> bool {
+pub(super) fn is_place(text: &[u8], at: usize) -> bool {
     let after_last_line = at == text.len() && matches!(text.last(), Some(b'\n' | b'\r'));
     !after_last_line && !splits_char(text, at) && !splits_crlf(text, at)
 }
 
-fn compile(hir: &Hir) -> Result<meta::Regex, String> {
+pub(super) fn compile(hir: &Hir) -> Result<meta::Regex, String> {
     let config = meta::Config::new()
         .utf8_empty(false) // texts may be broken; `is_place` filters instead
         .nfa_size_limit(Some(SIZE_LIMIT))
@@ -251,7 +249,7 @@ fn compile(hir: &Hir) -> Result<meta::Regex, String> {
 /// The expression with blanks allowed between the match and the edges `at` names. The match itself is group `inner`.
 ///
 /// The blanks at the start are lazy, so that a pattern that takes blanks gets them all.
-fn anchored(hir: &Hir, at: At, inner: u32) -> Hir {
+pub(super) fn anchored(hir: &Hir, at: At, inner: u32) -> Hir {
     let blanks = |greedy: bool| {
         let class = ClassUnicode::new([' ', '\t'].map(|blank| ClassUnicodeRange::new(blank, blank)));
         Hir::repetition(Repetition { min: 0, max: None, greedy, sub: Box::new(Hir::class(Class::Unicode(class))) })

@@ -1,0 +1,346 @@
+//! Patterns that see the whole text, and patterns that look around or refer back.
+//!
+//! The haystack is one line after the other, or the whole text with each line end as `\n`: a pattern that names line
+//! ends then fits every kind of them. What looks around or refers back runs on a backtracking engine, whose work on
+//! one search is bounded.
+
+use std::borrow::Cow;
+
+use fancy_regex::{BytesMode, RegexBuilder, RegexInput};
+use regex_automata::util::captures::Captures;
+use regex_automata::{Input, meta};
+use regex_syntax::hir::Hir;
+
+use super::TooMuchWork;
+use super::line::{anchored, compile, is_place};
+use crate::matching::{Edges, Matches, Span};
+use crate::model::At;
+use crate::text::LineEnd;
+use crate::text::chars::{splits_char, step};
+use crate::text::lines::{Lines, content_end, skip_blanks};
+
+/// Steps back the backtracking engine may take in one search; more is work that explodes.
+const MOST_BACKTRACKING: usize = 1_000_000;
+
+/// A pattern made ready for one place on the line.
+#[derive(Debug)]
+pub(crate) struct FreePattern {
+    at: At,
+    /// Whether the haystack is the whole text.
+    across_lines: bool,
+    /// For `At::Edges` the form for the start.
+    engine: Engine,
+    /// For `At::Edges` the form for the end.
+    end_engine: Option<Engine>,
+    groups: usize,
+}
+
+/// An engine for one place on the line.
+#[derive(Debug)]
+struct Engine {
+    kind: EngineKind,
+    at: At,
+}
+
+#[derive(Debug)]
+enum EngineKind {
+    /// The group that is the match itself, where blanks may stand beside it.
+    Plain(meta::Regex, Option<usize>),
+    Looking(fancy_regex::Regex),
+}
+
+#[derive(Debug)]
+pub(crate) struct FreeScratch {
+    engine: EngineScratch,
+    end_engine: EngineScratch,
+}
+
+type EngineScratch = Option<(meta::Cache, Captures)>;
+
+/// A match and its groups, group 0 included.
+type Found = (Span, Vec<Option<Span>>);
+
+impl FreePattern {
+    /// A pattern for the whole text. `expression` has its anchors at line edges already.
+    pub(crate) fn across_lines(expression: &Hir, groups: usize, at: At) -> Result<Self, String> {
+        let inner = u32::try_from(groups).map_err(|_| "the pattern has too many groups".to_owned())?;
+        let build = |place: At| {
+            let hir = if place == At::Anywhere { expression.clone() } else { anchored(expression, place, inner) };
+            Ok::<_, String>(EngineKind::Plain(compile(&hir)?, (place != At::Anywhere).then_some(groups)))
+        };
+        Self::build(at, true, groups, build)
+    }
+
+    /// A pattern that looks around or refers back. Gives the names of its groups too.
+    pub(crate) fn looking(
+        source: &str,
+        ignore_case: bool,
+        at: At,
+        across_lines: bool,
+    ) -> Result<(Self, Vec<Option<String>>), fancy_regex::Error> {
+        let build = |place: At| {
+            let looking = looking_form(source, place, across_lines);
+            RegexBuilder::new(&looking)
+                .case_insensitive(ignore_case)
+                .multi_line(across_lines)
+                .bytes_mode(BytesMode::UnicodeBytes)
+                .backtrack_limit(MOST_BACKTRACKING)
+                .delegate_size_limit(super::line::SIZE_LIMIT)
+                .build()
+                .map(EngineKind::Looking)
+        };
+        // By itself first: then errors are at the places of the source.
+        let names = match build(At::Anywhere)? {
+            EngineKind::Looking(regex) => regex.capture_names().map(|name| name.map(str::to_owned)).collect(),
+            EngineKind::Plain(..) => Vec::new(),
+        };
+        let groups = names.len();
+        Ok((Self::build(at, across_lines, groups, build)?, names))
+    }
+
+    fn build<E>(
+        at: At,
+        across_lines: bool,
+        groups: usize,
+        kind: impl Fn(At) -> Result<EngineKind, E>,
+    ) -> Result<Self, E> {
+        let build = |at: At| kind(at).map(|kind| Engine { kind, at });
+        let first = if at == At::Edges { At::Start } else { at };
+        let end_engine = if at == At::Edges { Some(build(At::End)?) } else { None };
+        Ok(Self { at, across_lines, engine: build(first)?, end_engine, groups })
+    }
+
+    pub(crate) fn groups(&self) -> usize {
+        self.groups
+    }
+
+    pub(crate) fn scratch(&self) -> FreeScratch {
+        FreeScratch { engine: self.engine.scratch(), end_engine: self.end_engine.as_ref().and_then(Engine::scratch) }
+    }
+
+    pub(crate) fn find_all(
+        &self,
+        text: &[u8],
+        with_groups: bool,
+        scratch: &mut FreeScratch,
+        matches: &mut Matches,
+    ) -> Result<(), TooMuchWork> {
+        let mut push = |found: &Found, shift: &dyn Fn(usize) -> usize| {
+            let span = |span: &Span| Span::new(shift(span.start), shift(span.end));
+            if with_groups {
+                let groups = found.1.iter().skip(1).map(|group| group.as_ref().map(span));
+                matches.push_with_groups(span(&found.0), std::iter::once(Some(span(&found.0))).chain(groups));
+            } else {
+                matches.push(shift(found.0.start), shift(found.0.end));
+            }
+        };
+        if self.across_lines {
+            let flat = Flat::of(text);
+            return self
+                .in_haystack(&Haystack::of(&flat.text), scratch, |found| push(found, &|at| flat.original(at)))
+                .map_err(|at| TooMuchWork { at: flat.original(at) });
+        }
+        for line in Lines::of(text) {
+            let shift = |at: usize| at + line.start;
+            let haystack = Haystack::of(&text[line.start..line.content_end]);
+            self.in_haystack(&haystack, scratch, |found| push(found, &shift))
+                .map_err(|at| TooMuchWork { at: shift(at) })?;
+        }
+        Ok(())
+    }
+
+    /// The matches in one haystack, whose line ends are all `\n`. Fails with the place where a search started that
+    /// takes too much work.
+    fn in_haystack(
+        &self,
+        haystack: &Haystack<'_>,
+        scratch: &mut FreeScratch,
+        mut push: impl FnMut(&Found),
+    ) -> Result<(), usize> {
+        let text = haystack.text;
+        let (mut from, mut last_end) = (0, None);
+        let next_line = |at: usize| content_end(text, at) + 1;
+        loop {
+            let start = self.engine.find(haystack, from, &mut scratch.engine)?;
+            let at_end = match &self.end_engine {
+                Some(engine) => engine.find(haystack, from, &mut scratch.end_engine)?,
+                None => None,
+            };
+            let start_first = match (&start, &at_end) {
+                (Some((start, _)), Some((end, _))) => start.start < next_line(end.start),
+                (start, _) => start.is_some(),
+            };
+            let Some(found) = (if start_first { start } else { at_end }) else { return Ok(()) };
+            let span = found.0;
+            if self.at == At::Anywhere && span.start == span.end && Some(span.end) == last_end {
+                from = span.end + 1;
+                continue;
+            }
+            push(&found);
+            last_end = Some(span.end);
+            from = match self.at {
+                At::Anywhere => span.end,
+                At::Start => span.end.max(next_line(span.start)),
+                At::Edges if start_first => {
+                    // What reaches both edges counts once.
+                    let reaches_end = skip_blanks(text, span.end) == content_end(text, span.end);
+                    let closed = if reaches_end { None } else { self.end_on_line(haystack, span, scratch, &mut push)? };
+                    closed.unwrap_or(span.end).max(next_line(span.start))
+                }
+                At::End | At::WholeLine | At::Edges => next_line(span.end),
+            };
+        }
+    }
+
+    /// Pushes the match at the end of the line on which `start` ends, if there is one behind it; gives its end.
+    fn end_on_line(
+        &self,
+        haystack: &Haystack<'_>,
+        start: Span,
+        scratch: &mut FreeScratch,
+        push: &mut impl FnMut(&Found),
+    ) -> Result<Option<usize>, usize> {
+        let Some(engine) = &self.end_engine else { return Ok(None) };
+        let line_end = content_end(haystack.text, start.end);
+        let mut from = start.end;
+        while let Some(found) = engine.find(haystack, from, &mut scratch.end_engine)? {
+            if found.0.start > line_end {
+                return Ok(None);
+            }
+            if found.0.start == found.0.end && found.0.end == start.end {
+                from = start.end + 1;
+                continue;
+            }
+            push(&found);
+            return Ok(Some(found.0.end));
+        }
+        Ok(None)
+    }
+}
+
+impl Engine {
+    fn scratch(&self) -> EngineScratch {
+        match &self.kind {
+            EngineKind::Plain(regex, _) => Some((regex.create_cache(), regex.create_captures())),
+            EngineKind::Looking(_) => None,
+        }
+    }
+
+    /// The first match from `from` on that stands where matches may; else the place of the search that failed.
+    fn find(&self, haystack: &Haystack<'_>, from: usize, scratch: &mut EngineScratch) -> Result<Option<Found>, usize> {
+        let mut from = from;
+        while from <= haystack.text.len() {
+            let Some(found) = self.find_any(haystack, from, scratch)? else { return Ok(None) };
+            let span = found.0;
+            if span.start == span.end && !is_place(haystack.text, span.start) {
+                from = span.end + 1;
+            } else if Edges::default().allow(self.at, haystack.text, span) {
+                return Ok(Some(found));
+            } else {
+                // A broken byte is the edge of what the engine sees, and no edge of a line.
+                from = span.start + step(haystack.text, span.start.min(haystack.text.len() - 1));
+            }
+        }
+        Ok(None)
+    }
+
+    fn find_any(
+        &self,
+        haystack: &Haystack<'_>,
+        from: usize,
+        scratch: &mut EngineScratch,
+    ) -> Result<Option<Found>, usize> {
+        match (&self.kind, scratch) {
+            (EngineKind::Plain(regex, inner), Some((cache, captures))) => {
+                regex.search_captures_with(cache, &Input::new(haystack.text).range(from..), captures);
+                let span = |group| captures.get_group(group).map(|span| Span::new(span.start, span.end));
+                let found = inner.and_then(span).or_else(|| span(0));
+                let groups = inner.unwrap_or(captures.group_len());
+                Ok(found.map(|found| (found, (0..groups).map(span).collect())))
+            }
+            (EngineKind::Looking(regex), _) => {
+                // This engine must not start inside a character.
+                let inside = (0..4).take_while(|ahead| splits_char(haystack.text, from + ahead)).count();
+                let from = from + inside;
+                let first = haystack.stretches.partition_point(|stretch| stretch.end < from);
+                for stretch in &haystack.stretches[first..] {
+                    let from = stretch.start.max(from);
+                    let input = RegexInput::new(stretch.of(haystack.text)).from_pos(from - stretch.start);
+                    if let Some(captures) = regex.captures_input(input).map_err(|_| from)? {
+                        let shifted = |at: usize| at + stretch.start;
+                        let span = |group| {
+                            captures.get(group).map(|found| Span::new(shifted(found.start()), shifted(found.end())))
+                        };
+                        return Ok(span(0).map(|found| (found, (0..captures.len()).map(span).collect())));
+                    }
+                }
+                Ok(None)
+            }
+            (EngineKind::Plain(..), None) => Ok(None), // OK because a plain engine makes its scratch
+        }
+    }
+}
+
+/// The pattern with blanks allowed between the match and the edges `place` names. No group is added: what refers back
+/// does so by number.
+fn looking_form(source: &str, place: At, across_lines: bool) -> String {
+    let (opens, closes) = if across_lines { ("(?m:^)", "(?m:$)") } else { (r"\A", r"\z") };
+    let before = if matches!(place, At::Start | At::WholeLine) { format!(r"{opens}[ \t]*?\K") } else { String::new() };
+    let after = if matches!(place, At::End | At::WholeLine) { format!(r"(?=[ \t]*{closes})") } else { String::new() };
+    if before.is_empty() && after.is_empty() { source.to_owned() } else { format!("{before}(?:{source}){after}") }
+}
+
+/// What one search sees.
+struct Haystack<'t> {
+    text: &'t [u8],
+    /// What is between broken bytes. The backtracking engine reads nothing but UTF-8, and sees one of these at a time.
+    stretches: Vec<Span>,
+}
+
+impl<'t> Haystack<'t> {
+    fn of(text: &'t [u8]) -> Self {
+        let (mut stretches, mut start, mut at) = (Vec::new(), 0, 0);
+        for chunk in text.utf8_chunks() {
+            at += chunk.valid().len();
+            for _ in chunk.invalid() {
+                stretches.push(Span::new(start, at));
+                at += 1;
+                start = at;
+            }
+        }
+        stretches.push(Span::new(start, text.len()));
+        Self { text, stretches }
+    }
+}
+
+/// A text with each line end as `\n`.
+struct Flat<'t> {
+    text: Cow<'t, [u8]>,
+    /// Where a `\n` stands for CRLF, in bytes of the flat text.
+    crlf: Vec<usize>,
+}
+
+impl<'t> Flat<'t> {
+    fn of(text: &'t [u8]) -> Self {
+        if memchr::memchr(b'\r', text).is_none() {
+            return Self { text: Cow::Borrowed(text), crlf: Vec::new() };
+        }
+        let (mut flat, mut crlf, mut from) = (Vec::with_capacity(text.len()), Vec::new(), 0);
+        for at in memchr::memchr_iter(b'\r', text) {
+            flat.extend_from_slice(&text[from..at]);
+            let end = LineEnd::starting_at(text, at).unwrap_or(LineEnd::Cr);
+            if end == LineEnd::CrLf {
+                crlf.push(flat.len());
+            }
+            flat.push(b'\n');
+            from = at + end.as_bytes().len();
+        }
+        flat.extend_from_slice(&text[from..]);
+        Self { text: Cow::Owned(flat), crlf }
+    }
+
+    /// The place in the text itself.
+    fn original(&self, at: usize) -> usize {
+        at + self.crlf.partition_point(|end| *end < at)
+    }
+}

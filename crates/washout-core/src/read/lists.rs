@@ -1,0 +1,77 @@
+//! Lists of words: written in the rule, in files, and ready-made.
+
+use super::fields::{At as Placed, Fields};
+use super::files::open_text;
+use super::nearest::{did_you_mean, list};
+use super::problem::Problems;
+use crate::model::WordsTarget;
+use crate::words::Hyphen;
+
+/// The keys that give words; together they make one list.
+pub(super) const WORD_KEYS: &[&str] = &["words", "words_from", "stopwords"];
+
+/// `words`, `words_from` and `stopwords`, united.
+pub(super) fn words(fields: &mut Fields<'_>, hyphen: Hyphen, problems: &mut Problems) -> Option<WordsTarget> {
+    let mut target = WordsTarget { hyphen, ..WordsTarget::default() };
+    if fields.place_of("words").is_some() {
+        target.entries = word_entries(fields, "words", problems)?;
+        target.written = target.entries.len();
+    }
+    for path in fields.strings("words_from", problems).unwrap_or_default() {
+        target.entries.extend(from_file(&path, problems).unwrap_or_default());
+        target.files.push(path.value);
+    }
+    for code in fields.strings("stopwords", problems).unwrap_or_default() {
+        target.entries.extend(stop_words_of(&code, problems).unwrap_or_default());
+        target.stopwords.push(code.value);
+    }
+    Some(target)
+}
+
+/// Entries of `words`: each must hold more than blanks and stand on one line.
+pub(super) fn word_entries(fields: &mut Fields<'_>, key: &'static str, problems: &mut Problems) -> Option<Vec<String>> {
+    let entries = fields.strings(key, problems)?;
+    for entry in &entries {
+        check_word(entry, key, problems);
+    }
+    Some(entries.into_iter().map(|entry| entry.value).collect())
+}
+
+pub(super) fn check_word(entry: &Placed<String>, key: &str, problems: &mut Problems) {
+    if entry.value.trim().is_empty() {
+        problems.add(entry.place.clone(), format!("an entry of `{key}` is empty"), "no word");
+    } else if entry.value.contains(['\n', '\r']) {
+        let help = "to find text over line ends, use `text`";
+        problems.add_helped(entry.place.clone(), "words do not reach over line ends", "holds a line end", help);
+    } else if entry.value.starts_with([' ', '\t']) || entry.value.ends_with([' ', '\t']) {
+        let message = format!("the entry “{}” begins or ends with a blank", entry.value);
+        let help = "leave the blank out: words are found whole, and the gap they leave is closed";
+        problems.add_helped(entry.place.clone(), message, "a blank at the edge", help);
+    }
+}
+
+/// One entry on each line; blanks at its edges and empty lines do not count.
+fn from_file(path: &Placed<String>, problems: &mut Problems) -> Option<Vec<String>> {
+    let text = open_text(path, problems)?;
+    let entries: Vec<String> =
+        text.split(['\n', '\r']).map(str::trim).filter(|entry| !entry.is_empty()).map(str::to_owned).collect();
+    if entries.is_empty() {
+        let message = format!("`{}` holds no words", path.value);
+        problems.add_helped(path.place.clone(), message, "empty", "write one word or phrase on each line");
+    }
+    Some(entries)
+}
+
+/// The ready-made list of a language, by its ISO 639-1 code.
+fn stop_words_of(code: &Placed<String>, problems: &mut Problems) -> Option<Vec<String>> {
+    if let Some(entries) = stop_words::lookup(&code.value) {
+        return Some(
+            entries.iter().filter(|entry| !entry.trim().is_empty()).map(|entry| entry.trim().to_owned()).collect(),
+        );
+    }
+    let codes = || stop_words::available_languages().iter().copied();
+    let message = format!("no stop words for `{}`{}", code.value, did_you_mean(&code.value, codes()));
+    let help = format!("languages are written by their ISO 639 codes: {}", list(codes()));
+    problems.add_helped(code.place.clone(), message, "unknown", help);
+    None
+}

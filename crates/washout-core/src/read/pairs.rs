@@ -1,0 +1,144 @@
+//! `pairs` and `pairs_from`: many replacements in one rule.
+
+use std::collections::HashMap;
+use std::ops::Range;
+
+use toml::Spanned;
+use toml::de::DeValue;
+
+use super::fields::{At as Placed, Fields};
+use super::files::{not_utf8, open};
+use super::lists::check_word;
+use super::problem::Problems;
+use super::search::{TARGET_KEYS, hyphen, modified};
+use crate::model::{Case, Pairs, Replace, Replacement, Target, Which, WordsTarget};
+use crate::words::Spelling;
+
+/// The keys that give pairs.
+pub(super) const PAIR_KEYS: &[&str] = &["pairs", "pairs_from"];
+
+/// A pair, where it stands in the rule set, and how messages call that place.
+struct Pair {
+    from: String,
+    to: String,
+    place: Range<usize>,
+    whence: String,
+}
+
+pub(super) fn replace_pairs(fields: &mut Fields<'_>, which: Which, problems: &mut Problems) -> Option<Replace> {
+    if let Some(place) = fields.place_of("with") {
+        fields.present(&["with"]);
+        let help = "each pair says itself what takes the place of what; leave `with` out";
+        problems.add_helped(place, "`with` means nothing beside pairs", "not with pairs", help);
+    }
+    for (key, place) in fields.present(TARGET_KEYS) {
+        let message = format!("`{key}` means nothing beside pairs");
+        problems.add_helped(place, message, "not with pairs", "each pair says what is looked for");
+    }
+    let whole_words = fields.boolean("whole_words", problems).unwrap_or(false);
+    let follow_case = fields.boolean("follow_case", problems).unwrap_or(false);
+    let pairs = all(fields, problems);
+    let entries: Vec<String> = pairs.iter().map(|pair| pair.from.clone()).collect();
+    let target = if whole_words {
+        Target::Words(WordsTarget {
+            written: entries.len(),
+            entries,
+            hyphen: hyphen(fields, problems),
+            ..WordsTarget::default()
+        })
+    } else {
+        Target::Text(entries)
+    };
+    let search = modified(target, if follow_case { Case::Ignore } else { Case::Exact }, fields, problems);
+    if let (true, Case::Exact, Some(place)) = (follow_case, search.case, fields.place_of("case")) {
+        let help = "leave `case` out: what follows the case it finds has to find every case";
+        problems.add_helped(place, "`follow_case` needs `case = \"ignore\"`", "exact case", help);
+    }
+    let spelling = Spelling { ignore_case: search.case == Case::Ignore, as_words: whole_words };
+    refuse_contradictions(&pairs, spelling, problems);
+    for pair in pairs.iter().filter(|_| whole_words) {
+        check_word(&Placed { value: pair.from.clone(), place: pair.place.clone() }, "pairs", problems);
+    }
+    let list = pairs.into_iter().map(|pair| (pair.from, pair.to)).collect();
+    Some(Replace { search, which, with: Replacement::Pairs(Pairs { list, whole_words, follow_case }) })
+}
+
+fn all(fields: &mut Fields<'_>, problems: &mut Problems) -> Vec<Pair> {
+    let mut pairs = Vec::new();
+    if let Some((_, value)) = fields.take("pairs") {
+        let help = r#"write pairs = [["colour", "color"], ["grey", "gray"]]"#;
+        if let DeValue::Array(items) = value.get_ref() {
+            for item in items {
+                match written(item) {
+                    Some(pair) => pairs.push(pair),
+                    None => problems.add_helped(item.span(), "a pair is a list of two strings", "no pair", help),
+                }
+            }
+        } else {
+            problems.add_helped(value.span(), "`pairs` is a list of pairs", "no list", help);
+        }
+    }
+    for path in fields.strings("pairs_from", problems).unwrap_or_default() {
+        from_table(&path, &mut pairs, problems);
+    }
+    for empty in pairs.iter().filter(|pair| pair.from.is_empty()) {
+        let message = format!("a pair{} looks for nothing", empty.whence);
+        problems.add_helped(empty.place.clone(), message, "empty", "the first of the two is what is looked for");
+    }
+    pairs
+}
+
+fn written(item: &Spanned<DeValue<'_>>) -> Option<Pair> {
+    let DeValue::Array(both) = item.get_ref() else { return None };
+    let [from, to] = &both[..] else { return None };
+    let (DeValue::String(from), DeValue::String(to)) = (from.get_ref(), to.get_ref()) else { return None };
+    Some(Pair { from: from.to_string(), to: to.to_string(), place: item.span(), whence: String::new() })
+}
+
+/// A table of two columns: CSV (RFC 4180), or columns parted by tabs if its name ends in `.tsv`.
+fn from_table(path: &Placed<String>, pairs: &mut Vec<Pair>, problems: &mut Problems) {
+    let Some(file) = open(path, problems) else { return };
+    let bytes = file.bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(&file.bytes);
+    let delimiter = if path.value.to_lowercase().ends_with(".tsv") { b'\t' } else { b',' };
+    let mut reader =
+        csv::ReaderBuilder::new().has_headers(false).flexible(true).delimiter(delimiter).from_reader(bytes);
+    let before = pairs.len();
+    for record in reader.byte_records() {
+        let Ok(record) = record else { continue }; // OK because reading from memory does not fail
+        let line = record.position().map_or(0, csv::Position::line);
+        let columns: Result<Vec<&str>, _> = record.iter().map(std::str::from_utf8).collect();
+        match columns.as_deref() {
+            Ok([from, to]) => pairs.push(Pair {
+                from: (*from).to_owned(),
+                to: (*to).to_owned(),
+                place: path.place.clone(),
+                whence: format!(" in line {line} of `{}`", path.value),
+            }),
+            Ok(columns) => {
+                let message = format!("line {line} of `{}` has {} columns, not two", path.value, columns.len());
+                let help = "a table of pairs has two columns: what is looked for, and what takes its place";
+                problems.add_helped(path.place.clone(), message, "not two columns", help);
+                return;
+            }
+            Err(_) => return not_utf8(&path.value, usize::try_from(line).unwrap_or(0), path.place.clone(), problems),
+        }
+    }
+    if pairs.len() == before {
+        let message = format!("`{}` holds no pairs", path.value);
+        problems.add_helped(path.place.clone(), message, "empty", "write two columns on each line");
+    }
+}
+
+/// The same text cannot become two different ones.
+fn refuse_contradictions(pairs: &[Pair], spelling: Spelling, problems: &mut Problems) {
+    let mut seen: HashMap<Vec<u32>, &Pair> = HashMap::with_capacity(pairs.len());
+    for pair in pairs {
+        if let Some(first) = seen.insert(spelling.keys(&pair.from), pair).filter(|first| first.to != pair.to) {
+            let message = format!(
+                "“{}” is to become “{}”{}, and “{}”{}",
+                pair.from, first.to, first.whence, pair.to, pair.whence
+            );
+            problems.add_helped(pair.place.clone(), message, "given twice", "keep one of the two pairs");
+        }
+    }
+}

@@ -1,0 +1,23 @@
+//! Whole rule sets to use by name, or to copy and edit.
+
+/// A rule set that comes with the program.
+#[derive(Clone, Copy, Debug)]
+pub struct ReadySet {
+    /// Its name: rules write `ready:NAME`.
+    pub name: &'static str,
+    /// Its text, a TOML file like any other.
+    pub source: &'static str,
+}
+
+impl ReadySet {
+    /// Every ready set, in the order they are listed to people.
+    pub const ALL: &[Self] = &[];
+
+    /// What stands before the name of a ready set where a file could be named too.
+    pub const PREFIX: &str = "ready:";
+
+    /// The set of that name.
+    pub fn find(name: &str) -> Option<&'static Self> {
+        Self::ALL.iter().find(|set| set.name == name)
+    }
+}
