@@ -19,14 +19,15 @@ mod words;
 pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
 pub use engine::{Outcome, RunError, Washer};
 pub use model::{
-    At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, DropLines, DropRepeats, EmptyLines,
-    Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds,
-    LinePlace, LineRange, Marks, NormalForm, Normalize, Pairs, Paragraphs, Part, Pattern, PatternError, PatternUse,
-    PositionsTarget, Recase, Remove, RepeatScope, Replace, Replacement, Rule, RuleSet, Scope, Search, Tabs, Target,
-    Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
+    At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, Count, Decode, DropLines, DropRepeats,
+    EmptyLines, Encoded, Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines,
+    LetterCase, LineEnds, LinePlace, LineRange, Marks, NormalForm, Normalize, Pairs, Paragraphs, Part, Pattern,
+    PatternError, PatternUse, PositionsTarget, Recase, Remove, RepeatScope, Replace, Replacement, Rule, RuleSet, Scope,
+    Search, StockTarget, Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
+    WordsTarget,
 };
 pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, Side};
-pub use program::{Program, RuleId, RuleName};
+pub use program::{Expectation, Program, RuleId, RuleName};
 pub use prove::Proof;
 pub use read::{Files, NamedFile, NoFiles, Problem, RuleError};
 pub use ready::ReadySet;

@@ -1,6 +1,6 @@
 //! Every way a rule set can be wrong, and what is said about it.
 
-use washout_core::{Files, NamedFile, ReadySet, RuleSet, Verb};
+use washout_core::{Files, NamedFile, ReadySet, RuleSet, Stock, Verb};
 
 /// Name of the case, the rule set, and each message as `line:column: what is wrong (what to do)`.
 type Case = (&'static str, &'static str, &'static [&'static str]);
@@ -14,6 +14,7 @@ impl Files for Shelf {
             "empty.txt" => b"\n \r\n",
             "broken.txt" => b"fog\nlamp \xFF\n",
             "pairs.csv" => b"colour,color\n\"grey\",\"gray\"\n",
+            "ok.wash.toml" => b"[[rule]]\ntrim = {}\n",
             "three.csv" => b"a,b\nc,d,e\n",
             "broken.csv" => b"a,b\nc,\xFF\n",
             "nothing.csv" => b",x\n",
@@ -33,7 +34,8 @@ fn with_lists(message: &str) -> String {
     let scope = ["only_lines", "skip_lines", "lines", "from_line", "to_line", "spare"];
     message
         .replace("{verbs}", &list(verbs))
-        .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope].concat()))
+        .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope, &["expect", "expect_each"]].concat()))
+        .replace("{stock}", &list(&Stock::ALL.iter().map(|stock| stock.name()).collect::<Vec<_>>()))
         .replace("{ready}", &list(&ReadySet::ALL.iter().map(|set| set.name).collect::<Vec<_>>()))
         .replace("{languages}", &list(stop_words::available_languages()))
         .replace("{set keys}", &list(&["title", "about", "protect", "rule", "example"]))
@@ -82,7 +84,7 @@ fn verbs_and_keys_that_do_not_belong() {
             "two verbs, each with faults of its own",
             "[[rule]]\nremove = { chars = '#', gaps = 'close' }\ntrim = { at = 'ends' }",
             &[
-                "2:25: `remove` has no key `gaps`; did you mean `gap`? (`remove` takes `which`, `gap`, `at`, `case`, `except`, `hyphen`, {targets})",
+                "2:25: `remove` has no key `gaps`; did you mean `gap`? (`remove` takes `which`, `gap`, `at`, `case`, `except`, `hyphen`, {targets}, `rising`, `number`)",
                 "3:1: two verbs in one rule: `remove` and `trim` (put `trim` under a [[rule]] of its own; rules run in the order written)",
                 "3:15: `at` cannot be `ends`; did you mean `end`? (`at` is one of `start`, `end`, `edges`)",
             ],
@@ -216,7 +218,7 @@ fn targets_that_name_nothing() {
         (
             "no such stock pattern",
             "[[rule]]\nremove.stock = 'timestamps'",
-            &["2:16: no stock pattern `timestamps`; did you mean `timestamp`? (there are `timestamp`, `line-number`)"],
+            &["2:16: no stock pattern `timestamps`; did you mean `timestamp`? (there are {stock})"],
         ),
         (
             "an empty entry and an empty list",
@@ -582,6 +584,24 @@ fn scopes_that_pick_nothing() {
                 "1:1: `lines` stands outside any rule (put [[rule]] on a line of its own before it)",
                 "3:10: `lines` belongs to the rule, not inside `trim` (write it on a line of its own, above trim = { at = \"end\" })",
                 "4:1: `protect` belongs to the whole set, and here it is read as a key of the rule above (move `protect` (a list of targets) up, before the first [[rule]])",
+            ],
+        ),
+        (
+            "an expectation that cannot be read, one that is swapped, and one of many rules",
+            "[[rule]]\ntrim = {}\nexpect = 'some'\n[[rule]]\ntrim = {}\nexpect_each = '5..2'\n[[rule]]\ninclude = 'ok.wash.toml'\nexpect = 1",
+            &[
+                "3:10: `expect` is a number of changes (write expect = 3, \"1..\" for one or more, or \"2..5\")",
+                "6:15: the range `5..2` ends before it begins (write \"2..5\")",
+                "9:1: `expect` is about one rule, and `include` is many (write it on the rules of that set)",
+            ],
+        ),
+        (
+            "options of stock patterns in the wrong place",
+            "protect = [{ stock = 'line-number', rising = true }]\n[[rule]]\nremove = { stock = 'tag', number = true }\n[[rule]]\nremove = { text = 'a', rising = true }",
+            &[
+                "1:12: `rising` and `number` mean nothing here (leave it out; only the target of a verb follows the text from line to line)",
+                "3:27: `number` means nothing for the stock pattern `tag` (`number` goes with `cue-range`)",
+                "5:24: `rising` means nothing for `text` (`rising` goes with `line-number`)",
             ],
         ),
         (

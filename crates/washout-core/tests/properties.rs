@@ -74,6 +74,16 @@ const PIECES: &[&[u8]] = &[
     "\u{212B}".as_bytes(),
     "ΣΣ".as_bytes(),
     b"lamp-\nroom",
+    b"&amp;",
+    b"&#10;",
+    "&eacute;".as_bytes(),
+    b"%20",
+    b"%C3%A9%FF",
+    b"%",
+    "â€™".as_bytes(),
+    "Ã©".as_bytes(),
+    "Ã".as_bytes(),
+    "٣".as_bytes(),
 ];
 
 fn text() -> impl Strategy<Value = Vec<u8>> {
@@ -283,6 +293,10 @@ fn rule() -> impl Strategy<Value = String> {
             "normalize = { form = 'NFKC' }",
             "normalize = { form = 'NFKD' }",
             "plain_letters = {}",
+            "decode = { what = 'html-entities' }",
+            "decode = { what = 'percent' }",
+            "decode = { what = 'double-utf8' }",
+            "decode = { what = 'digits' }",
             "drop_repeats = {}",
             "drop_repeats = { scope = 'file' }",
             "drop_repeats = { scope = 'file', case = 'ignore', ignore_edges = true }",

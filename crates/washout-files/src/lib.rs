@@ -6,6 +6,7 @@
 
 mod choose;
 mod error;
+mod judge;
 mod named;
 mod run;
 mod wash;
@@ -13,6 +14,7 @@ mod write;
 
 pub use choose::{Choice, Chosen, ChosenFile, Globs, choose};
 pub use error::{ChooseError, FileError};
+pub use judge::{Unmet, judge, wash_stream_judged};
 pub use named::RuleFiles;
 pub use run::{Aim, FileReport, State, Stop, wash_all};
 pub use wash::{Excerpt, Skip, StreamError, Washed, wash_stream};

@@ -104,12 +104,12 @@ fn wash_one(program: &Program, file: &ChosenFile, aim: &Aim) -> Result<State, Fi
     match aim {
         Aim::Preview { hunks } => preview(program, &file.path, *hunks),
         Aim::Into { folder, overwrite } => copy(program, file, folder, *overwrite),
-        Aim::Write => write(program, &file.path),
+        Aim::Write => write(program, file),
     }
 }
 
 /// The first bytes of a file, or why it is left out.
-fn start_of(source: &Source) -> Result<Result<Vec<u8>, Skip>, FileError> {
+pub(crate) fn start_of(source: &Source) -> Result<Result<Vec<u8>, Skip>, FileError> {
     let mut start = Vec::new();
     read_chunk(&mut source.reader(), &mut start).map_err(FileError::Read)?;
     Ok(Skip::for_start(&start).map_or(Ok(start), Err))
@@ -138,6 +138,7 @@ fn preview(program: &Program, path: &Path, hunks: usize) -> Result<State, FileEr
 
 fn copy(program: &Program, file: &ChosenFile, folder: &Path, overwrite: bool) -> Result<State, FileError> {
     let source = Source::open(&file.path)?;
+    refuse_changed(file, &source)?;
     let start = match start_of(&source)? {
         Ok(start) => start,
         Err(skip) => return Ok(State::Skipped(skip)),
@@ -149,8 +150,9 @@ fn copy(program: &Program, file: &ChosenFile, folder: &Path, overwrite: bool) ->
     Ok(if washed.any_change() { State::Changed(washed, None) } else { State::Unchanged(washed) })
 }
 
-fn write(program: &Program, path: &Path) -> Result<State, FileError> {
-    let source = Source::open_to_write(path)?;
+fn write(program: &Program, file: &ChosenFile) -> Result<State, FileError> {
+    let source = Source::open_to_write(&file.path)?;
+    refuse_changed(file, &source)?;
     let start = match start_of(&source)? {
         Ok(start) => start,
         Err(skip) => return Ok(State::Skipped(skip)),
@@ -161,8 +163,14 @@ fn write(program: &Program, path: &Path) -> Result<State, FileError> {
     Ok(if sink.commit()? { State::Changed(washed, None) } else { State::Unchanged(washed) })
 }
 
+/// A file that was judged must be the same when it is written.
+fn refuse_changed(file: &ChosenFile, source: &Source) -> Result<(), FileError> {
+    let same = file.stamp.is_none_or(|stamp| stamp == source.stamp());
+    if same { Ok(()) } else { Err(FileError::ChangedMeanwhile) }
+}
+
 /// For results nobody wants to keep.
-struct Nowhere;
+pub(crate) struct Nowhere;
 
 impl Sink for Nowhere {
     type Error = Infallible;

@@ -73,7 +73,8 @@ Examples:
   washout clean --rule 'remove.chars = \"#-\"' watch.txt              try one rule
 
 Exit status: 0 done, 2 the command line or a rule set is wrong (nothing was opened),
-3 some files could not be done (the others were), 130 interrupted.";
+3 some files could not be done (the others were), 4 a rule does not make the changes it expects (nothing was written),
+130 interrupted.";
 
 /// Rules: sets and single ones mix, and run in the order given.
 #[derive(Args, Debug)]

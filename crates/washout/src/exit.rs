@@ -19,6 +19,8 @@ pub(crate) enum Exit {
     WrongUsage,
     /// 3: some files could not be done; the others were.
     SomeFailed,
+    /// 4: a rule made more or fewer changes than it expects; nothing was written.
+    NotAsExpected,
     /// 130: interrupted; what was finished stays.
     Interrupted,
 }
@@ -30,6 +32,7 @@ impl From<Exit> for ExitCode {
             Exit::Found => 1,
             Exit::WrongUsage => 2,
             Exit::SomeFailed => 3,
+            Exit::NotAsExpected => 4,
             Exit::Interrupted => 130,
         })
     }

@@ -502,3 +502,33 @@ fn a_pattern_that_takes_too_much_work_ends_its_file_and_no_other() {
     assert_eq!((desk.read("bad.txt"), desk.read("good.txt")), (line.clone(), "\n".to_owned()));
     desk.run_with(&["clean", "--rule", rule], line.as_bytes()).status(3).complains(&["at line 2"]);
 }
+
+#[test]
+fn what_rules_expect_is_judged_before_anything_is_written() {
+    let desk = Desk::with(&[
+        ("a.txt", "fog\n12:30 horn\n"),
+        ("b.txt", "clear\n\n14:05 boat\n15:10 boat\n"),
+        ("c.txt", "calm\n"),
+        ("three.wash.toml", "[[rule]]\nlabel = 'times'\nremove.stock = 'timestamp'\nexpect = 3\n"),
+        ("two.wash.toml", "[[rule]]\nlabel = 'times'\nremove.stock = 'timestamp'\nexpect = '..2'\n"),
+        ("each.wash.toml", "[[rule]]\nlabel = 'times'\nremove.stock = 'timestamp'\nexpect_each = '1..'\n"),
+    ]);
+    for aim in [&["--write"][..], &["--into", "out"], &[]] {
+        let ran = desk.run(&[&["clean", "-r", "two.wash.toml", "a.txt", "b.txt"], aim].concat()).status(4);
+        ran.complains(&[
+            "rule 1 (times) expects at most 2 changes, and makes 3",
+            "a.txt:2\n  b.txt:3\n  b.txt:4\n",
+            "Nothing was written.",
+        ]);
+    }
+    let ran = desk.run(&["clean", "-r", "each.wash.toml", "--write", "a.txt", "c.txt"]).status(4);
+    ran.complains(&["expects 1 change or more in each file, and makes none in c.txt"]);
+    assert_eq!(desk.read("a.txt"), "fog\n12:30 horn\n");
+    assert!(!desk.path("out").exists(), "nothing is written, not even a folder");
+    let ran = desk.run_with(&["clean", "-r", "three.wash.toml"], b"14:05 fog\n").status(4);
+    assert_eq!((ran.out(), ran.err.contains("expects 3 changes, and makes 1\n  -:1")), (String::new(), true), "{ran}");
+    desk.run(&["clean", "-r", "three.wash.toml", "--write", "a.txt", "b.txt"]).status(0);
+    assert_eq!(desk.read("b.txt"), "clear\n\nboat\nboat\n");
+    let ran = desk.run_with(&["clean", "-r", "three.wash.toml"], b"1:05 a\n1:06 b\n1:07 c\n").status(0);
+    assert_eq!(ran.out(), "a\nb\nc\n");
+}

@@ -1,4 +1,6 @@
-//! One entry of `class = […]`: a name, a code point, a range or a general category.
+//! One entry of `class = […]`: a name, a code point, a range, a general category or a script.
+
+use unicode_script::Script;
 
 use super::named::unicode_class;
 use super::{CharSet, NAMED_CLASSES, NamedClass};
@@ -7,6 +9,40 @@ use super::{CharSet, NAMED_CLASSES, NamedClass};
 const CATEGORIES: &[&str] = &[
     "L", "Lu", "Ll", "Lt", "LC", "Lm", "Lo", "M", "Mn", "Mc", "Me", "N", "Nd", "Nl", "No", "P", "Pc", "Pd", "Ps", "Pe",
     "Pi", "Pf", "Po", "S", "Sm", "Sc", "Sk", "So", "Z", "Zs", "Zl", "Zp", "C", "Cc", "Cf", "Co", "Cn",
+];
+
+/// Scripts that slips are compared with; every script of Unicode is known by its full name (Unicode Standard Annex #24).
+const SCRIPTS: &[&str] = &[
+    "Arabic",
+    "Armenian",
+    "Bengali",
+    "Bopomofo",
+    "Braille",
+    "Cyrillic",
+    "Devanagari",
+    "Ethiopic",
+    "Georgian",
+    "Greek",
+    "Gujarati",
+    "Gurmukhi",
+    "Han",
+    "Hangul",
+    "Hebrew",
+    "Hiragana",
+    "Kannada",
+    "Katakana",
+    "Khmer",
+    "Lao",
+    "Latin",
+    "Malayalam",
+    "Mongolian",
+    "Myanmar",
+    "Runic",
+    "Sinhala",
+    "Tamil",
+    "Telugu",
+    "Thai",
+    "Tibetan",
 ];
 
 /// Why an entry of `class` names no characters.
@@ -33,12 +69,16 @@ pub(crate) fn class_item(item: &str) -> Result<CharSet, ClassError> {
     if CATEGORIES.contains(&item) {
         return unicode_class(&format!(r"[\p{{{item}}}]")).ok_or(ClassError::Unknown);
     }
+    if Script::from_full_name(item).is_some() {
+        return unicode_class(&format!(r"[\p{{Script={item}}}]")).ok_or(ClassError::Unknown);
+    }
     Err(ClassError::Unknown)
 }
 
 /// Every name `class` knows, for finding the nearest one to a slip.
 pub(crate) fn class_names() -> impl Iterator<Item = &'static str> {
-    NAMED_CLASSES.iter().map(|class| class.name).chain(CATEGORIES.iter().copied())
+    let scripts = SCRIPTS.iter().copied();
+    NAMED_CLASSES.iter().map(|class| class.name).chain(CATEGORIES.iter().copied()).chain(scripts)
 }
 
 fn code_points(item: &str) -> Result<CharSet, ClassError> {
@@ -64,12 +104,18 @@ mod tests {
 
     #[test]
     fn entries_are_read_or_refused() {
-        for category in CATEGORIES {
+        for category in CATEGORIES.iter().chain(SCRIPTS) {
             assert!(class_item(category).is_ok(), "{category}");
         }
-        for (item, len) in
-            [("U+00A0", 1), ("U+2000..U+200A", 11), ("u+2000..200a", 11), ("Zs", 17), ("U+000A..U+000E", 3)]
-        {
+        for (item, len) in [
+            ("U+00A0", 1),
+            ("U+2000..U+200A", 11),
+            ("u+2000..200a", 11),
+            ("Zs", 17),
+            ("Greek", 518),
+            ("Old_Italic", 39),
+            ("U+000A..U+000E", 3),
+        ] {
             assert_eq!(class_item(item).map(|set| set.len()), Ok(len), "{item}");
         }
         for (item, error) in [

@@ -5,14 +5,15 @@ use std::sync::Arc;
 use aho_corasick::{AhoCorasick, MatchKind};
 
 use super::between::Between;
+use super::edges::Edges;
 use super::except::{Spare, without};
 use super::matches::{Matches, Span};
 use super::pattern::{CompiledPattern, PatternScratch};
 use super::{chars, positions, walker};
 use crate::class::CharTable;
 use crate::guard::GuardState;
-use crate::model::{At, Case, PositionsTarget, Search, Target, Which};
-use crate::stock::{LineNumber, Stock, Timestamp};
+use crate::model::{At, BetweenTarget, Case, Marks, PositionsTarget, Search, StockTarget, Target, Which};
+use crate::stock::{LineNumber, Rising, Shape, ShapeCache, Stock, Timestamp, with_number};
 use crate::text::lines::{Line, Lines};
 use crate::words::{Phrases, Spelling};
 
@@ -34,7 +35,12 @@ enum Ready {
     Literals(Arc<AhoCorasick>),
     Phrases(Phrases),
     Timestamp,
-    LineNumber,
+    LineNumber {
+        rising: bool,
+    },
+    Shape(&'static Shape),
+    CueWithNumber(&'static Shape),
+    Brackets(Box<[Between; 3]>),
     Pattern(Arc<CompiledPattern>),
     Between(Between),
     Positions(PositionsTarget),
@@ -45,6 +51,11 @@ enum Ready {
 pub(crate) struct FinderScratch {
     pub(crate) matches: Matches,
     pattern: Option<PatternScratch>,
+    shape: ShapeCache,
+    /// Which line numbers go up.
+    pub(crate) rising: Rising,
+    /// Something that is no empty line stands before the text.
+    pub(crate) follows_text: bool,
     /// Where a search took more work than it may; what was found since then means nothing.
     pub(crate) failed_at: Option<usize>,
 }
@@ -57,7 +68,10 @@ impl Finder {
             Target::Chars(_) if search.except.words.is_empty() && search.except.text.is_empty() => None,
             _ => Spare::new(&search.except, search.case),
         };
-        Self { target: Ready::new(search, with_parts), at: search.at, spare, which, with_groups: with_parts }
+        // The number of a page is one only where it stands alone.
+        let alone = matches!(&search.target, Target::Stock(target) if target.stock == Stock::PageNumber);
+        let at = if alone { At::WholeLine } else { search.at };
+        Self { target: Ready::new(search, with_parts), at, spare, which, with_groups: with_parts }
     }
 
     /// Finds the matches in `text`, a block of whole lines, that the guard lets the rule act on; they are left in
@@ -103,7 +117,25 @@ impl Finder {
             }
             Ready::Phrases(phrases) => walker::find_all(phrases, self.at, text, matches),
             Ready::Timestamp => walker::find_all(&Timestamp, self.at, text, matches),
-            Ready::LineNumber => line_numbers(self.at, text, matches),
+            Ready::LineNumber { rising } => {
+                line_numbers(self.at, text, matches);
+                if *rising {
+                    matches.retain(|found| scratch.rising.accepts(found.start));
+                }
+            }
+            Ready::Shape(shape) => {
+                let cache = scratch.shape.get_or_insert_with(|| shape.cache());
+                walker::find_all(&shape.walk(cache), self.at, text, matches);
+            }
+            Ready::CueWithNumber(shape) => {
+                let cache = scratch.shape.get_or_insert_with(|| shape.cache());
+                let mut ranges = Matches::default();
+                walker::find_all(&shape.walk(cache), At::Anywhere, text, &mut ranges);
+                let mut edges = Edges::default();
+                let cues = ranges.spans().iter().map(|range| with_number(text, *range, scratch.follows_text));
+                cues.filter(|cue| edges.allow(self.at, text, *cue)).for_each(|cue| matches.push(cue.start, cue.end));
+            }
+            Ready::Brackets(kinds) => brackets(&kinds[..], self.at, text, matches),
             Ready::Between(between) => between.find_all(self.at, text, matches),
             Ready::Positions(range) => positions::find_all(*range, self.at, text, matches),
             Ready::Pattern(pattern) => {
@@ -178,11 +210,46 @@ impl Ready {
                 let entries = without(&words.entries, &search.except.words, Spelling { ignore_case, as_words: true });
                 Self::Phrases(Phrases::words(entries.iter().map(String::as_str), ignore_case, words.hyphen))
             }
-            Target::Stock(Stock::Timestamp) => Self::Timestamp,
-            Target::Stock(Stock::LineNumber) => Self::LineNumber,
+            Target::Stock(target) => Self::stock(*target),
             Target::Pattern(pattern) => Self::Pattern(pattern.compiled()),
             Target::Between(between) => Self::Between(Between::new(between, ignore_case)),
             Target::Positions(range) => Self::Positions(*range),
+        }
+    }
+
+    fn stock(target: StockTarget) -> Self {
+        match (target.stock, target.stock.shape()) {
+            (Stock::CueRange, Some(shape)) if target.number => Self::CueWithNumber(shape),
+            (_, Some(shape)) => Self::Shape(shape),
+            (Stock::LineNumber, None) => Self::LineNumber { rising: target.rising },
+            (Stock::Bracketed, None) => Self::Brackets(Box::new([("(", ")"), ("[", "]"), ("{", "}")].map(between))),
+            (_, None) => Self::Timestamp,
+        }
+    }
+}
+
+fn between((open, close): (&str, &str)) -> Between {
+    let target = BetweenTarget { open: open.to_owned(), close: close.to_owned(), marks: Marks::Take };
+    Between::new(&target, false)
+}
+
+/// What stands in brackets of any of these kinds; of two that overlap, the one that opens first.
+fn brackets(kinds: &[Between], at: At, text: &[u8], matches: &mut Matches) {
+    let mut all: Vec<Span> = Vec::new();
+    for kind in kinds {
+        let mut found = Matches::default();
+        kind.find_all(At::Anywhere, text, &mut found);
+        all.extend_from_slice(found.spans());
+    }
+    all.sort_unstable_by_key(|span| span.start);
+    let mut edges = Edges::default();
+    let mut from = 0;
+    for span in all {
+        if span.start >= from {
+            from = span.end;
+            if edges.allow(at, text, span) {
+                matches.push(span.start, span.end);
+            }
         }
     }
 }

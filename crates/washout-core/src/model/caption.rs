@@ -1,13 +1,14 @@
 //! A rule in a few plain words, for tables and lists.
 
-use super::search::{At, CharsTarget, Marks, PositionsTarget, Search, Target, WordsTarget};
+use super::search::{At, CharsTarget, Marks, PositionsTarget, Search, StockTarget, Target, WordsTarget};
 use super::verb::{
-    BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Include, JoinLines, Keep,
-    KeepLines, LetterCase, LineEnds, Normalize, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Tabs,
-    Trim, TrimAt, Verb,
+    BreakLines, BreakPlace, Collapse, Decode, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Include, JoinLines,
+    Keep, KeepLines, LetterCase, LineEnds, Normalize, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement,
+    Tabs, Trim, TrimAt, Verb,
 };
 use super::{Rule, Which};
 use crate::shown::{quoted, visible};
+use crate::stock::Stock;
 use crate::text::LineEnd;
 
 /// Entries of a list that a caption names before it only counts them.
@@ -50,6 +51,7 @@ fn verb(verb: &Verb) -> String {
         Verb::KeepLines(KeepLines { search: None }) => "keep only these lines".to_owned(),
         Verb::KeepLines(KeepLines { search: Some(search) }) => format!("keep only lines with {}", found(search)),
         Verb::Normalize(Normalize { form }) => format!("normalize to {}", form.name()),
+        Verb::Decode(Decode { what }) => format!("decode {}", what.name()),
         Verb::PlainLetters => "Latin letters without their marks".to_owned(),
         Verb::DropRepeats(DropRepeats { scope: RepeatScope::Neighbours, .. }) => "drop repeated neighbours".to_owned(),
         Verb::DropRepeats(DropRepeats { scope: RepeatScope::File, .. }) => "drop repeated lines".to_owned(),
@@ -113,7 +115,7 @@ fn target(target: &Target) -> String {
         Target::Text(entries) => format!("text {}", listed(entries)),
         Target::Words(words) => words_of(words),
         Target::Pattern(pattern) => format!("pattern {}", pattern.source()),
-        Target::Stock(stock) => format!("{}s", stock.name()),
+        Target::Stock(stock) => stock_words(*stock),
         Target::Between(between) => {
             let what = if between.marks == Marks::Take { "stretches" } else { "what is" };
             format!("{what} between {} and {}", quoted(&between.open), quoted(&between.close))
@@ -130,6 +132,22 @@ fn characters(target: &CharsTarget) -> String {
         (false, true) => format!("characters {}", visible(&target.chars)),
         (false, false) => format!("characters {} and class {classes}", visible(&target.chars)),
         (true, _) => format!("class {classes}"),
+    }
+}
+
+fn stock_words(target: StockTarget) -> String {
+    let name = target.stock.name();
+    let plural = match target.stock {
+        Stock::Bracketed => "what is in brackets".to_owned(),
+        Stock::Email => "e-mail addresses".to_owned(),
+        Stock::Url => "web addresses".to_owned(),
+        Stock::CopySuffix => "copy-suffixes".to_owned(),
+        _ => format!("{name}s"),
+    };
+    match target {
+        StockTarget { rising: true, .. } => format!("{plural} that go up"),
+        StockTarget { number: true, .. } => format!("{plural} with the line before"),
+        _ => plural,
     }
 }
 

@@ -3,22 +3,25 @@
 //! Each verb is a type of its own and holds just the settings that mean something for it.
 
 mod caption;
+mod expect;
 mod pattern;
 mod scope;
 mod search;
 mod template;
 mod verb;
 
+pub use expect::Count;
 pub use pattern::{Pattern, PatternError, PatternUse};
 pub use scope::{LinePlace, LineRange, Scope};
 pub use search::{
-    At, BetweenTarget, Case, CharsTarget, Except, Marks, PositionsTarget, Search, Target, Which, WordsTarget,
+    At, BetweenTarget, Case, CharsTarget, Except, Marks, PositionsTarget, Search, StockTarget, Target, Which,
+    WordsTarget,
 };
 pub use template::{Part, Template, TemplateError};
 pub use verb::{
-    BreakLines, BreakPlace, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, HyphenAtLineEnd, Include,
-    JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Pairs, Paragraphs, Recase, Remove,
-    RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, TrimClass, Unmatched, Verb,
+    BreakLines, BreakPlace, Collapse, Decode, DropLines, DropRepeats, EmptyLines, Encoded, FinalLineEnd, Gap,
+    HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Pairs,
+    Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
 
 use std::ops::Range;
@@ -53,6 +56,10 @@ pub struct Rule {
     pub verb: Verb,
     /// Where it may.
     pub scope: Scope,
+    /// `expect`: how many changes it is to make over a whole run.
+    pub expect: Option<Count>,
+    /// `expect_each`: how many changes it is to make in each file.
+    pub expect_each: Option<Count>,
     /// Where it stands in the source of its set, in bytes.
     pub place: Range<usize>,
 }

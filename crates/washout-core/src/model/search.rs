@@ -28,6 +28,7 @@ impl Search {
                 entries.iter().map(|entry| entry.matches(['\n', '\r']).count()).max()
             }
             Target::Pattern(pattern) if pattern.across_lines() => None,
+            Target::Stock(StockTarget { number: true, .. }) => Some(1),
             // A run of members at an edge stays on its line, the line's own end included; the others take no line ends.
             _ => Some(0),
         }
@@ -49,7 +50,8 @@ impl Search {
             Target::Chars(chars) => chars.set.has_line_ends(),
             Target::Text(entries) => entries.iter().any(|entry| entry.contains(['\n', '\r'])),
             Target::Pattern(pattern) => pattern.across_lines(),
-            Target::Words(_) | Target::Stock(_) | Target::Between(_) | Target::Positions(_) => false,
+            Target::Stock(target) => target.number,
+            Target::Words(_) | Target::Between(_) | Target::Positions(_) => false,
         }
     }
 }
@@ -72,7 +74,7 @@ pub enum Target {
     /// `pattern`: a regular expression.
     Pattern(Pattern),
     /// `stock`: a ready-made pattern.
-    Stock(Stock),
+    Stock(StockTarget),
     /// `between`: from an opening mark to its closing mark.
     Between(BetweenTarget),
     /// `positions`: by place on the line.
@@ -103,6 +105,17 @@ pub struct WordsTarget {
     pub stopwords: Vec<String>,
     /// What a hyphen does at a word's edge.
     pub hyphen: Hyphen,
+}
+
+/// A ready-made pattern with its options.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct StockTarget {
+    /// Which one.
+    pub stock: Stock,
+    /// `rising`, for line numbers: only those that go up from line to line.
+    pub rising: bool,
+    /// `number`, for the times of captions: with the number or identifier on the line before.
+    pub number: bool,
 }
 
 /// From an opening mark to the closing mark that belongs to it, on one line, those within them included.

@@ -24,6 +24,8 @@ pub enum Verb {
     Normalize(Normalize),
     /// `plain_letters`
     PlainLetters,
+    /// `decode`
+    Decode(Decode),
     /// `drop_lines`
     DropLines(DropLines),
     /// `keep_lines`
@@ -53,6 +55,7 @@ impl Verb {
         "recase",
         "normalize",
         "plain_letters",
+        "decode",
         "drop_lines",
         "keep_lines",
         "drop_repeats",
@@ -74,6 +77,7 @@ impl Verb {
             Self::Recase(_) => "recase",
             Self::Normalize(_) => "normalize",
             Self::PlainLetters => "plain_letters",
+            Self::Decode(_) => "decode",
             Self::DropLines(_) => "drop_lines",
             Self::KeepLines(_) => "keep_lines",
             Self::DropRepeats(_) => "drop_repeats",
@@ -263,6 +267,38 @@ impl NormalForm {
             Self::Nfd => "NFD",
             Self::Nfkc => "NFKC",
             Self::Nfkd => "NFKD",
+        }
+    }
+}
+
+/// Writes plainly what was written in another way.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Decode {
+    /// In which way.
+    pub what: Encoded,
+}
+
+/// Ways to write text that [`Decode`] undoes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Encoded {
+    /// Character references of HTML: `&eacute;`, `&#233;`.
+    HtmlEntities,
+    /// Percent-encoding: `%C3%A9`.
+    Percent,
+    /// UTF-8 that was once read as windows-1252: `â€™`.
+    DoubleUtf8,
+    /// Decimal digits of other scripts.
+    Digits,
+}
+
+impl Encoded {
+    /// The way as rules write it.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::HtmlEntities => "html-entities",
+            Self::Percent => "percent",
+            Self::DoubleUtf8 => "double-utf8",
+            Self::Digits => "digits",
         }
     }
 }

@@ -4,6 +4,7 @@
 //! `model::verb`, a function in `read::verbs`, an operation here, and the reference in `tests/reference`.
 
 mod collapse;
+mod decode;
 mod gap;
 mod joints;
 mod keep;
@@ -22,7 +23,7 @@ pub(crate) use op::{Judged, Op, OpState, Surroundings};
 
 use crate::engine::{Outcome, RunError, Washer};
 use crate::guard::Guard;
-use crate::model::{RuleSet, Scope, Search, Verb};
+use crate::model::{Count, RuleSet, Scope, Search, Verb};
 use crate::observe::{NoObserver, Observer};
 
 /// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
@@ -45,13 +46,25 @@ pub struct Program {
     ops: Vec<Op>,
     names: Vec<RuleName>,
     drops_bom: Option<RuleId>,
+    expectations: Vec<Expectation>,
+}
+
+/// How many changes a rule is to make.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Expectation {
+    /// The rule.
+    pub rule: RuleId,
+    /// How many.
+    pub count: Count,
+    /// In each text by itself; else over a whole run.
+    pub each: bool,
 }
 
 impl Program {
     /// Compiles the rules of these sets, in order. Nothing can go wrong here: reading has checked it all.
     pub fn compile<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Self {
         let sets: Vec<&RuleSet> = sets.into_iter().collect();
-        let mut program = Self { ops: Vec::new(), names: Vec::new(), drops_bom: None };
+        let mut program = Self { ops: Vec::new(), names: Vec::new(), drops_bom: None, expectations: Vec::new() };
         for set in &sets {
             let prefix = if sets.len() > 1 { format!("{}:", short(&set.name)) } else { String::new() };
             program.add(set, &Around { prefix, ..Around::default() });
@@ -72,6 +85,10 @@ impl Program {
             if matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom) {
                 self.drops_bom.get_or_insert(RuleId(self.ops.len()));
             }
+            let rule_id = RuleId(self.ops.len());
+            for (count, each) in [(rule.expect, false), (rule.expect_each, true)] {
+                self.expectations.extend(count.map(|count| Expectation { rule: rule_id, count, each }));
+            }
             self.ops.push(Op::new(&rule.verb, Guard::new(&scopes, &protect)));
             self.names.push(RuleName { number, caption: rule.caption() });
         }
@@ -80,6 +97,11 @@ impl Program {
     /// The names of the rules, in the order they run: `names()[id.0]` is the name of rule `id`.
     pub fn names(&self) -> &[RuleName] {
         &self.names
+    }
+
+    /// What rules are to change, as far as they say.
+    pub fn expectations(&self) -> &[Expectation] {
+        &self.expectations
     }
 
     /// The first rule that drops a byte order mark, which is no part of the text that rules see.

@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use super::collapse::Collapser;
+use super::decode::Decoder;
 use super::joints::Joints;
 use super::keep::Keeper;
 use super::line_ends::Ender;
@@ -16,7 +17,8 @@ use super::tabs::Untabber;
 use crate::edit::Edits;
 use crate::guard::{Guard, GuardState};
 use crate::matching::{Finder, FinderScratch};
-use crate::model::{DropLines, EmptyLines, KeepLines, Search, Verb};
+use crate::model::{DropLines, EmptyLines, KeepLines, Search, StockTarget, Target, Verb};
+use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
 use crate::text::LineEnd;
 use crate::text::lines::{is_line_start, last_whole_line, line_before, line_start};
 
@@ -27,6 +29,17 @@ pub(crate) struct Op {
     reach: Reach,
     guard: Guard,
     may_fail: bool,
+    follows: Follows,
+}
+
+/// What a search has to know of the text before the one it sees.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Follows {
+    Nothing,
+    /// The line numbers.
+    Numbers,
+    /// Whether the last line is empty.
+    EmptyLines,
 }
 
 #[derive(Clone, Debug)]
@@ -45,6 +58,7 @@ enum Kind {
     Tabs(Untabber),
     Normalize(Normalizer),
     PlainLetters,
+    Decode(Decoder),
     Nothing,
 }
 
@@ -126,6 +140,7 @@ impl Op {
             Verb::LineEnds(ends) => (Kind::LineEnds(Ender(*ends)), None),
             Verb::Normalize(normalize) => (Kind::Normalize(Normalizer(*normalize)), None),
             Verb::PlainLetters => (Kind::PlainLetters, None),
+            Verb::Decode(decode) => (Kind::Decode(Decoder(*decode)), None),
             Verb::Tabs(tabs) => (Kind::Tabs(Untabber(*tabs)), None),
             Verb::JoinLines(join) => (Kind::Join(Joints::new(join)), None),
             Verb::BreakLines(breaks) => (Kind::Break(Breaker::new(breaks)), Some(&breaks.search)),
@@ -142,7 +157,13 @@ impl Op {
             (_, guard) => reach.or_ahead(guard.lines_ahead()),
         };
         let may_fail = guard.may_fail() || search.is_some_and(Search::may_fail);
-        Self { kind, reach, guard, may_fail }
+        let follows = match search.map(|search| &search.target) {
+            Some(Target::Stock(StockTarget { rising: true, .. })) => Follows::Numbers,
+            Some(Target::Stock(StockTarget { number: true, .. })) => Follows::EmptyLines,
+            _ => Follows::Nothing,
+        };
+        let reach = if follows == Follows::Numbers { reach.or_ahead(RISING_LINES_AHEAD) } else { reach };
+        Self { kind, reach, guard, may_fail, follows }
     }
 
     /// Whether a search can take more work than it may.
@@ -177,6 +198,9 @@ impl Op {
         }
         let window = if around.last { text.len() } else { last_whole_line(text) };
         self.guard.look(&text[..window], around.last, &mut state.guard);
+        if self.follows == Follows::Numbers {
+            state.finder.rising.look(&text[..window]);
+        }
         let to = match &self.kind {
             Kind::Join(joints) => joints.run(&text[..limit], from, around.last, state),
             Kind::LineEnds(ender) => ender.run(text, from, limit, around, state),
@@ -190,6 +214,11 @@ impl Op {
         let in_line = !self.guard.is_open() && !is_line_start(text, to);
         let keep_from = if in_line { line_start(text, to) } else { to };
         state.guard.advance(keep_from);
+        match self.follows {
+            Follows::Nothing => {}
+            Follows::Numbers => state.finder.rising.advance(keep_from),
+            Follows::EmptyLines => state.finder.follows_text = to > 0 && !is_empty_line(text, line_before(text, to)),
+        }
         Judged { to, keep_from }
     }
 
@@ -204,10 +233,12 @@ impl Op {
             cut = line_before(text, cut);
         }
         let window = &text[..last_whole_line(text)];
+        let mut scratch = FinderScratch::default();
+        scratch.follows_text = state.finder.follows_text;
         loop {
             let before = cut;
             for finder in self.finder().into_iter().chain(self.guard.reaching()) {
-                for span in finder.find_raw(window, &mut FinderScratch::default()).spans().iter().rev() {
+                for span in finder.find_raw(window, &mut scratch).spans().iter().rev() {
                     if span.end <= cut {
                         break;
                     }
@@ -248,6 +279,7 @@ impl Op {
             Kind::DropRepeats(repeats) => repeats.run(text, state),
             Kind::Normalize(normalizer) => normalizer.run(text, state),
             Kind::PlainLetters => plain_letters::run(text, state),
+            Kind::Decode(decoder) => decoder.run(text, state),
             Kind::Tabs(untabber) => untabber.run(text, state),
             Kind::LineEnds(_) | Kind::Join(_) | Kind::Nothing => {}
         }

@@ -68,9 +68,13 @@ impl Substitution {
 
 fn delete_lines(text: &[u8], spans: &[Span], guard: &GuardState, edits: &mut Edits) {
     for span in spans {
-        let line = Line::at(text, line_start(text, span.start));
-        if guard.allows_line(line) {
-            edits.push(text, line.start..line.end, b"", 1);
+        let mut line = Line::at(text, line_start(text, span.start));
+        let start = line.start;
+        while line.end < span.end {
+            line = Line::at(text, line.end);
+        }
+        if guard.allows_line(Line { start, ..line }) {
+            edits.push(text, start..line.end, b"", 1);
         }
     }
 }

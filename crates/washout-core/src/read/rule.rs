@@ -2,17 +2,17 @@
 
 use std::ops::Range;
 
-use toml::de::DeTable;
+use toml::de::{DeTable, DeValue};
 
 use super::fields::Fields;
 use super::nearest::list;
 use super::problem::Problems;
 use super::scope::{SCOPE_KEYS, scope};
 use super::{slips, verbs};
-use crate::model::{Rule, Verb};
+use crate::model::{Count, Rule, Verb};
 
 /// The keys any rule may have, besides those of its scope.
-pub(super) const RULE_KEYS: &[&str] = &["label", "off"];
+pub(super) const RULE_KEYS: &[&str] = &["label", "off", "expect", "expect_each"];
 
 pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, problems: &mut Problems) -> Option<Rule> {
     let mut fields = Fields::of("a rule", table, place.clone());
@@ -27,6 +27,14 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
         two_verbs(first.0, others, problems);
     }
     let scope = scope(&mut fields, problems);
+    let expect = count("expect", &mut fields, problems);
+    let expect_each = count("expect_each", &mut fields, problems);
+    if let (Some((_, _)), Some((key, place))) =
+        (present.iter().find(|(name, _)| *name == "include"), fields.present(&["expect", "expect_each"]).pop())
+    {
+        let help = "write it on the rules of that set";
+        problems.add_helped(place, format!("`{key}` is about one rule, and `include` is many"), "not here", help);
+    }
     let known = |key: &str| RULE_KEYS.iter().chain(SCOPE_KEYS).chain(Verb::NAMES).any(|known| *known == key);
     let unknown = table.keys().any(|key| !known(key.get_ref()));
     if present.is_empty() && !unknown {
@@ -35,7 +43,37 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
     }
     fields.refuse_rest(problems, slips::explain_rule_key);
     let verb = read.pop().flatten()?;
-    Some(Rule { number, label, off, verb, scope, place })
+    Some(Rule { number, label, off, verb, scope, expect, expect_each, place })
+}
+
+/// `3`, `"3"`, `"1.."`, `"2..5"`, `"..5"`.
+fn count(key: &'static str, fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Count> {
+    let (_, value) = fields.take(key)?;
+    let written = match value.get_ref() {
+        DeValue::Integer(number) => u64::from_str_radix(number.as_str(), number.radix()).ok().map(|n| n.to_string()),
+        DeValue::String(text) => Some(text.to_string()),
+        _ => None,
+    };
+    let read = |text: &str| {
+        let (least, most) = text.split_once("..").unwrap_or((text, text));
+        let open = |text: &str, open: Option<u64>| match text {
+            "" => Some(open),
+            _ => text.parse().ok().map(Some),
+        };
+        let count = Count { least: open(least, Some(0))??, most: open(most, None)? };
+        (text != ".." && !text.is_empty()).then_some(count)
+    };
+    let Some(count) = written.as_deref().and_then(read) else {
+        let help = format!("write {key} = 3, \"1..\" for one or more, or \"2..5\"");
+        problems.add_helped(value.span(), format!("`{key}` is a number of changes"), "cannot be read", help);
+        return None;
+    };
+    if let Some(most) = count.most.filter(|most| *most < count.least) {
+        let message = format!("the range `{}` ends before it begins", written.unwrap_or_default());
+        problems.add_helped(value.span(), message, "swapped", format!("write \"{most}..{}\"", count.least));
+        return None;
+    }
+    Some(count)
 }
 
 fn two_verbs(first: &str, others: &[(&'static str, Range<usize>)], problems: &mut Problems) {

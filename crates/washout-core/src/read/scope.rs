@@ -4,7 +4,7 @@ use toml::de::DeValue;
 
 use super::fields::Fields;
 use super::problem::Problems;
-use super::search::search;
+use super::search::{refuse_following, search};
 use crate::model::{LinePlace, LineRange, Scope, Search};
 
 /// The keys any rule may have for this.
@@ -31,6 +31,7 @@ fn line_search(key: &'static str, fields: &mut Fields<'_>, problems: &mut Proble
     let found = search(&mut table, problems);
     table.refuse_rest(problems, |_| None);
     let found = found?;
+    refuse_following(&found, place.clone(), problems);
     if found.reaches_over_lines() {
         let help = "line by line, `\\n` and `line-end` are never found; leave them out";
         problems.add_helped(place, format!("`{key}` looks at each line by itself"), "takes line ends", help);
@@ -54,7 +55,9 @@ pub(super) fn searches(key: &'static str, fields: &mut Fields<'_>, problems: &mu
             continue;
         };
         let mut target = Fields::of(format!("`{key}`"), table, item.span());
-        found.extend(search(&mut target, problems));
+        let one = search(&mut target, problems);
+        one.iter().for_each(|one| refuse_following(one, item.span(), problems));
+        found.extend(one);
         target.refuse_rest(problems, |_| None);
     }
     found

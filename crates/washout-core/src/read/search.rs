@@ -10,7 +10,9 @@ use super::lists::{WORD_KEYS, word_entries, words};
 use super::nearest::{did_you_mean, list};
 use super::patterns::pattern;
 use super::problem::Problems;
-use crate::model::{At, BetweenTarget, Case, CharsTarget, Except, Gap, Marks, PositionsTarget, Search, Target, Which};
+use crate::model::{
+    At, BetweenTarget, Case, CharsTarget, Except, Gap, Marks, PositionsTarget, Search, StockTarget, Target, Which,
+};
 use crate::stock::Stock;
 use crate::words::Hyphen;
 
@@ -25,7 +27,7 @@ pub(super) fn reads_target(fields: &mut Fields<'_>) -> bool {
 
 /// Makes the keys of a search known where it is left out.
 pub(super) fn search_keys(fields: &mut Fields<'_>) {
-    fields.present(&["at", "case", "except", "hyphen", "across_lines"]);
+    fields.present(&["at", "case", "except", "hyphen", "across_lines", "rising", "number"]);
 }
 
 /// The target, `at`, `case` and `except`.
@@ -103,6 +105,12 @@ fn target(at: At, case: Case, fields: &mut Fields<'_>, problems: &mut Problems) 
             "`hyphen` goes with `words`",
         );
     }
+    for option in OPTIONS.into_iter().filter(|_| *first != "stock") {
+        if let Some((_, place)) = fields.present(&[option]).pop() {
+            let message = format!("`{option}` means nothing for `{first}`");
+            problems.add_helped(place, message, "not here", option_help(option));
+        }
+    }
     if let Some(place) = across_place.filter(|_| *first != "pattern") {
         fields.present(&["across_lines"]);
         let message = format!("`across_lines` means nothing for `{first}`");
@@ -141,7 +149,7 @@ fn refuse_empty(chars: &CharsTarget, place: Range<usize>, problems: &mut Problem
 /// Stock patterns are made of digits and signs, or know the letters they take; positions have no letters at all.
 fn refuse_needless_case(target: &Target, fields: &Fields<'_>, problems: &mut Problems) {
     let what = match target {
-        Target::Stock(stock) => format!("the stock pattern `{}`", stock.name()),
+        Target::Stock(target) => format!("the stock pattern `{}`", target.stock.name()),
         Target::Positions(_) => "`positions`".to_owned(),
         _ => return,
     };
@@ -159,7 +167,9 @@ fn entries(fields: &mut Fields<'_>, key: &'static str, problems: &mut Problems) 
     Some(entries.into_iter().map(|entry| entry.value).collect())
 }
 
-fn stock(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Stock> {
+fn stock(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<StockTarget> {
+    let places = OPTIONS.map(|option| fields.place_of(option));
+    let [rising, number] = OPTIONS.map(|option| fields.boolean(option, problems).unwrap_or(false));
     let name = fields.string_at("stock", problems)?;
     let found = Stock::find(&name.value);
     if found.is_none() {
@@ -167,7 +177,30 @@ fn stock(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Stock> {
         let message = format!("no stock pattern `{}`{}", name.value, did_you_mean(&name.value, names()));
         problems.add_helped(name.place, message, "unknown", format!("there are {}", list(names())));
     }
-    found
+    let stock = found?;
+    for (option, place) in OPTIONS.iter().zip(places).filter(|(option, _)| !stock.options().contains(*option)) {
+        if let Some(place) = place {
+            let message = format!("`{option}` means nothing for the stock pattern `{}`", stock.name());
+            problems.add_helped(place, message, "not here", option_help(option));
+        }
+    }
+    Some(StockTarget { stock, rising, number })
+}
+
+/// Refuses options of a search that follow the text from line to line: only a verb's own target does that.
+pub(super) fn refuse_following(search: &Search, place: Range<usize>, problems: &mut Problems) {
+    if let Target::Stock(StockTarget { rising: true, .. } | StockTarget { number: true, .. }) = &search.target {
+        let help = "leave it out; only the target of a verb follows the text from line to line";
+        problems.add_helped(place, "`rising` and `number` mean nothing here", "follows the text", help);
+    }
+}
+
+/// Options of stock patterns.
+const OPTIONS: [&str; 2] = ["rising", "number"];
+
+fn option_help(option: &str) -> String {
+    let owners = Stock::ALL.iter().filter(|stock| stock.options().contains(&option)).map(|stock| stock.name());
+    format!("`{option}` goes with {}", list(owners))
 }
 
 /// Two marks, and whether they are spared.
@@ -246,11 +279,9 @@ fn except(fields: &mut Fields<'_>, problems: &mut Problems) -> Except {
 /// What `gap` is where it is not written: closed for what stands between blanks, left for what need not.
 pub(super) fn default_gap(target: &Target) -> Gap {
     match target {
-        Target::Words(_) | Target::Stock(Stock::Timestamp) | Target::Between(_) => Gap::Close,
-        Target::Chars(_)
-        | Target::Text(_)
-        | Target::Pattern(_)
-        | Target::Stock(Stock::LineNumber)
-        | Target::Positions(_) => Gap::Leave,
+        // A gap is closed within a line.
+        Target::Stock(target) if target.stock.leaves_gap() || target.number => Gap::Leave,
+        Target::Words(_) | Target::Stock(_) | Target::Between(_) => Gap::Close,
+        Target::Chars(_) | Target::Text(_) | Target::Pattern(_) | Target::Positions(_) => Gap::Leave,
     }
 }

@@ -32,6 +32,8 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("positions", "remove"),
     ("marks", "remove"),
     ("across_lines", "remove"),
+    ("rising", "remove"),
+    ("number", "remove"),
     ("gap", "remove"),
     ("with", "replace"),
     ("pairs", "replace"),
@@ -43,6 +45,7 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("unmatched", "keep"),
     ("to", "recase"),
     ("form", "normalize"),
+    ("what", "decode"),
     ("scope", "drop_repeats"),
     ("ignore_edges", "drop_repeats"),
     ("final", "line_ends"),
@@ -107,8 +110,8 @@ fn owners(key: &str, owner: &str) -> String {
         "to" => "`recase`, `line_ends` and `tabs`".to_owned(),
         "with" => "`replace`, `collapse` and `join_lines`".to_owned(),
         "gap" | "pairs" | "pairs_from" | "whole_words" | "follow_case" | "empty" | "joined_with" | "group"
-        | "unmatched" | "form" | "scope" | "ignore_edges" | "final" | "bom" | "width" | "paragraphs" | "hyphens"
-        | "place" | "tight" => format!("`{owner}`"),
+        | "unmatched" | "form" | "what" | "scope" | "ignore_edges" | "final" | "bom" | "width" | "paragraphs"
+        | "hyphens" | "place" | "tight" => format!("`{owner}`"),
         _ => "verbs that look for something".to_owned(),
     }
 }

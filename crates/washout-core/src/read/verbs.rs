@@ -8,9 +8,10 @@ use super::problem::Problems;
 use super::search::{case, default_gap, reads_target, search, search_keys, which};
 use super::slips;
 use crate::model::{
-    At, BreakLines, BreakPlace, Case, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, HyphenAtLineEnd,
-    JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Paragraphs, Recase, Remove, RepeatScope,
-    Replace, Replacement, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb,
+    At, BreakLines, BreakPlace, Case, Collapse, Decode, DropLines, DropRepeats, EmptyLines, Encoded, FinalLineEnd, Gap,
+    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Paragraphs, Recase,
+    Remove, RepeatScope, Replace, Replacement, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched,
+    Verb,
 };
 use crate::text::LineEnd;
 
@@ -36,6 +37,7 @@ pub(super) fn verb(
         "keep_lines" => keep_lines(&mut fields, picks_lines, problems).map(Verb::KeepLines),
         "normalize" => normalize(&mut fields, problems).map(Verb::Normalize),
         "plain_letters" => Some(Verb::PlainLetters),
+        "decode" => decode(&mut fields, problems).map(Verb::Decode),
         "drop_repeats" => Some(Verb::DropRepeats(drop_repeats(&mut fields, problems))),
         "line_ends" => line_ends(&mut fields, problems).map(Verb::LineEnds),
         "tabs" => tabs(&mut fields, problems).map(Verb::Tabs),
@@ -60,6 +62,7 @@ pub(super) fn example(verb: &str) -> &'static str {
         "keep_lines" => r#"keep_lines = { text = "lamp" }"#,
         "normalize" => r#"normalize = { form = "NFC" }"#,
         "plain_letters" => "plain_letters = {}",
+        "decode" => r#"decode = { what = "html-entities" }"#,
         "drop_repeats" => r#"drop_repeats = { scope = "file" }"#,
         "line_ends" => r#"line_ends = { to = "lf" }"#,
         "tabs" => r#"tabs = { to = "spaces", width = 4 }"#,
@@ -230,6 +233,16 @@ fn normalize(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Normali
         problems.add_helped(fields.place(), "`normalize` needs `form`, the normalization form", "no `form` here", help);
     }
     fields.choice("form", &forms, problems).map(|form| Normalize { form })
+}
+
+fn decode(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Decode> {
+    let ways =
+        [Encoded::HtmlEntities, Encoded::Percent, Encoded::DoubleUtf8, Encoded::Digits].map(|way| (way.name(), way));
+    if fields.place_of("what").is_none() {
+        let help = "write what = \"html-entities\", \"percent\", \"double-utf8\" or \"digits\"";
+        problems.add_helped(fields.place(), "`decode` needs `what`, the way it was written", "no `what` here", help);
+    }
+    fields.choice("what", &ways, problems).map(|what| Decode { what })
 }
 
 fn drop_repeats(fields: &mut Fields<'_>, problems: &mut Problems) -> DropRepeats {

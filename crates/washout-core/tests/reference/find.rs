@@ -39,10 +39,10 @@ pub fn find(search: &Search, units: &Units) -> Vec<Found> {
                 find_pattern(&source, looks, search, units)
             }
         }
-        Target::Stock(Stock::LineNumber) => find_line_numbers(search.at, units),
+        Target::Stock(target) if target.stock == Stock::LineNumber => find_line_numbers(search.at, units),
         Target::Between(between) => find_between(between, search, units),
         Target::Positions(range) => find_positions(*range, search.at, units),
-        Target::Text(_) | Target::Words(_) | Target::Stock(Stock::Timestamp) => find_by_trying(search, units),
+        Target::Text(_) | Target::Words(_) | Target::Stock(_) => find_by_trying(search, units),
     };
     found.into_iter().filter(|found| !is_excepted(search, &units[found.start..found.end])).collect()
 }

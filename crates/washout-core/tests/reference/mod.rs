@@ -9,6 +9,7 @@
     reason = "a test that cannot go on fails, and this module is shared by tests"
 )]
 
+mod decode;
 mod find;
 mod guard;
 mod units;
@@ -152,6 +153,7 @@ fn edits(verb: &Verb, units: &Units, guard: &Guard, first_line_end: Option<LineE
             lines(units).into_iter().filter(goes).map(|(start, end)| Edit::remove(start, end)).collect()
         }
         Verb::Normalize(normalize) => allowed(normalized(normalize.form, units)),
+        Verb::Decode(decode) => allowed(decode::decoded(decode.what, units)),
         Verb::PlainLetters => allowed(plain_letters(units)),
         Verb::DropRepeats(repeats) => repeated(*repeats, guard, units),
         Verb::LineEnds(ends) => allowed(line_ends(*ends, units, first_line_end)),

@@ -11,6 +11,7 @@ use ignore::{DirEntry, WalkBuilder};
 
 use crate::error::{ChooseError, FileError};
 use crate::wash::Skip;
+use crate::write::Stamp;
 
 /// What was asked for.
 #[derive(Debug, Default)]
@@ -45,6 +46,8 @@ pub struct ChosenFile {
     pub path: PathBuf,
     /// Where a copy of it goes, below the folder of copies: the same tree as the paths show.
     pub below: PathBuf,
+    /// What it was like when it was judged, if it was.
+    pub stamp: Option<Stamp>,
 }
 
 /// Finds the files. Named files are always taken; globs, hidden and ignored files matter below folders only.
@@ -58,7 +61,7 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
         if kind.is_dir() {
             walk(path, choice, &mut chosen);
         } else if kind.is_file() {
-            chosen.files.push(ChosenFile { path: path.clone(), below: place_below(path) });
+            chosen.files.push(ChosenFile { path: path.clone(), below: place_below(path), stamp: None });
         } else {
             chosen.skipped.push((path.clone(), Skip::NoFile));
         }
@@ -103,7 +106,7 @@ fn found(entry: &DirEntry, folder: &Path, place: &Path, choice: &Choice, chosen:
     }
     let path = entry.path().strip_prefix("./").unwrap_or(entry.path()).to_owned();
     if kind.is_some_and(|kind| kind.is_file()) {
-        chosen.files.push(ChosenFile { path, below: place.join(inner) });
+        chosen.files.push(ChosenFile { path, below: place.join(inner), stamp: None });
     } else {
         let skip = if kind.is_some_and(|kind| kind.is_symlink()) { Skip::Link } else { Skip::NoFile };
         chosen.skipped.push((path, skip));

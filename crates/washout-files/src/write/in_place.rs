@@ -8,7 +8,7 @@ use std::io::{self, Read};
 use std::os::unix::fs::{FileExt, MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 
-use super::kept::{is_untouched, keep_all};
+use super::kept::{Stamp, is_untouched, keep_all};
 use super::staged::Staged;
 use crate::error::FileError;
 use crate::wash::Sink;
@@ -65,6 +65,10 @@ impl Source {
             }
         }
         Ok(staged)
+    }
+
+    pub(crate) fn stamp(&self) -> Stamp {
+        Stamp::of(&self.metadata)
     }
 
     pub(super) fn metadata(&self) -> &Metadata {

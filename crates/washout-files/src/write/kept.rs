@@ -51,10 +51,27 @@ fn keep_attributes(old: &File, new: &File) -> io::Result<()> {
     Ok(())
 }
 
+/// What a file is like at one moment: another file, or the same one changed, has another.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Stamp {
+    file: (u64, u64),
+    len: u64,
+    modified: (i64, i64),
+    changed: (i64, i64),
+}
+
+impl Stamp {
+    pub(super) fn of(file: &Metadata) -> Self {
+        Self {
+            file: (file.dev(), file.ino()),
+            len: file.len(),
+            modified: (file.mtime(), file.mtime_nsec()),
+            changed: (file.ctime(), file.ctime_nsec()),
+        }
+    }
+}
+
 /// Whether the file at `path` is still the one that was opened, untouched.
 pub(super) fn is_untouched(path: &Path, opened: &Metadata) -> bool {
-    let identity = |file: &Metadata| {
-        (file.dev(), file.ino(), file.len(), file.mtime(), file.mtime_nsec(), file.ctime(), file.ctime_nsec())
-    };
-    std::fs::symlink_metadata(path).is_ok_and(|now| identity(&now) == identity(opened))
+    std::fs::symlink_metadata(path).is_ok_and(|now| Stamp::of(&now) == Stamp::of(opened))
 }

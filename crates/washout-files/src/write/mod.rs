@@ -7,3 +7,4 @@ mod staged;
 
 pub(crate) use copy::CopySink;
 pub(crate) use in_place::{InPlaceSink, Source};
+pub use kept::Stamp;

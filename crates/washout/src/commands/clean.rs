@@ -7,7 +7,10 @@ use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
 use washout_core::Program;
-use washout_files::{Aim, Choice, Chosen, FileError, FileReport, Globs, State, Stop, choose, wash_all, wash_stream};
+use washout_files::{
+    Aim, Choice, Chosen, FileError, FileReport, Globs, State, Stop, choose, judge, wash_all, wash_stream,
+    wash_stream_judged,
+};
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
@@ -18,6 +21,7 @@ use crate::show::number::counted;
 use crate::show::preview::{Amount, Preview};
 use crate::show::screen::Screen;
 use crate::show::summary::{Summary, Tense, advise, stream_line};
+use crate::show::unmet;
 use crate::show::visible::{shown, shown_path};
 
 /// Runs the command.
@@ -29,7 +33,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if args.stdout {
         return one_to_stdout(&program, &args.paths);
     }
-    let chosen = choose(&Choice {
+    let mut chosen = choose(&Choice {
         paths: args.paths.clone(),
         globs: Globs::new(&args.choice.only, &args.choice.except)?,
         with_hidden: args.choice.with_hidden,
@@ -40,7 +44,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let amount = if args.all { Amount::All } else { Amount::Some };
     let job = Job { program: &program, aim: aim(args, amount), amount };
     set_jobs(args.choice.jobs)?;
-    job.run(&chosen, interrupt::watch(), &mut buffered_stdout())
+    job.run(&mut chosen, interrupt::watch(), &mut buffered_stdout())
 }
 
 /// A run over no file at all is a slip, and a table of zeros would hide it.
@@ -102,7 +106,16 @@ fn is_filter(args: &CleanArgs) -> Result<bool, Trouble> {
 
 fn filter(program: &Program, input: &mut impl io::Read) -> Result<Exit, Trouble> {
     let mut output = io::stdout().lock();
-    let washed = wash_stream(program, input, &mut output).map_err(Trouble::Stream)?;
+    let washed = if program.expectations().is_empty() {
+        wash_stream(program, input, &mut output).map_err(Trouble::Stream)?
+    } else {
+        let (washed, unmet) = wash_stream_judged(program, input, &mut output).map_err(Trouble::Stream)?;
+        if !unmet.is_empty() {
+            unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
+            return Ok(Exit::NotAsExpected);
+        }
+        washed
+    };
     // Only for eyes: in a script there is nothing on standard error.
     if io::stderr().is_terminal() && !io::stdout().is_terminal() {
         writeln!(anstream::stderr(), "{}", stream_line(&washed))?;
@@ -129,7 +142,14 @@ pub(crate) struct Job<'p> {
 }
 
 impl Job<'_> {
-    fn run(&self, chosen: &Chosen, stop: &Stop, out: &mut impl Write) -> Result<Exit, Trouble> {
+    fn run(&self, chosen: &mut Chosen, stop: &Stop, out: &mut impl Write) -> Result<Exit, Trouble> {
+        let judged = !self.program.expectations().is_empty();
+        let unmet = if judged { judge(self.program, &mut chosen.files, stop) } else { Vec::new() };
+        let previews = matches!(self.aim, Aim::Preview { .. });
+        if !unmet.is_empty() && !previews && !stop.is_requested() {
+            unmet::draw(&unmet, self.program.names(), &mut anstream::stderr())?;
+            return Ok(Exit::NotAsExpected);
+        }
         let summary = self.wash(chosen, stop, out)?;
         let tense = if matches!(self.aim, Aim::Preview { .. }) { Tense::Would } else { Tense::Did };
         summary.draw(self.program.names(), tense, Screen::of_stdout(), out)?;
@@ -138,6 +158,11 @@ impl Job<'_> {
             writeln!(out, "Interrupted: {} not started; what was finished stays", counted(left, "file"))?;
             out.flush()?;
             return Ok(Exit::Interrupted);
+        }
+        if !unmet.is_empty() {
+            out.flush()?;
+            unmet::draw(&unmet, self.program.names(), &mut anstream::stderr())?;
+            return Ok(Exit::NotAsExpected);
         }
         self.advise(&summary, out)?;
         out.flush()?;

@@ -9,4 +9,5 @@ pub(crate) mod preview;
 pub(crate) mod screen;
 pub(crate) mod style;
 pub(crate) mod summary;
+pub(crate) mod unmet;
 pub(crate) mod visible;

@@ -1,0 +1,194 @@
+//! What rules expect, judged before anything is written.
+
+use std::collections::HashMap;
+use std::io::{self, Read, Seek, Write};
+use std::path::{Path, PathBuf};
+
+use rayon::prelude::*;
+use washout_core::{Change, Count, Detail, Expectation, Lineage, NoObserver, Observer, Program, RuleId};
+
+use crate::choose::ChosenFile;
+use crate::run::{Nowhere, Stop, start_of};
+use crate::wash::{Failed, Sink, StreamError, Washed, read_chunk, wash};
+use crate::write::Source;
+
+/// A rule that made more or fewer changes than it is to make.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Unmet {
+    /// The rule.
+    pub rule: RuleId,
+    /// How many it is to make.
+    pub wanted: Count,
+    /// How many it makes.
+    pub found: u64,
+    /// In which file, if each is judged by itself.
+    pub file: Option<PathBuf>,
+    /// The first places where it makes one: files and lines, from 1, of the text before.
+    pub places: Vec<(PathBuf, u64)>,
+}
+
+/// Places that are told of a rule.
+const PLACES: usize = 3;
+
+/// Works all files out, writes nothing, and says which expectations are not met. What the files are like now is
+/// remembered in the list: a file that changes before it is written is left alone then.
+///
+/// Files that cannot be read or are left out do not count.
+pub fn judge(program: &Program, files: &mut [ChosenFile], stop: &Stop) -> Vec<Unmet> {
+    let judged: Vec<Option<Washed>> = files
+        .par_iter_mut()
+        .with_max_len(1)
+        .map(|file| {
+            let source = Source::open(&file.path).ok().filter(|_| !stop.is_requested())?;
+            file.stamp = Some(source.stamp());
+            wash_nowhere(program, &source)
+        })
+        .collect();
+    let mut totals = vec![0; program.names().len()];
+    for washed in judged.iter().flatten() {
+        washed.changes.iter().zip(&mut totals).for_each(|(count, total)| *total += count);
+    }
+    let mut unmet = Vec::new();
+    for Expectation { rule, count, each } in program.expectations() {
+        if !each {
+            let found = totals[rule.0];
+            if !count.holds(found) {
+                let paths = files.iter().map(|file| file.path.as_path());
+                let places = places_in(program, *rule, paths);
+                unmet.push(Unmet { rule: *rule, wanted: *count, found, file: None, places });
+            }
+            continue;
+        }
+        for (file, washed) in files.iter().zip(&judged) {
+            let Some(found) = washed.as_ref().map(|washed| washed.changes[rule.0]) else { continue };
+            if !count.holds(found) {
+                let places = places_in(program, *rule, [file.path.as_path()]);
+                unmet.push(Unmet { rule: *rule, wanted: *count, found, file: Some(file.path.clone()), places });
+            }
+        }
+    }
+    unmet
+}
+
+fn wash_nowhere(program: &Program, source: &Source) -> Option<Washed> {
+    let start = start_of(source).ok()?.ok()?;
+    wash(program.washer(NoObserver), start, &mut source.reader(), &mut Nowhere).ok().map(|(washed, _)| washed)
+}
+
+/// The first places where a rule makes a change.
+fn places_in<'p>(program: &Program, rule: RuleId, paths: impl IntoIterator<Item = &'p Path>) -> Vec<(PathBuf, u64)> {
+    let mut places = Vec::new();
+    for path in paths {
+        let found = Source::open(path).ok().and_then(|source| {
+            let start = start_of(&source).ok()?.ok()?;
+            let observer = Places::new(program);
+            let (_, observer) = wash(program.washer(observer), start, &mut source.reader(), &mut Nowhere).ok()?;
+            Some(observer.finish())
+        });
+        let lines = found.and_then(|mut found| found.remove(&rule)).unwrap_or_default();
+        places.extend(lines.into_iter().map(|line| (path.to_owned(), line)));
+        if places.len() >= PLACES {
+            break;
+        }
+    }
+    places.truncate(PLACES);
+    places
+}
+
+/// Follows a text and keeps the first lines each rule that expects something has a part in.
+#[derive(Debug)]
+struct Places {
+    lineage: Lineage,
+    lines: HashMap<RuleId, Vec<u64>>,
+}
+
+impl Places {
+    fn new(program: &Program) -> Self {
+        let rules = program.expectations().iter().map(|expectation| (expectation.rule, Vec::new()));
+        Self { lineage: Lineage::new(program.names().len(), Detail::Around { context: 0 }), lines: rules.collect() }
+    }
+
+    fn keep(&mut self, hunks: &[washout_core::Hunk]) {
+        for hunk in hunks {
+            for rule in hunk.rules() {
+                if let Some(lines) = self.lines.get_mut(&rule).filter(|lines| lines.len() < PLACES) {
+                    lines.push(hunk.first_line);
+                }
+            }
+        }
+    }
+
+    fn finish(mut self) -> HashMap<RuleId, Vec<u64>> {
+        let last = std::mem::replace(&mut self.lineage, Lineage::new(0, Detail::Around { context: 0 })).finish();
+        self.keep(&last);
+        self.lines
+    }
+}
+
+impl Observer for Places {
+    fn input(&mut self, piece: &[u8]) {
+        let hunks = self.lineage.take_hunks();
+        self.keep(&hunks);
+        self.lineage.input(piece);
+    }
+
+    fn change(&mut self, change: &Change<'_>) {
+        self.lineage.change(change);
+    }
+
+    fn judged(&mut self, rule: RuleId, bytes: u64) {
+        self.lineage.judged(rule, bytes);
+    }
+}
+
+/// What is kept in memory of a result that is held back, in bytes; more goes to a temporary file.
+const SPOOLED: usize = 8 << 20;
+
+/// Washes a stream into another whose rules expect something: the result is held back until it is judged. If an
+/// expectation is not met, nothing is written.
+///
+/// # Errors
+/// The first error of reading, of a rule or of writing, and which of them it is.
+pub fn wash_stream_judged(
+    program: &Program,
+    input: &mut impl Read,
+    output: &mut impl Write,
+) -> Result<(Washed, Vec<Unmet>), StreamError> {
+    let mut start = Vec::new();
+    read_chunk(input, &mut start).map_err(StreamError::Read)?;
+    let mut spool = Spool(tempfile::SpooledTempFile::new(SPOOLED));
+    let washed = wash(program.washer(Places::new(program)), start, input, &mut spool);
+    let (washed, places) = washed.map_err(|failed| match failed {
+        Failed::Read(error) => StreamError::Read(error),
+        Failed::Rule(error) => StreamError::Rule(error),
+        Failed::Give(error) => StreamError::Write(error),
+    })?;
+    let places = places.finish();
+    let failing =
+        program.expectations().iter().filter(|expected| !expected.count.holds(washed.changes[expected.rule.0]));
+    let unmet: Vec<Unmet> = failing
+        .map(|expected| Unmet {
+            rule: expected.rule,
+            wanted: expected.count,
+            found: washed.changes[expected.rule.0],
+            file: None,
+            places: places[&expected.rule].iter().map(|line| (PathBuf::from("-"), *line)).collect(),
+        })
+        .collect();
+    if unmet.is_empty() {
+        spool.0.rewind().map_err(StreamError::Write)?;
+        io::copy(&mut spool.0, output).map_err(StreamError::Write)?;
+        output.flush().map_err(StreamError::Write)?;
+    }
+    Ok((washed, unmet))
+}
+
+struct Spool(tempfile::SpooledTempFile);
+
+impl Sink for Spool {
+    type Error = io::Error;
+
+    fn give(&mut self, bytes: &[u8], _changed: bool) -> io::Result<()> {
+        self.0.write_all(bytes)
+    }
+}

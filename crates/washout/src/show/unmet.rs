@@ -1,0 +1,29 @@
+//! Rules that made more or fewer changes than they are to make.
+
+use std::io::{self, Write};
+
+use washout_core::RuleName;
+use washout_files::Unmet;
+
+use super::number::grouped;
+use super::visible::{shown, shown_path};
+
+/// Says what was expected, what was found, and where.
+pub(crate) fn draw(unmet: &[Unmet], names: &[RuleName], out: &mut impl Write) -> io::Result<()> {
+    for Unmet { rule, wanted, found, file, places } in unmet {
+        let RuleName { number, caption } = &names[rule.0];
+        let file = file.as_ref().map_or_else(String::new, |path| format!(" in {}", shown_path(path)));
+        let found = if *found == 0 { "none".to_owned() } else { grouped(*found) };
+        writeln!(
+            out,
+            "washout: rule {} ({}) expects {wanted}{}, and makes {found}{file}",
+            shown(number),
+            shown(caption),
+            if file.is_empty() { "" } else { " in each file" },
+        )?;
+        for (path, line) in places {
+            writeln!(out, "  {}:{line}", shown_path(path))?;
+        }
+    }
+    writeln!(out, "Nothing was written. Change the rules, or what they expect.")
+}
