@@ -3,6 +3,7 @@
 mod class;
 mod edit;
 mod engine;
+mod explain;
 mod guard;
 mod matching;
 mod model;
@@ -11,6 +12,7 @@ mod program;
 mod prove;
 mod read;
 mod ready;
+mod schema;
 mod shown;
 mod stock;
 mod text;
@@ -18,6 +20,7 @@ mod words;
 
 pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
 pub use engine::{Outcome, RunError, Washer};
+pub use explain::{Caution, Explanation, PatternPiece, cautions, explain, pattern_pieces};
 pub use model::{
     At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, Count, Decode, DropLines, DropRepeats,
     EmptyLines, Encoded, Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines,
@@ -29,8 +32,9 @@ pub use model::{
 pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, Side};
 pub use program::{Expectation, Program, RuleId, RuleName};
 pub use prove::Proof;
-pub use read::{Files, NamedFile, NoFiles, Problem, RuleError};
+pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, stop_word_languages, stop_words};
 pub use ready::ReadySet;
+pub use schema::schema;
 pub use stock::Stock;
 pub use text::{LineEnd, SizeCounter, TextSize};
 pub use words::Hyphen;

@@ -18,3 +18,4 @@ pub use judge::{Unmet, judge, wash_stream_judged};
 pub use named::RuleFiles;
 pub use run::{Aim, FileReport, State, Stop, wash_all};
 pub use wash::{Excerpt, Skip, StreamError, Washed, wash_stream};
+pub use write::Stamp;

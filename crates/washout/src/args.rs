@@ -22,7 +22,11 @@ pub(crate) struct Cli {
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
     Clean(CleanArgs),
+    Explain(ExplainArgs),
     Test(TestArgs),
+    Stock(StockArgs),
+    /// Print the JSON Schema of rule sets, for editors that complete keys and explain them
+    Schema,
     Demo(DemoArgs),
 }
 
@@ -79,7 +83,7 @@ Exit status: 0 done, 2 the command line or a rule set is wrong (nothing was open
 /// Rules: sets and single ones mix, and run in the order given.
 #[derive(Args, Debug)]
 pub(crate) struct RuleArgs {
-    /// A rule set, by custom NAME.wash.toml; may be given several times
+    /// A rule set, by custom NAME.wash.toml, or ready:NAME; may be given several times
     #[arg(short, long = "rules", value_name = "FILE", help_heading = "Rules, in the order given")]
     pub(crate) rules: Vec<PathBuf>,
 
@@ -113,13 +117,35 @@ pub(crate) struct ChoiceArgs {
     pub(crate) jobs: Option<NonZeroUsize>,
 }
 
+/// Tell in plain words what each rule does, what it has to see, and what to be careful about
+///
+/// Regular expressions are told piece by piece. Cautions are about rules that mean something, but probably not what
+/// was meant: one that can never match, a replacement that a later rule takes away again, words in capitals only.
+#[derive(Args, Debug)]
+pub(crate) struct ExplainArgs {
+    #[command(flatten)]
+    pub(crate) rules: RuleArgs,
+}
+
+/// List and show what comes ready-made: patterns, classes, stop words, whole rule sets
+///
+/// Without a name everything is listed. With the name of a pattern, what it takes and leaves is shown, with lines it is
+/// found in and near misses; of a class, its members; of a ready set (ready:NAME), its text, to be copied and edited;
+/// of a word list (stopwords:en), its words.
+#[derive(Args, Debug)]
+pub(crate) struct StockArgs {
+    /// A stock pattern, a class, ready:NAME or stopwords:LANGUAGE
+    #[arg(value_name = "NAME")]
+    pub(crate) name: Option<String>,
+}
+
 /// Prove the examples of rule sets
 ///
 /// Each `[[example]]` says what the rules make of a text. Every one is run; where the result is another, the difference
 /// is shown. Exit status 1 if any example fails.
 #[derive(Args, Debug)]
 pub(crate) struct TestArgs {
-    /// Rule sets, and folders in which every *.wash.toml is one
+    /// Rule sets, ready:NAME, and folders in which every *.wash.toml is one
     #[arg(value_name = "PATH", required = true)]
     pub(crate) paths: Vec<PathBuf>,
 }

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use clap::ArgMatches;
-use washout_core::{Program, ReadySet, Rule, RuleError, RuleSet};
+use washout_core::{Caution, Program, ReadySet, Rule, RuleError, RuleSet, cautions};
 use washout_files::RuleFiles;
 
 use crate::args::RuleArgs;
@@ -11,7 +11,18 @@ use crate::exit::Trouble;
 use crate::show::visible::{shown, shown_path};
 
 /// Reads all rules that were given, in the order they were given, and compiles them.
-pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<Program, Trouble> {
+pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<(Program, Vec<Caution>), Trouble> {
+    let sets = sets(args, given)?;
+    let program = Program::compile(&sets);
+    if program.names().is_empty() {
+        let message = "there is no rule that is on\nA rule starts with [[rule]] on a line of its own";
+        return Err(Trouble::Usage(message.to_owned()));
+    }
+    Ok((program, cautions(&sets)))
+}
+
+/// Reads all rules that were given, in the order they were given.
+pub(crate) fn sets(args: &RuleArgs, given: &ArgMatches) -> Result<Vec<RuleSet>, Trouble> {
     let sources = in_order(args, given);
     if sources.is_empty() {
         return Err(Trouble::Usage(
@@ -25,15 +36,7 @@ pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<Program, Tr
             Err(found) => errors.extend(found),
         }
     }
-    if !errors.is_empty() {
-        return Err(Trouble::Rules(errors));
-    }
-    let program = Program::compile(&sets);
-    if program.names().is_empty() {
-        let message = "there is no rule that is on\nA rule starts with [[rule]] on a line of its own";
-        return Err(Trouble::Usage(message.to_owned()));
-    }
-    Ok(program)
+    if errors.is_empty() { Ok(sets) } else { Err(Trouble::Rules(errors)) }
 }
 
 /// What messages call a rule that was typed; several are told apart by what follows.

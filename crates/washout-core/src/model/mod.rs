@@ -4,6 +4,7 @@
 
 mod caption;
 mod expect;
+mod flat;
 mod pattern;
 mod scope;
 mod search;
@@ -11,6 +12,7 @@ mod template;
 mod verb;
 
 pub use expect::Count;
+pub(crate) use flat::{FlatRule, flat};
 pub use pattern::{Pattern, PatternError, PatternUse};
 pub use scope::{LinePlace, LineRange, Scope};
 pub use search::{

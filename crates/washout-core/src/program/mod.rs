@@ -23,7 +23,7 @@ pub(crate) use op::{Judged, Op, OpState, Surroundings};
 
 use crate::engine::{Outcome, RunError, Washer};
 use crate::guard::Guard;
-use crate::model::{Count, RuleSet, Scope, Search, Verb};
+use crate::model::{Count, FlatRule, RuleSet, Verb, flat};
 use crate::observe::{NoObserver, Observer};
 
 /// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
@@ -41,7 +41,7 @@ pub struct RuleName {
 }
 
 /// One or more rule sets made ready to run. A program never changes and can be shared between threads.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Default)]
 pub struct Program {
     ops: Vec<Op>,
     names: Vec<RuleName>,
@@ -63,35 +63,24 @@ pub struct Expectation {
 impl Program {
     /// Compiles the rules of these sets, in order. Nothing can go wrong here: reading has checked it all.
     pub fn compile<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Self {
-        let sets: Vec<&RuleSet> = sets.into_iter().collect();
-        let mut program = Self { ops: Vec::new(), names: Vec::new(), drops_bom: None, expectations: Vec::new() };
-        for set in &sets {
-            let prefix = if sets.len() > 1 { format!("{}:", short(&set.name)) } else { String::new() };
-            program.add(set, &Around { prefix, ..Around::default() });
+        let mut program = Self::default();
+        for (index, FlatRule { number, rule, scopes, protect }) in flat(sets).into_iter().enumerate() {
+            let id = RuleId(index);
+            if matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom) {
+                program.drops_bom.get_or_insert(id);
+            }
+            for (count, each) in [(rule.expect, false), (rule.expect_each, true)] {
+                program.expectations.extend(count.map(|count| Expectation { rule: id, count, each }));
+            }
+            program.ops.push(Op::new(&rule.verb, Guard::new(&scopes, &protect)));
+            program.names.push(RuleName { number, caption: rule.caption() });
         }
         program
     }
 
-    fn add<'r>(&mut self, set: &'r RuleSet, around: &Around<'r>) {
-        let protect: Vec<&Search> = around.protect.iter().copied().chain(&set.protect).collect();
-        for rule in set.rules.iter().filter(|rule| !rule.off) {
-            let scopes: Vec<&Scope> = around.scopes.iter().copied().chain([&rule.scope]).collect();
-            let number = format!("{}{}", around.prefix, rule.number);
-            if let Verb::Include(include) = &rule.verb {
-                let around = Around { prefix: format!("{number}."), scopes, protect: protect.clone() };
-                self.add(&include.set, &around);
-                continue;
-            }
-            if matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom) {
-                self.drops_bom.get_or_insert(RuleId(self.ops.len()));
-            }
-            let rule_id = RuleId(self.ops.len());
-            for (count, each) in [(rule.expect, false), (rule.expect_each, true)] {
-                self.expectations.extend(count.map(|count| Expectation { rule: rule_id, count, each }));
-            }
-            self.ops.push(Op::new(&rule.verb, Guard::new(&scopes, &protect)));
-            self.names.push(RuleName { number, caption: rule.caption() });
-        }
+    /// What a rule has to see to do its work, in words.
+    pub(crate) fn needs(&self, rule: RuleId) -> String {
+        self.ops[rule.0].needs()
     }
 
     /// The names of the rules, in the order they run: `names()[id.0]` is the name of rule `id`.
@@ -129,19 +118,4 @@ impl Program {
     pub fn washer<O: Observer>(&self, observer: O) -> Washer<'_, O> {
         Washer::new(self, observer)
     }
-}
-
-/// What the rules of a set have from around it: the set's own name, and the rules that include it.
-#[derive(Default)]
-struct Around<'r> {
-    /// What comes before the numbers of its rules.
-    prefix: String,
-    scopes: Vec<&'r Scope>,
-    protect: Vec<&'r Search>,
-}
-
-/// `notes/radio.wash.toml` is called `radio`.
-fn short(set: &str) -> &str {
-    let file = set.rsplit(['/', '\\']).next().unwrap_or(set);
-    file.strip_suffix(".toml").map_or(file, |stem| stem.strip_suffix(".wash").unwrap_or(stem))
 }

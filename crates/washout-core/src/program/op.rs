@@ -17,7 +17,7 @@ use super::tabs::Untabber;
 use crate::edit::Edits;
 use crate::guard::{Guard, GuardState};
 use crate::matching::{Finder, FinderScratch};
-use crate::model::{DropLines, EmptyLines, KeepLines, Search, StockTarget, Target, Verb};
+use crate::model::{DropLines, EmptyLines, KeepLines, RepeatScope, Search, StockTarget, Target, Verb};
 use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
 use crate::text::LineEnd;
 use crate::text::lines::{is_line_start, last_whole_line, line_before, line_start};
@@ -164,6 +164,26 @@ impl Op {
         };
         let reach = if follows == Follows::Numbers { reach.or_ahead(RISING_LINES_AHEAD) } else { reach };
         Self { kind, reach, guard, may_fail, follows }
+    }
+
+    /// What it has to see to do its work, in words.
+    pub(crate) fn needs(&self) -> String {
+        let lines = match self.reach {
+            Reach::Text => return "the whole text at once".to_owned(),
+            Reach::LinesAhead(1) => "each line with the one after it".to_owned(),
+            Reach::LinesAhead(lines) => format!("each line with the {lines} after it"),
+            Reach::Lines => "line by line".to_owned(),
+        };
+        match &self.kind {
+            Kind::Join(_) => "neighbouring lines".to_owned(),
+            Kind::DropExtraEmpty(_) => format!("{lines}, and whether the one before is empty"),
+            Kind::DropRepeats(repeats) => match repeats.0.scope {
+                RepeatScope::Neighbours => format!("{lines}, and the one before"),
+                RepeatScope::File => format!("{lines}, and 16 bytes of memory for each different line"),
+            },
+            Kind::LineEnds(ender) if ender.0.at_end.is_some() => format!("{lines}, and the end of the text"),
+            _ => lines,
+        }
     }
 
     /// Whether a search can take more work than it may.

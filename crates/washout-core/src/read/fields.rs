@@ -181,7 +181,10 @@ impl<'t> Fields<'t> {
             }
             let meant = did_you_mean(name, self.known.iter().copied());
             let message = format!("{} has no key `{name}`{meant}", self.owner);
-            let help = format!("{} takes {}", self.owner, list(self.known.iter().copied()));
+            let help = match &self.known[..] {
+                [] => format!("{} takes no keys: write {{}}", self.owner),
+                known => format!("{} takes {}", self.owner, list(known.iter().copied())),
+            };
             problems.add_helped(key.span(), message, "unknown key", help);
         }
     }

@@ -64,7 +64,7 @@ pub(super) fn text(path: &At<String>, file: NamedFile, problems: &mut Problems) 
         Ok(text) => Some(text.strip_prefix('\u{FEFF}').map(str::to_owned).unwrap_or(text)),
         Err(error) => {
             let good = &error.as_bytes()[..error.utf8_error().valid_up_to()];
-            let line = good.iter().filter(|byte| **byte == b'\n').count() + 1;
+            let line = bytecount::count(good, b'\n') + 1;
             not_utf8(&path.value, line, path.place.clone(), problems);
             None
         }

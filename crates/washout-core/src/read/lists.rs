@@ -62,14 +62,23 @@ fn from_file(path: &Placed<String>, problems: &mut Problems) -> Option<Vec<Strin
     Some(entries)
 }
 
+/// The languages there are stop words for, by their ISO 639 codes.
+pub fn stop_word_languages() -> impl Iterator<Item = &'static str> {
+    stop_words::available_languages().iter().copied()
+}
+
+/// The stop words of a language, by its ISO 639 code.
+pub fn stop_words(language: &str) -> Option<Vec<&'static str>> {
+    let entries = stop_words::lookup(language)?;
+    Some(entries.iter().map(|entry| entry.trim()).filter(|entry| !entry.is_empty()).collect())
+}
+
 /// The ready-made list of a language, by its ISO 639-1 code.
 fn stop_words_of(code: &Placed<String>, problems: &mut Problems) -> Option<Vec<String>> {
-    if let Some(entries) = stop_words::lookup(&code.value) {
-        return Some(
-            entries.iter().filter(|entry| !entry.trim().is_empty()).map(|entry| entry.trim().to_owned()).collect(),
-        );
+    if let Some(entries) = stop_words(&code.value) {
+        return Some(entries.into_iter().map(str::to_owned).collect());
     }
-    let codes = || stop_words::available_languages().iter().copied();
+    let codes = stop_word_languages;
     let message = format!("no stop words for `{}`{}", code.value, did_you_mean(&code.value, codes()));
     let help = format!("languages are written by their ISO 639 codes: {}", list(codes()));
     problems.add_helped(code.place.clone(), message, "unknown", help);

@@ -21,6 +21,7 @@ mod slips;
 mod verbs;
 
 pub use files::{Files, NamedFile, NoFiles};
+pub use lists::{stop_word_languages, stop_words};
 pub use problem::{Problem, RuleError};
 
 use toml::Spanned;

@@ -25,7 +25,7 @@ struct Pair {
     whence: String,
 }
 
-pub(super) fn replace_pairs(fields: &mut Fields<'_>, which: Which, problems: &mut Problems) -> Option<Replace> {
+pub(super) fn replace_pairs(fields: &mut Fields<'_>, which: Which, problems: &mut Problems) -> Replace {
     if let Some(place) = fields.place_of("with") {
         fields.present(&["with"]);
         let help = "each pair says itself what takes the place of what; leave `with` out";
@@ -60,7 +60,7 @@ pub(super) fn replace_pairs(fields: &mut Fields<'_>, which: Which, problems: &mu
         check_word(&Placed { value: pair.from.clone(), place: pair.place.clone() }, "pairs", problems);
     }
     let list = pairs.into_iter().map(|pair| (pair.from, pair.to)).collect();
-    Some(Replace { search, which, with: Replacement::Pairs(Pairs { list, whole_words, follow_case }) })
+    Replace { search, which, with: Replacement::Pairs(Pairs { list, whole_words, follow_case }) }
 }
 
 fn all(fields: &mut Fields<'_>, problems: &mut Problems) -> Vec<Pair> {

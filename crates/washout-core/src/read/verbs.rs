@@ -94,7 +94,7 @@ fn remove(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Remove> {
 fn replace(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Replace> {
     let which = which(fields, problems);
     if !fields.present(PAIR_KEYS).is_empty() {
-        return replace_pairs(fields, which, problems);
+        return Some(replace_pairs(fields, which, problems));
     }
     if let Some((key, place)) = fields.present(&["whole_words", "follow_case"]).pop() {
         let help = "to find whole words, use `words`";

@@ -9,9 +9,25 @@ pub struct ReadySet {
     pub source: &'static str,
 }
 
+macro_rules! ready {
+    ($name:literal) => {
+        ReadySet { name: $name, source: include_str!(concat!("../../ready/", $name, ".wash.toml")) }
+    };
+}
+
 impl ReadySet {
     /// Every ready set, in the order they are listed to people.
-    pub const ALL: &[Self] = &[];
+    pub const ALL: &[Self] = &[
+        ready!("transcript"),
+        ready!("captions"),
+        ready!("scanned-page"),
+        ready!("prose"),
+        ready!("source-code"),
+        ready!("tokens"),
+        ready!("people"),
+        ready!("file-names"),
+        ready!("armour"),
+    ];
 
     /// What stands before the name of a ready set where a file could be named too.
     pub const PREFIX: &str = "ready:";

@@ -6,7 +6,7 @@ use std::num::NonZeroUsize;
 use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
-use washout_core::Program;
+use washout_core::{Caution, Program};
 use washout_files::{
     Aim, Choice, Chosen, FileError, FileReport, Globs, State, Stop, choose, judge, wash_all, wash_stream,
     wash_stream_judged,
@@ -26,8 +26,13 @@ use crate::show::visible::{shown, shown_path};
 
 /// Runs the command.
 pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
-    let program = rules::program(&args.rules, given)?;
-    if is_filter(args)? {
+    let (program, cautions) = rules::program(&args.rules, given)?;
+    let filters = is_filter(args)?;
+    // In a script that filters there is nothing on standard error unless something is wrong.
+    if io::stderr().is_terminal() || !(filters || args.stdout) {
+        say_cautions(&cautions)?;
+    }
+    if filters {
         return filter(&program, &mut io::stdin().lock());
     }
     if args.stdout {
@@ -45,6 +50,14 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let job = Job { program: &program, aim: aim(args, amount), amount };
     set_jobs(args.choice.jobs)?;
     job.run(&mut chosen, interrupt::watch(), &mut buffered_stdout())
+}
+
+/// What to be careful about, a line each.
+fn say_cautions(cautions: &[Caution]) -> io::Result<()> {
+    let mut err = anstream::stderr();
+    cautions.iter().try_for_each(|caution| {
+        writeln!(err, "washout: caution, {}: {}", shown(&caution.about), shown(&caution.message))
+    })
 }
 
 /// A run over no file at all is a slip, and a table of zeros would hide it.

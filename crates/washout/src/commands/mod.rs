@@ -2,4 +2,7 @@
 
 pub(crate) mod clean;
 pub(crate) mod demo;
+pub(crate) mod explain;
+pub(crate) mod schema;
+pub(crate) mod stock;
 pub(crate) mod test;

@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 use std::path::PathBuf;
 
-use washout_core::{Proof, RuleSet};
+use washout_core::{Proof, ReadySet, RuleSet};
 use washout_files::{Choice, Globs, choose};
 
 use super::clean::buffered_stdout;
@@ -42,13 +42,16 @@ struct Tally {
 /// The rule sets of these paths; all errors of all of them at once.
 fn read_sets(paths: &[PathBuf]) -> Result<Vec<RuleSet>, Trouble> {
     let globs = Globs::new(&["*.wash.toml".to_owned()], &[])?;
-    let chosen = choose(&Choice { paths: paths.to_vec(), globs, ..Choice::default() })?;
-    if chosen.files.is_empty() {
+    let is_ready = |path: &&PathBuf| path.to_string_lossy().starts_with(ReadySet::PREFIX);
+    let named = paths.iter().filter(|path| !is_ready(path)).cloned().collect();
+    let chosen = choose(&Choice { paths: named, globs, ..Choice::default() })?;
+    let ready: Vec<&PathBuf> = paths.iter().filter(is_ready).collect();
+    if chosen.files.is_empty() && ready.is_empty() {
         return Err(Trouble::Usage("no rule set there: below folders, a rule set is a file NAME.wash.toml".to_owned()));
     }
     let (mut sets, mut errors) = (Vec::new(), Vec::new());
-    for file in &chosen.files {
-        match read_set(&file.path)? {
+    for path in ready.into_iter().chain(chosen.files.iter().map(|file| &file.path)) {
+        match read_set(path)? {
             Ok(set) => sets.push(set),
             Err(error) => errors.push(error),
         }

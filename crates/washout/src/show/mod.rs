@@ -11,3 +11,4 @@ pub(crate) mod style;
 pub(crate) mod summary;
 pub(crate) mod unmet;
 pub(crate) mod visible;
+pub(crate) mod wrap;

@@ -1,0 +1,84 @@
+//! Rules in plain words: what each does, what it has to see, what its pattern means, and what to be careful about.
+
+mod cautions;
+mod pattern;
+mod vanish;
+mod words;
+
+pub use cautions::{Caution, cautions};
+pub use pattern::{PatternPiece, pattern_pieces};
+
+use crate::model::{FlatRule, RuleSet, Search, Target, Verb, flat};
+use crate::program::{Program, RuleId, RuleName};
+
+/// One rule in plain words.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Explanation {
+    /// Which rule.
+    pub rule: RuleName,
+    /// What it does, in sentences.
+    pub does: Vec<String>,
+    /// What it has to see to do it.
+    pub needs: String,
+    /// Its pattern, piece by piece, if it has one.
+    pub pieces: Vec<PatternPiece>,
+}
+
+/// Explains every rule of these sets that is on, in the order they run: [`RuleId`]s are those of the program that is
+/// compiled from the same sets.
+pub fn explain<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Vec<Explanation> {
+    let sets: Vec<&RuleSet> = sets.into_iter().collect();
+    let program = Program::compile(sets.iter().copied());
+    let rules = flat(sets);
+    rules.iter().enumerate().map(|(index, rule)| one(rule, RuleId(index), &program)).collect()
+}
+
+fn one(flat: &FlatRule<'_>, id: RuleId, program: &Program) -> Explanation {
+    let rule = flat.rule;
+    let mut does = vec![words::verb(&rule.verb)];
+    flat.scopes.iter().for_each(|scope| does.extend(words::scope(scope)));
+    if !flat.protect.is_empty() {
+        let protected: Vec<String> = flat.protect.iter().map(|search| words::found(search)).collect();
+        does.push(format!(
+            "The set protects {}: a match that shares a byte with one is left alone.",
+            protected.join("; ")
+        ));
+    }
+    does.extend(words::expectations(rule));
+    let pattern = search_of(&rule.verb).and_then(|search| match &search.target {
+        Target::Pattern(pattern) => Some(pattern),
+        _ => None,
+    });
+    let mut needs = program.needs(id);
+    if pattern.is_some_and(crate::model::Pattern::looks_around) {
+        needs.push_str(
+            "; its pattern looks around or refers back, and runs on a backtracking engine whose work is bounded",
+        );
+    }
+    let pieces = pattern.map_or_else(Vec::new, |pattern| pattern_pieces(pattern.source()));
+    Explanation { rule: RuleName { number: flat.number.clone(), caption: rule.caption() }, does, needs, pieces }
+}
+
+/// What a verb looks for, if it looks for something.
+fn search_of(verb: &Verb) -> Option<&Search> {
+    match verb {
+        Verb::Remove(remove) => Some(&remove.search),
+        Verb::Replace(replace) => Some(&replace.search),
+        Verb::Keep(keep) => Some(&keep.search),
+        Verb::Collapse(collapse) => Some(&collapse.search),
+        Verb::Recase(recase) => recase.within.as_ref().map(|(search, _)| search),
+        Verb::DropLines(crate::model::DropLines::Holding(search)) => Some(search),
+        Verb::KeepLines(keep) => keep.search.as_ref(),
+        Verb::BreakLines(breaks) => Some(&breaks.search),
+        Verb::Trim(_)
+        | Verb::Normalize(_)
+        | Verb::PlainLetters
+        | Verb::Decode(_)
+        | Verb::DropLines(_)
+        | Verb::DropRepeats(_)
+        | Verb::JoinLines(_)
+        | Verb::LineEnds(_)
+        | Verb::Tabs(_)
+        | Verb::Include(_) => None,
+    }
+}

@@ -1,0 +1,44 @@
+//! The rules of sets in the order they run, those of included sets in place.
+
+use super::{Include, Rule, RuleSet, Scope, Search, Verb};
+
+/// A rule that is on, with what it has from around it.
+#[derive(Clone, Debug)]
+pub(crate) struct FlatRule<'r> {
+    /// `3`; `3.2` for the second rule of the set that rule 3 includes; `radio:3` where there are several sets.
+    pub(crate) number: String,
+    pub(crate) rule: &'r Rule,
+    /// Its own scope and those of the rules that include it.
+    pub(crate) scopes: Vec<&'r Scope>,
+    /// What its sets protect.
+    pub(crate) protect: Vec<&'r Search>,
+}
+
+/// All rules that are on.
+pub(crate) fn flat<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Vec<FlatRule<'r>> {
+    let sets: Vec<&RuleSet> = sets.into_iter().collect();
+    let mut all = Vec::new();
+    for set in &sets {
+        let prefix = if sets.len() > 1 { format!("{}:", short(&set.name)) } else { String::new() };
+        add(set, &prefix, &[], &[], &mut all);
+    }
+    all
+}
+
+fn add<'r>(set: &'r RuleSet, prefix: &str, scopes: &[&'r Scope], protect: &[&'r Search], all: &mut Vec<FlatRule<'r>>) {
+    let protect: Vec<&Search> = protect.iter().copied().chain(&set.protect).collect();
+    for rule in set.rules.iter().filter(|rule| !rule.off) {
+        let scopes: Vec<&Scope> = scopes.iter().copied().chain([&rule.scope]).collect();
+        let number = format!("{prefix}{}", rule.number);
+        match &rule.verb {
+            Verb::Include(Include { set, .. }) => add(set, &format!("{number}."), &scopes, &protect, all),
+            _ => all.push(FlatRule { number, rule, scopes, protect: protect.clone() }),
+        }
+    }
+}
+
+/// `notes/radio.wash.toml` is called `radio`.
+fn short(set: &str) -> &str {
+    let file = set.rsplit(['/', '\\']).next().unwrap_or(set);
+    file.strip_suffix(".toml").map_or(file, |stem| stem.strip_suffix(".wash").unwrap_or(stem))
+}

@@ -1,0 +1,91 @@
+//! Rules and examples.
+
+use schemars::JsonSchema;
+
+use super::target::{OneOrMany, TargetTable};
+use super::verbs::{
+    BreakLines, Collapse, Decode, DropLines, DropRepeats, JoinLines, Keep, KeepLines, LineEnds, Normalize,
+    PlainLetters, Recase, Remove, Replace, Tabs, Trim,
+};
+
+/// A number of changes: 3, "1..", "2..5".
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) enum Count {
+    Exactly(u64),
+    Range(String),
+}
+
+/// One rule: one verb, and what any rule may have.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields, rename = "Rule")]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) struct RuleTable {
+    /// What tables and messages call the rule.
+    label: Option<String>,
+    /// Read and checked, but not run.
+    off: Option<bool>,
+    /// How many changes it is to make over a whole run; else nothing at all is written.
+    expect: Option<Count>,
+    /// How many changes it is to make in each file; else nothing at all is written.
+    expect_each: Option<Count>,
+    /// Only lines that hold a match.
+    only_lines: Option<TargetTable>,
+    /// No line that holds a match.
+    skip_lines: Option<TargetTable>,
+    /// Only these lines: "1..5", "-3..", "7".
+    lines: Option<String>,
+    /// A section opens with a line that holds a match.
+    from_line: Option<TargetTable>,
+    /// A section closes with the next later line that holds a match.
+    to_line: Option<TargetTable>,
+    /// What is left alone: a match that shares a byte with one of these stays.
+    spare: Option<OneOrMany<TargetTable>>,
+    remove: Option<Remove>,
+    replace: Option<Replace>,
+    keep: Option<Keep>,
+    collapse: Option<Collapse>,
+    trim: Option<Trim>,
+    recase: Option<Recase>,
+    normalize: Option<Normalize>,
+    plain_letters: Option<PlainLetters>,
+    decode: Option<Decode>,
+    drop_lines: Option<DropLines>,
+    keep_lines: Option<KeepLines>,
+    drop_repeats: Option<DropRepeats>,
+    join_lines: Option<JoinLines>,
+    break_lines: Option<BreakLines>,
+    line_ends: Option<LineEnds>,
+    tabs: Option<Tabs>,
+    /// The rules of another set, in place: a file beside this one or below, or ready:NAME.
+    include: Option<String>,
+}
+
+/// What the rules make of a text.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields, rename = "Example")]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) struct ExampleTable {
+    /// What it shows.
+    label: Option<String>,
+    /// The one rule it is about, by number or label; all rules if it is left out.
+    rule: Option<RuleRef>,
+    /// The text before.
+    given: Option<String>,
+    /// The file that holds the text before.
+    given_file: Option<String>,
+    /// The text after.
+    gives: Option<String>,
+    /// The file that holds the text after.
+    gives_file: Option<String>,
+}
+
+/// A rule of the set, by number or label.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) enum RuleRef {
+    Number(usize),
+    Label(String),
+}

@@ -1,0 +1,146 @@
+//! Rules in plain words, and what to be careful about.
+
+use washout_core::{ReadySet, RuleSet, cautions, explain};
+
+fn read(rules: &[&str]) -> RuleSet {
+    let source: String = rules.iter().flat_map(|rule| ["[[rule]]\n", rule, "\n"]).collect();
+    RuleSet::read("set", &source).unwrap_or_else(|error| panic!("{error}"))
+}
+
+#[test]
+fn cautions_are_given_where_they_are_due_and_nowhere_else() {
+    let cases: &[(&[&str], &[&str])] = &[
+        // A rule that can never match.
+        (
+            &["remove = { class = 'punctuation' }", "replace = { chars = '“”', with = '\"' }"],
+            &["rule 2: it can never match: rule 1 takes all it looks for"],
+        ),
+        (
+            &["remove = { chars = \"'\" }", "remove = { words = [\"don't\", \"can't\"] }"],
+            &["rule 2: it can never match"],
+        ),
+        (&["remove = { chars = \"'\" }", "remove = { words = [\"don't\", 'not'] }"], &[]),
+        (&["recase = { to = 'lower' }", "remove = { words = ['Um'] }"], &["rule 2: it can never match"]),
+        (&["recase = { to = 'lower' }", "remove = { words = ['Um'], case = 'ignore' }"], &[]),
+        (
+            &["remove = { class = 'digit' }", r"remove = { pattern = '(\d+|[0-9]:)x?' }"],
+            &["rule 2: it can never match"],
+        ),
+        (&["remove = { class = 'digit' }", r"remove = { pattern = '\d+|fog' }"], &[]),
+        (&["remove = { class = 'digit' }", "remove = { stock = 'timestamp' }"], &["rule 2: it can never match"]),
+        (&["remove = { chars = '[' }", "remove = { between = ['[', ']'] }"], &["rule 2: it can never match"]),
+        (&["remove = { chars = '#' }\nlines = '1'", "remove = { chars = '#' }"], &[]),
+        (&["remove = { chars = '#', at = 'start' }", "remove = { chars = '#' }"], &[]),
+        (
+            &["remove = { chars = '#' }", "replace = { text = 'no', with = '#' }", "remove = { chars = '#' }"],
+            &["rule 2: what it puts there is taken away again by rule 3"],
+        ),
+        (&["remove = { chars = '&' }", "decode = { what = 'html-entities' }", "remove = { chars = '&' }"], &[]),
+        (&["keep = { class = ['letter', 'blank'] }", "remove = { class = 'digit' }"], &["rule 2: it can never match"]),
+        (
+            &["remove = { words = ['um', 'uh'], case = 'ignore' }", "trim = {}", "remove = { words = 'Uh' }"],
+            &["rule 3: it can never match"],
+        ),
+        // A replacement that a later rule destroys.
+        (
+            &["replace = { text = '...', with = '…' }", "remove = { class = 'punctuation' }"],
+            &["rule 1: what it puts there is taken away again by rule 2"],
+        ),
+        (&["replace = { text = 'a', with = ' ' }", "remove = { class = 'blank' }"], &[]),
+        // Stop words before the letters are made small; words as text between blanks.
+        (
+            &["remove = { words = ['the', 'a'] }", "recase = { to = 'lower' }"],
+            &["rule 1: it looks for small letters only"],
+        ),
+        (&["remove = { stopwords = 'en' }", "recase = { to = 'lower' }", "remove = { class = 'punctuation' }"], &[]),
+        (
+            &["replace = { text = [' the '], with = ' ' }", "remove = { class = 'punctuation' }"],
+            &["rule 1: “ the ” is found only between blanks"],
+        ),
+        // Patterns.
+        (&["replace = { pattern = 'x*', with = '-' }"], &["rule 1: its pattern can match nothing at all"]),
+        (&["replace = { pattern = '^', with = '> ' }"], &[]),
+        (
+            &["drop_lines = { pattern = '.*' }"],
+            &["rule 1: its pattern can match nothing at all", "rule 1: its pattern takes every line whole"],
+        ),
+        (&[r"remove = { pattern = '\[.*\]' }"], &["rule 1: the pattern's .* takes as much as it can"]),
+        (&[r"remove = { pattern = '\[.*?\]' }", r"remove = { pattern = '#.*$' }"], &[]),
+        (&[r"remove = { pattern = 'a\nb' }"], &["rule 1: its pattern looks for a line end"]),
+        (&[r"remove = { pattern = 'a\r\nb', across_lines = true }"], &["rule 1: its pattern looks for \\r"]),
+        (&[r"remove = { pattern = 'a\r?\nb', across_lines = true }"], &[]),
+        // Words.
+        (&["remove = { words = ['UM', 'UH'] }"], &["rule 1: its words are listed in capitals"]),
+        (&["remove = { words = ['GMT'], case = 'exact' }", "remove = { words = ['Dr.', 'A'] }"], &[]),
+        (&["remove = { words = ['灯台'] }"], &["rule 1: “灯台” is in a script that puts no blanks between words"]),
+        // A second run.
+        (
+            &["replace = { text = 'a', with = 'aa' }\n[[example]]\ngiven = 'a'\ngives = 'aa'"],
+            &["set: a second run changes the result of its examples again"],
+        ),
+    ];
+    let mut failed = Vec::new();
+    for (rules, want) in cases {
+        let set = read(rules);
+        let said: Vec<String> =
+            cautions([&set]).iter().map(|caution| format!("{}: {}", caution.about, caution.message)).collect();
+        let as_wanted = said.len() == want.len() && said.iter().zip(*want).all(|(said, want)| said.starts_with(want));
+        if !as_wanted {
+            failed.push(format!("{rules:#?}\n  want {want:#?}\n  said {said:#?}"));
+        }
+    }
+    assert!(failed.is_empty(), "{}", failed.join("\n"));
+}
+
+#[test]
+fn ready_sets_need_no_caution() {
+    for ready in ReadySet::ALL {
+        let set = RuleSet::read(ready.name, ready.source).expect("a good set");
+        assert_eq!(cautions([&set]), [], "{}", ready.name);
+    }
+}
+
+#[test]
+fn rules_are_told_in_plain_words() {
+    let told = |rule: &str| {
+        let set = read(&[rule]);
+        let explanation = explain([&set]).remove(0);
+        format!("{} [{}]", explanation.does.join(" "), explanation.needs)
+    };
+    for (rule, want) in [
+        (
+            "remove = { words = ['um', 'uh'], case = 'ignore', which = 'first' }",
+            "Removes on each line the first of any of the whole words “um”, “uh”, in any letter case. The gap it leaves \
+             between blanks is closed. [line by line]",
+        ),
+        (
+            "replace = { chars = '“”', with = '\"' }\nlines = '2..-2'",
+            "Puts “\"” in place of each of the characters ““” “””. Only on line 2 to line 2 from the end. [each line with \
+             the 2 after it]",
+        ),
+        (
+            "drop_lines = {}\nfrom_line = { text = 'BEGIN' }\nto_line = { text = 'END' }\nexpect = '1..'",
+            "Drops lines. Only from a line that holds the text “BEGIN” to the next later line that holds the text “END”, \
+             both included, each time again. Expects 1 change or more over the whole run; else nothing is written. \
+             [line by line]",
+        ),
+        (
+            "join_lines = { hyphens = 'rejoin' }",
+            "Makes one line of each paragraph; empty lines stay. Between two lines it puts “ ”. A word that a hyphen \
+             breaks over two lines becomes one word again. [neighbouring lines]",
+        ),
+        (
+            r"remove = { pattern = '(a)\1', at = 'whole-line' }",
+            "Removes what the pattern (a)\\1 finds on a line where it stands alone on a line. The line goes with it, and its line end. \
+             [line by line; its pattern looks around or refers back, and runs on a backtracking engine whose work is \
+             bounded]",
+        ),
+        (
+            "drop_repeats = { scope = 'file', ignore_edges = true }",
+            "Drops a line that stands anywhere after its like; the first stays. Blanks at the edges do not count. [line \
+             by line, and 16 bytes of memory for each different line]",
+        ),
+    ] {
+        assert_eq!(told(rule), want, "{rule}");
+    }
+}

@@ -1,0 +1,61 @@
+//! `explain`, `stock` and `schema`: what the tool says about rules and what comes with it.
+
+mod support;
+
+use support::Desk;
+
+#[test]
+fn rules_are_explained_with_their_patterns_and_cautions() {
+    let desk = Desk::with(&[(
+        "log.wash.toml",
+        "title = 'The log'\n[[rule]]\nlabel = 'no signs'\nremove = { class = 'punctuation' }\n\
+         [[rule]]\nremove = { pattern = '(?<day>\\d+)\\.' }\n",
+    )]);
+    let ran = desk.run(&["explain", "-r", "log.wash.toml", "--rule", "trim = {}"]).status(0).silent_err();
+    ran.says(&[
+        "The log",
+        "log:1  no signs\n    Removes the class punctuation (punctuation (P)).\n    sees     line by line",
+        "caution  it can never match: rule log:1 takes all it looks for",
+        "pattern  (?<day>\\d+)  group 1, called day:",
+        "           \\d+        a digit, once or more",
+        "--rule:1  trim",
+        "3 rules, 1 caution",
+    ]);
+    desk.run(&["explain"]).status(2).complains(&["no rules given"]);
+    desk.run(&["explain", "-r", "ready:nothing"])
+        .status(2)
+        .complains(&["there is no ready set `nothing`", "ready:prose"]);
+}
+
+#[test]
+fn a_run_says_what_to_be_careful_about_in_a_line_and_a_filter_in_a_script_does_not() {
+    let desk = Desk::with(&[("watch.txt", "um\n")]);
+    let rule = ["--rule", "remove.words = [\"UM\"]"];
+    let ran = desk.run(&[&["clean"], &rule[..], &["watch.txt"]].concat()).status(0);
+    assert_eq!(ran.err.lines().count(), 1, "{ran}");
+    ran.complains(&["washout: caution, rule 1: its words are listed in capitals"]);
+    desk.run_with(&[&["clean"], &rule[..]].concat(), b"um\n").status(0).silent_err();
+}
+
+#[test]
+fn what_is_in_stock_is_listed_and_shown() {
+    let desk = Desk::new();
+    desk.run(&["stock"]).status(0).says(&["timestamp", "invisible", "en eo es", "scanned-page"]);
+    desk.run(&["stock", "timestamp"]).status(0).says(&["at «12:30» sharp", "Not found in these\n  oil and water 1:2"]);
+    desk.run(&["stock", "bidi"]).status(0).says(&["count    12 characters, Unicode 16.0.0", "U+202A..U+202E"]);
+    desk.run(&["stock", "stopwords:de"]).status(0).says(&["und\n"]);
+    desk.run(&["stock", "nothing"]).status(2).complains(&["there is nothing called `nothing` in stock"]);
+    let ready = desk.run(&["stock", "ready:prose"]).status(0);
+    desk.write("mine.wash.toml", &ready.out);
+    desk.run(&["test", "mine.wash.toml", "ready:prose"]).status(0).says(&["2 examples in 2 rule sets: all hold"]);
+    let ran = desk.run_with(&["clean", "-r", "ready:prose"], b"fog  , horn\n\n\n").status(0);
+    assert_eq!(ran.out(), "fog, horn\n");
+}
+
+#[test]
+fn the_schema_is_json() {
+    let ran = Desk::new().run(&["schema"]).status(0).silent_err();
+    let schema: serde_json::Value = serde_json::from_slice(&ran.out).expect("JSON");
+    assert_eq!(schema["title"], "Washout rule set");
+    assert!(schema["$defs"]["remove"]["properties"]["gap"]["description"].is_string(), "keys are explained");
+}
