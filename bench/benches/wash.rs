@@ -59,12 +59,37 @@ fn one_rule(bencher: Bencher, rule: usize) {
     bencher.counter(BytesCount::new(text.len())).bench_local(|| program.apply(divan::black_box(&text)));
 }
 
-/// Word lists of ten to a hundred thousand entries, none of which is in the text.
+/// Word lists of ten to a hundred thousand made-up words of every initial, none of which is in the text.
 #[divan::bench(args = [10, 100, 1_000, 10_000, 100_000], sample_count = 10)]
 fn word_list(bencher: Bencher, entries: usize) {
-    let words: Vec<String> = (0..entries).map(|entry| format!("\"zq{entry}\"")).collect();
+    let words: Vec<String> = made_up_words(entries).map(|word| format!("\"{word}\"")).collect();
     let rule = format!("remove = {{ words = [{}] }}", words.join(","));
     let set = RuleSet::read_one_rule("bench", &rule).expect("a good rule");
     let (program, text) = (Program::compile([&set]), log(SIZE, Dirt::Some));
     bencher.counter(BytesCount::new(text.len())).bench_local(|| program.apply(divan::black_box(&text)));
+}
+
+/// The same with a replacement for each word.
+#[divan::bench(args = [10, 10_000, 100_000], sample_count = 10)]
+fn pairs_of_words(bencher: Bencher, entries: usize) {
+    let pairs: Vec<String> = made_up_words(entries).map(|word| format!("[\"{word}\", \"x\"]")).collect();
+    let rule = format!("replace = {{ pairs = [{}], whole_words = true }}", pairs.join(","));
+    let set = RuleSet::read_one_rule("bench", &rule).expect("a good rule");
+    let (program, text) = (Program::compile([&set]), log(SIZE, Dirt::Some));
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| program.apply(divan::black_box(&text)));
+}
+
+/// Words of four to nine letters, by a fixed rule.
+fn made_up_words(count: usize) -> impl Iterator<Item = String> {
+    let letter = |number: u64| char::from(b'a' + u8::try_from(number % 26).unwrap_or_default());
+    (0..count as u64).map(move |word| {
+        let mut state = word.wrapping_mul(0x9E37_79B9_7F4A_7C15) ^ 0x5DEE_CE66;
+        let length = 4 + state % 6;
+        let mut made = String::from("q");
+        for _ in 1..length {
+            state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+            made.insert(0, letter(state >> 33));
+        }
+        made
+    })
 }

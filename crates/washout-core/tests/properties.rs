@@ -368,3 +368,53 @@ proptest! {
         support::check_all_ways(&set, &text, &want, &changes).map_err(TestCaseError::fail)?;
     }
 }
+
+/// What entries of lists and the texts they are looked for in are made of: letters with kin in other cases, what may
+/// join words or part them, and blanks.
+const LETTERS: &[&str] = &[
+    "a", "b", "s", "S", "ſ", "k", "K", "\u{212A}", "é", "É", "e\u{301}", "1", "'", "’", "-", "\u{2010}", ".", "#", " ",
+    " ", "\t", "_", "ß", "ẞ",
+];
+
+fn entry() -> impl Strategy<Value = String> {
+    vec(select(LETTERS), 1..5)
+        .prop_map(|letters| letters.concat())
+        .prop_filter("an entry of more than blanks", |entry| {
+            entry.trim_matches([' ', '\t']) == entry && !entry.is_empty()
+        })
+}
+
+fn quoted(text: &str) -> String {
+    format!("\"{}\"", text.replace('\\', "\\\\").replace('"', "\\\"").replace('\t', "\\t"))
+}
+
+/// A rule with a list of these entries.
+fn list_rule() -> impl Strategy<Value = String> {
+    let entries = prop::collection::btree_set(entry(), 1..8);
+    (entries, at(), case(), 0..5_usize, any::<bool>()).prop_map(|(entries, at, case, kind, joins)| {
+        let list = entries.iter().map(|entry| quoted(entry)).collect::<Vec<_>>().join(", ");
+        // Without case, two entries may be one, which must not become two things.
+        let pairs = entries.iter().map(|entry| format!("[{}, \"<>\"]", quoted(entry))).collect::<Vec<_>>().join(", ");
+        let hyphen = if joins { ", hyphen = 'joins'" } else { "" };
+        match kind {
+            0 => format!("remove = {{ words = [{list}]{hyphen}{at}{case} }}"),
+            1 => format!("replace = {{ words = [{list}]{hyphen}{at}{case}, with = '<>' }}"),
+            2 => format!("remove = {{ text = [{list}]{at}{case} }}"),
+            3 => format!("replace = {{ pairs = [{pairs}]{at}{case} }}"),
+            _ => format!("replace = {{ pairs = [{pairs}]{hyphen}{at}{case}, whole_words = true }}"),
+        }
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 1500, ..ProptestConfig::default() })]
+
+    #[test]
+    fn lists_of_anything_are_found_as_the_reference_finds_them(rule in list_rule(), text in vec(select(LETTERS), 0..30)) {
+        let source = format!("[[rule]]\n{rule}\n");
+        let set = RuleSet::read("random", &source).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        let text = text.concat();
+        let (want, changes) = reference::apply(&set, text.as_bytes());
+        support::check_all_ways(&set, text.as_bytes(), &want, &changes).map_err(TestCaseError::fail)?;
+    }
+}

@@ -84,3 +84,18 @@ fn what_cannot_be_tested_is_a_wrong_command_line() {
     desk.run(&["test", "empty"]).status(2).complains(&["no rule set there"]);
     desk.run(&["test"]).status(2);
 }
+
+#[test]
+fn the_texts_of_an_example_may_stand_in_files_beside_the_set() {
+    let desk = Desk::with(&[
+        (
+            "sets/log.wash.toml",
+            "[[rule]]\nremove.chars = '#'\n[[example]]\nlabel = 'a page'\ngiven_file = 'page.txt'\ngives_file = 'clean.txt'\n",
+        ),
+        ("sets/page.txt", "#fog\r\n"),
+        ("sets/clean.txt", "fog\r\n"),
+    ]);
+    desk.run(&["test", "sets"]).status(0).says(&["holds  a page"]);
+    desk.write("sets/clean.txt", b"horn\r\n");
+    desk.run(&["test", "sets"]).status(1).says(&["FAILS  a page"]);
+}

@@ -1,5 +1,7 @@
 //! What to be careful about: rules that mean something, but probably not what their writer meant.
 
+use std::collections::HashSet;
+
 use regex_syntax::hir::{Class, Hir, HirKind};
 
 use super::search_of;
@@ -30,9 +32,10 @@ pub struct Caution {
 pub fn cautions<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Vec<Caution> {
     let sets: Vec<&RuleSet> = sets.into_iter().collect();
     let rules = flat(sets.iter().copied());
+    let order = Order::of(&rules);
     let mut found = Vec::new();
     for (index, rule) in rules.iter().enumerate() {
-        let messages = of_search(rule).into_iter().chain(of_order(index, &rules));
+        let messages = of_search(rule).into_iter().chain(order.messages(index));
         found.extend(messages.map(|message| Caution {
             rule: Some(RuleId(index)),
             about: format!("rule {}", rule.number),
@@ -190,105 +193,151 @@ fn blanks_around_a_word(entry: &str) -> bool {
 
 // --- a rule among the others -----------------------------------------------------------------------------------------
 
-fn of_order(index: usize, rules: &[FlatRule<'_>]) -> Vec<String> {
-    let mut messages = Vec::new();
-    if let Some(earlier) = taken_before(index, rules) {
-        messages.push(format!(
-            "it can never match: rule {} takes all it looks for; put this one first, or take one of the two out",
-            rules[earlier].number
-        ));
-    }
-    if let Some(later) = destroyed_by(index, rules) {
-        messages.push(format!(
-            "what it puts there is taken away again by rule {}; change their order, or what is put there",
-            rules[later].number
-        ));
-    }
-    if let Some(later) = recased_later(index, rules) {
-        messages.push(format!(
-            "it looks for small letters only, and rule {} makes capitals small afterwards: put that rule first, or add \
-             case = \"ignore\"",
-            rules[later].number
-        ));
-    }
-    messages
+/// How far back and ahead words are compared: among many rules of words, each with each would take long.
+const NEAR: usize = 200;
+
+/// What all rules together say about each of them. Worked out in one walk: sets may have ten thousand rules.
+struct Order<'r> {
+    rules: &'r [FlatRule<'r>],
+    /// For each rule the earlier one after which nothing is left for it.
+    taken_before: Vec<Option<usize>>,
+    /// Rules that remove every one of some characters.
+    removing: Vec<(usize, CharSet)>,
+    /// Rules that make all capitals small.
+    lowering: Vec<usize>,
 }
 
-/// The earlier rule after which nothing is left for this one.
-fn taken_before(index: usize, rules: &[FlatRule<'_>]) -> Option<usize> {
-    let search = search_of(&rules[index].rule.verb)?;
-    for earlier in 0..index {
-        if takes_same_words(earlier, index, rules) {
-            return Some(earlier);
-        }
-        let mut gone = takes(&rules[earlier]);
-        for between in &rules[earlier + 1..index] {
-            match gives(&between.rule.verb) {
-                Some(given) => gone.subtract(&given),
-                None => gone = CharSet::default(),
+impl<'r> Order<'r> {
+    fn of(rules: &'r [FlatRule<'r>]) -> Self {
+        let mut order = Self { rules, taken_before: Vec::new(), removing: Vec::new(), lowering: Vec::new() };
+        // The characters that are gone at this point, and the rule that took them.
+        let mut gone: Vec<(usize, CharSet)> = Vec::new();
+        // All of them together: one look tells nearly always that nothing is missing.
+        let mut gone_at_all = CharSet::default();
+        for (index, rule) in rules.iter().enumerate() {
+            let search = search_of(&rule.rule.verb);
+            let search = search.filter(|search| needs(search, &gone_at_all));
+            let taken = search.and_then(|search| gone.iter().find(|(_, gone)| needs(search, gone)));
+            let taken = taken.map(|(earlier, _)| *earlier);
+            order.taken_before.push(taken.or_else(|| words_taken_before(index, rules)));
+            match gives(&rule.rule.verb) {
+                None => {
+                    gone.clear();
+                    gone_at_all = CharSet::default();
+                }
+                Some(given) if !given.is_empty() => {
+                    gone.iter_mut().for_each(|(_, gone)| gone.subtract(&given));
+                    gone.retain(|(_, gone)| !gone.is_empty());
+                    gone_at_all.subtract(&given);
+                }
+                Some(_) => {}
+            }
+            let taken = takes(rule);
+            if !taken.is_empty() {
+                if matches!(&rule.rule.verb, Verb::Remove(_)) {
+                    order.removing.push((index, taken.clone()));
+                }
+                gone_at_all.add(&taken);
+                gone.push((index, taken));
+            }
+            if matches!(&rule.rule.verb, Verb::Recase(Recase { to: LetterCase::Lower, within: None })) {
+                order.lowering.push(index);
             }
         }
-        if !gone.is_empty() && needs(search, &gone) {
+        order
+    }
+
+    fn messages(&self, index: usize) -> Vec<String> {
+        let number = |rule: usize| &self.rules[rule].number;
+        let mut messages = Vec::new();
+        if let Some(earlier) = self.taken_before[index] {
+            messages.push(format!(
+                "it can never match: rule {} takes all it looks for; put this one first, or take one of the two out",
+                number(earlier)
+            ));
+        }
+        if let Some(later) = self.destroyed_by(index) {
+            messages.push(format!(
+                "what it puts there is taken away again by rule {}; change their order, or what is put there",
+                number(later)
+            ));
+        }
+        if let Some(later) = self.lowered_later(index) {
+            messages.push(format!(
+                "it looks for small letters only, and rule {} makes capitals small afterwards: put that rule first, or \
+                 add case = \"ignore\"",
+                number(later)
+            ));
+        }
+        messages
+    }
+
+    /// The later rule that takes away what this one puts there.
+    fn destroyed_by(&self, index: usize) -> Option<usize> {
+        let Verb::Replace(Replace { with: Replacement::Template(with), .. }) = &self.rules[index].rule.verb else {
+            return None;
+        };
+        with.as_literal()?;
+        let put = put_by(with);
+        if put.ranges().all(|(first, _)| first.is_whitespace()) {
+            return None;
+        }
+        let takes_all = |(later, taken): &&(usize, CharSet)| {
+            *later > index && put.ranges().all(|(first, last)| (first..=last).all(|put| taken.contains(put)))
+        };
+        self.removing.iter().find(takes_all).map(|(later, _)| *later)
+    }
+
+    /// A later rule that makes capitals small, where this one looks for words in small letters as they are written.
+    fn lowered_later(&self, index: usize) -> Option<usize> {
+        let verb = &self.rules[index].rule.verb;
+        let acts = matches!(
+            verb,
+            Verb::Remove(_) | Verb::Replace(_) | Verb::DropLines(DropLines::Holding(_)) | Verb::KeepLines(_)
+        );
+        let search = search_of(verb).filter(|_| acts)?;
+        let Target::Words(words) = &search.target else { return None };
+        let small = words.entries.iter().all(|entry| !entry.chars().any(char::is_uppercase));
+        if search.case == Case::Ignore || search.case_is_written || !small {
+            return None;
+        }
+        self.lowering.iter().copied().find(|later| *later > index)
+    }
+}
+
+/// The earlier rule that has removed every word that this one looks for, with nothing between that could make words.
+fn words_taken_before(index: usize, rules: &[FlatRule<'_>]) -> Option<usize> {
+    let search = search_of(&rules[index].rule.verb)?;
+    let Target::Words(_) = &search.target else { return None };
+    for earlier in (index.saturating_sub(NEAR)..index).rev() {
+        if takes_same_words(&rules[earlier], search) {
             return Some(earlier);
+        }
+        let quiet = match &rules[earlier].rule.verb {
+            Verb::Trim(_) | Verb::DropLines(_) | Verb::KeepLines(_) | Verb::DropRepeats(_) => true,
+            Verb::Remove(remove) => matches!(remove.search.target, Target::Words(_)),
+            _ => false,
+        };
+        if !quiet {
+            return None;
         }
     }
     None
 }
 
-/// Whether an earlier rule has removed every word that this one looks for, with nothing between that could make words.
-fn takes_same_words(earlier: usize, index: usize, rules: &[FlatRule<'_>]) -> bool {
-    let quiet = |rule: &FlatRule<'_>| match &rule.rule.verb {
-        Verb::Trim(_) | Verb::DropLines(_) | Verb::KeepLines(_) | Verb::DropRepeats(_) => true,
-        Verb::Remove(remove) => matches!(remove.search.target, Target::Words(_)),
-        _ => false,
-    };
-    let Verb::Remove(Remove { search: first, which: Which::All, .. }) = &rules[earlier].rule.verb else { return false };
-    let Some(second) = search_of(&rules[index].rule.verb) else { return false };
+fn takes_same_words(earlier: &FlatRule<'_>, second: &Search) -> bool {
+    let Verb::Remove(Remove { search: first, which: Which::All, .. }) = &earlier.rule.verb else { return false };
     let (Target::Words(taken), Target::Words(wanted)) = (&first.target, &second.target) else { return false };
     let everywhere = first.at == At::Anywhere
         && first.except.is_empty()
-        && rules[earlier].protect.is_empty()
-        && rules[earlier].scopes.iter().all(|scope| scope.is_all());
-    let known = |entry: &String| match first.case {
-        Case::Exact => second.case == Case::Exact && taken.entries.contains(entry),
-        Case::Ignore => taken.entries.iter().any(|other| other.to_lowercase() == entry.to_lowercase()),
-    };
-    everywhere
-        && taken.hyphen == wanted.hyphen
-        && rules[earlier + 1..index].iter().all(quiet)
-        && wanted.entries.iter().all(known)
-}
-
-/// The later rule that takes away what this one puts there.
-fn destroyed_by(index: usize, rules: &[FlatRule<'_>]) -> Option<usize> {
-    let Verb::Replace(Replace { with: Replacement::Template(with), .. }) = &rules[index].rule.verb else { return None };
-    let put = put_by(with);
-    let shows = put.ranges().any(|(first, _)| !first.is_whitespace());
-    if !shows || with.as_literal().is_none() {
-        return None;
+        && earlier.protect.is_empty()
+        && earlier.scopes.iter().all(|scope| scope.is_all());
+    if !everywhere || taken.hyphen != wanted.hyphen || (first.case == Case::Exact && second.case == Case::Ignore) {
+        return false;
     }
-    (index + 1..rules.len()).find(|later| {
-        let removes = matches!(&rules[*later].rule.verb, Verb::Remove(_));
-        let taken = takes(&rules[*later]);
-        removes && put.ranges().all(|(first, last)| (first..=last).all(|put| taken.contains(put)))
-    })
-}
-
-/// A later rule that makes capitals small, where this one looks for words in small letters as they are written.
-fn recased_later(index: usize, rules: &[FlatRule<'_>]) -> Option<usize> {
-    let acts = matches!(
-        &rules[index].rule.verb,
-        Verb::Remove(_) | Verb::Replace(_) | Verb::DropLines(DropLines::Holding(_)) | Verb::KeepLines(_)
-    );
-    let search = search_of(&rules[index].rule.verb).filter(|_| acts)?;
-    let Target::Words(words) = &search.target else { return None };
-    let small = words.entries.iter().all(|entry| !entry.chars().any(char::is_uppercase));
-    if search.case == Case::Ignore || search.case_is_written || !small {
-        return None;
-    }
-    let lowers =
-        |rule: &FlatRule<'_>| matches!(&rule.rule.verb, Verb::Recase(Recase { to: LetterCase::Lower, within: None }));
-    (index + 1..rules.len()).find(|later| lowers(&rules[*later]))
+    let spelled = |entry: &String| if first.case == Case::Ignore { entry.to_lowercase() } else { entry.clone() };
+    let known: HashSet<String> = taken.entries.iter().map(spelled).collect();
+    wanted.entries.iter().all(|entry| known.contains(&spelled(entry)))
 }
 
 // --- a set as a whole ------------------------------------------------------------------------------------------------

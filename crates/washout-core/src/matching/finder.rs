@@ -1,5 +1,6 @@
 //! A rule's search as a whole: target, place, exceptions, and which of a line's matches.
 
+use std::collections::HashMap;
 use std::sync::Arc;
 
 use aho_corasick::{AhoCorasick, MatchKind};
@@ -32,7 +33,7 @@ pub(crate) struct Finder {
 enum Ready {
     Chars(CharTable),
     /// Literal strings on one line, in exact case, anywhere.
-    Literals(Arc<AhoCorasick>),
+    Literals(Arc<AhoCorasick>, Arc<HashMap<Vec<u8>, usize>>),
     Phrases(Phrases),
     Timestamp,
     LineNumber {
@@ -102,8 +103,13 @@ impl Finder {
 
     /// Which entry of its list a match is; made for this by `with_parts`.
     pub(crate) fn entry_of(&self, text: &[u8], found: Span) -> Option<usize> {
-        let Ready::Phrases(phrases) = &self.target else { return None };
-        phrases.entry_at(text, found.start, |end| end == found.end).map(|(_, entry)| entry)
+        match &self.target {
+            Ready::Phrases(phrases) => {
+                phrases.entry_at(text, found.start, |end| end == found.end).map(|(_, entry)| entry)
+            }
+            Ready::Literals(_, entries) => entries.get(found.of(text)).copied(),
+            _ => None,
+        }
     }
 
     /// Finds all matches, also those that are excepted or not chosen.
@@ -112,7 +118,7 @@ impl Finder {
         matches.reset(0);
         match &self.target {
             Ready::Chars(set) => chars::find_all(set, self.at, text, matches),
-            Ready::Literals(literals) => {
+            Ready::Literals(literals, _) => {
                 literals.find_iter(text).for_each(|found| matches.push(found.start(), found.end()));
             }
             Ready::Phrases(phrases) => walker::find_all(phrases, self.at, text, matches),
@@ -199,12 +205,18 @@ impl Ready {
             Target::Text(entries) => {
                 let entries = without(entries, &search.except.text, Spelling { ignore_case, as_words: false });
                 let plain = !ignore_case
-                    && !with_parts
                     && search.at == At::Anywhere
                     && !entries.iter().any(|entry| entry.contains(['\n', '\r']));
                 let phrases = || Phrases::literal(entries.iter().map(String::as_str), ignore_case);
                 let literals = if plain { automaton(&entries) } else { None };
-                literals.map_or_else(|| Self::Phrases(phrases()), |literals| Self::Literals(Arc::new(literals)))
+                let by_bytes = || {
+                    let entries = entries.iter().enumerate().rev().filter(|_| with_parts);
+                    entries.map(|(index, entry)| (entry.as_bytes().to_vec(), index)).collect()
+                };
+                literals.map_or_else(
+                    || Self::Phrases(phrases()),
+                    |literals| Self::Literals(Arc::new(literals), Arc::new(by_bytes())),
+                )
             }
             Target::Words(words) => {
                 let entries = without(&words.entries, &search.except.words, Spelling { ignore_case, as_words: true });

@@ -19,6 +19,11 @@ pub(crate) trait Walk {
 
     /// The end of the longest match that starts at `at` and whose end is accepted.
     fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize>;
+
+    /// The first place after `at` where a match may start, given that none starts at `at`.
+    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
+        at + step(text, at)
+    }
 }
 
 impl Walk for Phrases {
@@ -28,6 +33,10 @@ impl Walk for Phrases {
 
     fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
         self.match_at(text, at, accept)
+    }
+
+    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
+        self.behind_failure(text, at)
     }
 }
 
@@ -66,7 +75,7 @@ fn anywhere(walk: &impl Walk, text: &[u8], matches: &mut Matches) {
             matches.push(start, end);
             from = end;
         } else {
-            from = start + step(text, start);
+            from = walk.behind_failure(text, start);
         }
     }
 }
@@ -134,6 +143,6 @@ fn push_at_end(
             matches.push(start, end);
             return;
         }
-        from = start + step(text, start);
+        from = walk.behind_failure(text, start);
     }
 }

@@ -53,7 +53,12 @@ fn joins(left: Option<char>, joint: char, right: Option<char>, hyphen: Hyphen) -
 }
 
 /// Whether a word that starts with the character at `at` begins there, or goes on from before.
+#[inline]
 pub(crate) fn begins_word(text: &[u8], at: usize, hyphen: Hyphen) -> bool {
+    // Nearly every word begins so.
+    if at == 0 || matches!(text[at - 1], b' ' | b'\n') {
+        return true;
+    }
     let Some(before) = char_before(text, at) else { return true };
     if is_word_char(before) {
         return false;

@@ -1,6 +1,7 @@
 //! Words and literal strings: where a word ends, and lists of any length looked up in one walk.
 
 mod boundary;
+mod first_words;
 mod phrases;
 mod spelling;
 mod trie;

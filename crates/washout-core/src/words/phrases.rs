@@ -1,10 +1,11 @@
 //! A list of literal strings or words, found leftmost and then longest.
 
 use super::boundary::{Hyphen, begins_word, ends_word, is_word_char};
+use super::first_words::FirstWords;
 use super::spelling::{CRLF, Key, Spelling};
 use super::trie::{NodeId, Trie};
 use crate::class::{CharSet, CharTable};
-use crate::text::chars::char_at;
+use crate::text::chars::{char_at, step};
 
 /// A list of entries made ready for finding.
 ///
@@ -17,6 +18,8 @@ pub(crate) struct Phrases {
     /// For words: a word entry must stand as a whole word.
     boundaries: Option<Hyphen>,
     starts: CharTable,
+    /// For words.
+    first_words: Option<FirstWords>,
 }
 
 impl Phrases {
@@ -31,16 +34,27 @@ impl Phrases {
     }
 
     fn new<'e>(entries: impl IntoIterator<Item = &'e str>, spelling: Spelling, boundaries: Option<Hyphen>) -> Self {
-        let keys = entries.into_iter().map(|entry| spelling.keys(entry)).collect();
+        let keys: Vec<Vec<Key>> = entries.into_iter().map(|entry| spelling.keys(entry)).collect();
+        let first_words = boundaries.map(|_| FirstWords::new(&keys, spelling.ignore_case));
         let trie = Trie::new(keys);
         let starts = CharTable::new(&start_set(&trie, spelling));
-        Self { trie, spelling, boundaries, starts }
+        Self { trie, spelling, boundaries, starts, first_words }
     }
 
     /// The first place at or after `from` where an entry may start.
     #[inline]
     pub(crate) fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
         self.starts.next_candidate(text, from)
+    }
+
+    /// The first place after `at` where an entry may start, given that none starts at `at`: within a word no other
+    /// word begins.
+    #[inline]
+    pub(crate) fn behind_failure(&self, text: &[u8], at: usize) -> usize {
+        if self.boundaries.is_none() || !text[at].is_ascii_alphanumeric() {
+            return at + step(text, at);
+        }
+        at + text[at..].iter().take_while(|byte| byte.is_ascii_alphanumeric()).count()
     }
 
     /// The end of the longest entry that starts at `at` and whose end is accepted.
@@ -56,6 +70,12 @@ impl Phrases {
         if let Some(hyphen) = self.boundaries
             && is_word_char(first)
             && !begins_word(text, at, hyphen)
+        {
+            return None;
+        }
+        if let Some(first_words) = &self.first_words
+            && first.is_ascii_alphanumeric()
+            && !first_words.may_begin(text, at)
         {
             return None;
         }

@@ -36,6 +36,7 @@ fn entity(text: &str) -> Option<(usize, Vec<u8>)> {
         ("&LT;", "<"),
         ("&lt;", "<"),
         ("&eacute;", "é"),
+        ("&Eacute;", "É"),
         ("&#8217;", "’"),
         ("&#x2019;", "’"),
         ("&#146;", "’"),
@@ -51,11 +52,13 @@ fn percent(text: &str) -> Option<(usize, Vec<u8>)> {
             .and_then(|unit| u8::from_str_radix(unit.get(1..3).filter(|hex| !hex.starts_with('+'))?, 16).ok())
     };
     let bytes: Vec<u8> = (0..).step_by(3).map_while(unit).collect();
-    let mut put = Vec::new();
+    let (mut put, mut at) = (Vec::new(), 0);
     for chunk in bytes.utf8_chunks() {
         put.extend_from_slice(chunk.valid().as_bytes());
-        // Upper case is how the tests write them.
-        chunk.invalid().iter().for_each(|byte| put.extend_from_slice(format!("%{byte:02X}").as_bytes()));
+        at += chunk.valid().len();
+        let end = at + chunk.invalid().len();
+        put.extend_from_slice(&text.as_bytes()[at * 3..end * 3]);
+        at = end;
     }
     (!bytes.is_empty()).then_some((bytes.len() * 3, put))
 }

@@ -112,7 +112,8 @@ fn edits(verb: &Verb, units: &Units, guard: &Guard, first_line_end: Option<LineE
             let matches = chosen(&remove.search, remove.which, guard, units);
             matches
                 .iter()
-                .map(|found| line_with(units, found.start))
+                // A match that reaches over line ends takes all its lines.
+                .map(|found| (line_with(units, found.start).0, line_with(units, found.end.max(found.start + 1) - 1).1))
                 .filter(|line| guard.allows_line(*line))
                 .map(|(start, end)| Edit::remove(start, end))
                 .collect()

@@ -17,7 +17,7 @@ use crate::matching::{Edges, Matches, Span};
 use crate::model::At;
 use crate::text::LineEnd;
 use crate::text::chars::{splits_char, step};
-use crate::text::lines::{Lines, content_end, skip_blanks};
+use crate::text::lines::{Lines, content_end};
 
 /// Steps back the backtracking engine may take in one search; more is work that explodes.
 const MOST_BACKTRACKING: usize = 1_000_000;
@@ -182,9 +182,7 @@ impl FreePattern {
                 At::Anywhere => span.end,
                 At::Start => span.end.max(next_line(span.start)),
                 At::Edges if start_first => {
-                    // What reaches both edges counts once.
-                    let reaches_end = skip_blanks(text, span.end) == content_end(text, span.end);
-                    let closed = if reaches_end { None } else { self.end_on_line(haystack, span, scratch, &mut push)? };
+                    let closed = self.end_on_line(haystack, span, scratch, &mut push)?;
                     closed.unwrap_or(span.end).max(next_line(span.start))
                 }
                 At::End | At::WholeLine | At::Edges => next_line(span.end),
