@@ -173,6 +173,11 @@ pub fn is_mark(character: char) -> bool {
     MARK.is_match(character.to_string().as_bytes())
 }
 
+pub fn is_lower(character: char) -> bool {
+    static LOWER: LazyLock<Regex> = LazyLock::new(|| Regex::new(r"^\p{Ll}$").unwrap());
+    LOWER.is_match(character.to_string().as_bytes())
+}
+
 pub fn is_latin(character: char) -> bool {
     static LATIN: LazyLock<Regex> = LazyLock::new(|| Regex::new(r"^[\p{Latin}&&\p{L}]$").unwrap());
     LATIN.is_match(character.to_string().as_bytes())

@@ -593,7 +593,7 @@ fn rejoins(body: &Units, start: usize, end: usize) -> bool {
     start >= 2
         && character(start - 1).is_some_and(|hyphen| matches!(hyphen, '-' | '\u{2010}' | '\u{AD}'))
         && character(start - 2).is_some_and(find::is_letter)
-        && character(end).is_some_and(char::is_lowercase)
+        && character(end).is_some_and(find::is_lower)
 }
 
 fn broken_up(breaks: &BreakLines, guard: &Guard, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edit> {

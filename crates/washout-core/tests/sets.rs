@@ -1,0 +1,60 @@
+//! Several sets in one program, and sets within sets.
+
+use washout_core::{Files, NamedFile, Program, RuleSet};
+
+/// Sets by name.
+struct Shelf(&'static [(&'static str, &'static str)]);
+
+impl Files for Shelf {
+    fn open(&self, _from: &str, path: &str) -> Result<NamedFile, String> {
+        let found = self.0.iter().find(|(name, _)| *name == path).ok_or("there is no such file")?;
+        Ok(NamedFile { name: path.to_owned(), bytes: found.1.as_bytes().to_vec() })
+    }
+}
+
+fn read(name: &str, source: &str, shelf: &'static [(&'static str, &'static str)]) -> RuleSet {
+    RuleSet::read_with(name, source, &Shelf(shelf)).unwrap_or_else(|error| panic!("{error}"))
+}
+
+fn washed(program: &Program, text: &str) -> String {
+    let outcome = program.apply(text.as_bytes()).expect("little work");
+    String::from_utf8_lossy(outcome.text()).into_owned()
+}
+
+#[test]
+fn sets_run_in_order_and_each_protects_for_its_own_rules() {
+    let one = read("notes/one.wash.toml", "protect = [{ text = '#1' }]\n[[rule]]\nremove.chars = '#'\n", &[]);
+    let two =
+        read("two.toml", "[[rule]]\noff = true\ntrim = {}\n[[rule]]\nreplace = { text = '#', with = 'no ' }\n", &[]);
+    let program = Program::compile([&one, &two]);
+    assert_eq!(washed(&program, "#1 #2"), "no 1 2", "the second set knows no protection");
+    let numbers: Vec<&str> = program.names().iter().map(|name| name.number.as_str()).collect();
+    assert_eq!(numbers, ["one:1", "two:2"]);
+    assert_eq!(washed(&Program::compile([&two, &one]), "#1 #2"), "no 1 no 2");
+}
+
+#[test]
+fn included_rules_stand_in_place_with_what_is_said_around_them() {
+    const SHELF: &[(&str, &str)] = &[
+        (
+            "quotes.wash.toml",
+            "protect = [{ text = '“x”' }]\n[[rule]]\nlabel = 'plain'\nreplace = { chars = '“”', with = '\"' }\n\
+         [[rule]]\ninclude = 'dots.wash.toml'\n[[example]]\ngiven = 'no'\ngives = 'other'\n",
+        ),
+        ("dots.wash.toml", "[[rule]]\nreplace = { text = '…', with = '...' }\n"),
+    ];
+    let source = "protect = [{ text = '(“' }]\n[[rule]]\nremove.chars = '#'\n[[rule]]\ninclude = 'quotes.wash.toml'\n\
+                  only_lines = { words = 'log' }\n[[rule]]\nremove.chars = '“'\n";
+    let set = read("main", source, SHELF);
+    let program = Program::compile([&set]);
+    let names: Vec<String> = program.names().iter().map(|name| format!("{} {}", name.number, name.caption)).collect();
+    assert_eq!(
+        names,
+        ["1 remove characters #", "2.1 plain", "2.2.1 replace text “…” with “...”", "3 remove characters “"]
+    );
+    // The line says where, both sets protect, and the included set's protection ends with it.
+    assert_eq!(washed(&program, "log “a” “x” (“b”…\n“c”…\n"), "log \"a\" x” (“b\"...\nc”…\n");
+    assert!(set.examples.is_empty() && set.prove().next().is_none(), "examples of included sets do not count");
+    let off = read("main", &source.replace("only_lines", "off = true\nonly_lines"), SHELF);
+    assert_eq!(Program::compile([&off]).names().len(), 2);
+}
