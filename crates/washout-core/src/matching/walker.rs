@@ -58,6 +58,10 @@ impl Walk for ShapeWalk<'_> {
     fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
         self.match_at(text, at, accept)
     }
+
+    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
+        self.behind_failure(text, at)
+    }
 }
 
 /// All matches of `walk` in `text`, a block of whole lines, that stand where `at` says.

@@ -1,7 +1,7 @@
 //! What may stand before and after a match.
 
 use crate::text::chars::{char_at, char_before, is_blank_byte};
-use crate::text::lines::{content_end, is_content_end, is_line_start, skip_blanks, skip_blanks_back};
+use crate::text::lines::{is_content_end, is_line_start, skip_blanks, skip_blanks_back};
 use crate::words::is_word_char;
 
 pub(super) fn anything(_text: &[u8], _at: usize) -> bool {
@@ -86,9 +86,8 @@ pub(super) fn name_ends_after(text: &[u8], start: usize, end: usize) -> bool {
     if line_end_after(text, start, end) {
         return true;
     }
-    let rest = &text[end..content_end(text, end)];
-    let Some(extension) = rest.strip_prefix(b".") else { return false };
-    let letters = extension.iter().take_while(|byte| byte.is_ascii_alphanumeric()).count();
+    let Some(extension) = text[end..].strip_prefix(b".") else { return false };
+    let letters = extension.iter().take(6).take_while(|byte| byte.is_ascii_alphanumeric()).count();
     (1..=5).contains(&letters) && !extension.get(letters).is_some_and(|byte| matches!(byte, b'.' | b'-' | b'_'))
 }
 
@@ -109,10 +108,13 @@ fn initial_at(text: &[u8], at: usize) -> Option<usize> {
     (text.get(at + len) == Some(&b'.')).then_some(at + len + 1)
 }
 
+/// Initials a name has at most: a row of nothing else must not be walked from each of them.
+const MOST_INITIALS: usize = 4;
+
 /// A name with a capital, or another initial with a name before it, and blanks.
 pub(super) fn name_before(text: &[u8], at: usize) -> bool {
     let mut at = at;
-    loop {
+    for _ in 0..MOST_INITIALS {
         let word_end = skip_blanks_back(text, at);
         if word_end == at {
             return false;
@@ -135,12 +137,13 @@ pub(super) fn name_before(text: &[u8], at: usize) -> bool {
         }
         at = letter_at;
     }
+    false
 }
 
 /// Blanks and a name with a capital, other initials between.
 pub(super) fn name_after(text: &[u8], _start: usize, end: usize) -> bool {
     let mut end = end;
-    loop {
+    for _ in 0..MOST_INITIALS {
         let next = skip_blanks(text, end);
         if next == end {
             return false;
@@ -150,6 +153,7 @@ pub(super) fn name_after(text: &[u8], _start: usize, end: usize) -> bool {
             None => return begins_name(text, next),
         }
     }
+    false
 }
 
 /// A name, or another title, after blanks; after a point the blanks may lack.

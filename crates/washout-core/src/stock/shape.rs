@@ -90,6 +90,15 @@ impl ShapeWalk<'_> {
         }
     }
 
+    /// The first place after `at` where a match may start, given that none starts at `at`.
+    pub(crate) fn behind_failure(&self, text: &[u8], at: usize) -> usize {
+        match self.shape.starts {
+            // Nothing starts within a row.
+            Starts::RowBefore(mark) => memchr::memchr(mark, &text[at..]).map_or(text.len(), |found| at + found + 1),
+            _ => at + step(text, at),
+        }
+    }
+
     /// The end of the longest match that starts at `at` and whose end is accepted.
     pub(crate) fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
         if !(self.shape.before)(text, at) {

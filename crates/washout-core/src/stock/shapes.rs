@@ -268,7 +268,7 @@ fn is_roman_number(letters: &[u8]) -> bool {
 shape!(
     /// What copying adds to the name of a file.
     COPY_SUFFIX,
-    r"(?:[ _-]+(?i:copy)(?:[ _-]?[0-9]{1,3}|[ _]?\([0-9]{1,3}\))?|[ _]?\([0-9]{1,3}\))+",
+    r"(?:[ _-]{1,3}(?i:copy)(?:[ _-]?[0-9]{1,3}|[ _]?\([0-9]{1,3}\))?|[ _]?\([0-9]{1,3}\)){1,4}",
     Starts::At(b" _-("),
     anything,
     name_ends_after

@@ -55,7 +55,7 @@ fn heading(sets: &[RuleSet], columns: usize, out: &mut impl Write) -> io::Result
 
 fn rule(explanation: &Explanation, cautions: &[&Caution], columns: usize, out: &mut impl Write) -> io::Result<()> {
     let number = shown(&explanation.rule.number);
-    let indent = " ".repeat((number.chars().count() + 2).min(4));
+    let indent = " ".repeat((number.chars().count() + 2).min(6));
     writeln!(out, "{STRONG}{number}{STRONG:#}  {STRONG}{}{STRONG:#}", shown(&explanation.rule.caption))?;
     let does = shown(&explanation.does.join(" "));
     write_wrapped(&indent, &indent, &does, columns, out)?;
