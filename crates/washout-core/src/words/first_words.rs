@@ -4,6 +4,7 @@
 //! such letters there is the one it begins with: it ends where the word ends, or goes on with something else. A row of
 //! bits says which rows of letters there are. It may say yes too often; the tree then says no.
 
+use super::hash::{START, finish, mix};
 use super::spelling::Key;
 
 /// Bits for each entry: one in so many words that open none gets past.
@@ -45,16 +46,7 @@ impl FirstWords {
     }
 
     fn place(&self, hash: u64) -> (usize, u64) {
-        let index = (hash.wrapping_mul(FACTOR) >> 32) as usize & (self.bits.len() * 64 - 1);
+        let index = finish(hash) & (self.bits.len() * 64 - 1);
         (index / 64, 1 << (index % 64))
     }
-}
-
-const START: u64 = 0xCBF2_9CE4_8422_2325;
-/// An odd number without pattern, from the golden ratio.
-const FACTOR: u64 = 0x9E37_79B9_7F4A_7C15;
-
-#[inline]
-fn mix(hash: u64, byte: u8) -> u64 {
-    (hash.rotate_left(5) ^ u64::from(byte)).wrapping_mul(FACTOR)
 }

@@ -2,6 +2,8 @@
 
 mod boundary;
 mod first_words;
+mod hash;
+mod openings;
 mod phrases;
 mod spelling;
 mod trie;

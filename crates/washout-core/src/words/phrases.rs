@@ -2,6 +2,7 @@
 
 use super::boundary::{Hyphen, begins_word, ends_word, is_word_char};
 use super::first_words::FirstWords;
+use super::openings::Openings;
 use super::spelling::{CRLF, Key, Spelling};
 use super::trie::{NodeId, Trie};
 use crate::class::{CharSet, CharTable};
@@ -20,6 +21,8 @@ pub(crate) struct Phrases {
     starts: CharTable,
     /// For words.
     first_words: Option<FirstWords>,
+    /// For literal strings.
+    openings: Option<Openings>,
 }
 
 impl Phrases {
@@ -34,17 +37,27 @@ impl Phrases {
     }
 
     fn new<'e>(entries: impl IntoIterator<Item = &'e str>, spelling: Spelling, boundaries: Option<Hyphen>) -> Self {
-        let keys: Vec<Vec<Key>> = entries.into_iter().map(|entry| spelling.keys(entry)).collect();
+        let entries: Vec<String> = entries.into_iter().map(str::to_owned).collect();
+        let keys: Vec<Vec<Key>> = entries.iter().map(|entry| spelling.keys(entry)).collect();
+        let openings = if boundaries.is_none() { Openings::new(&entries, &keys, spelling.ignore_case) } else { None };
         let first_words = boundaries.map(|_| FirstWords::new(&keys, spelling.ignore_case));
         let trie = Trie::new(keys);
         let starts = CharTable::new(&start_set(&trie, spelling));
-        Self { trie, spelling, boundaries, starts, first_words }
+        Self { trie, spelling, boundaries, starts, first_words, openings }
     }
 
     /// The first place at or after `from` where an entry may start.
     #[inline]
     pub(crate) fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
-        self.starts.next_candidate(text, from)
+        let Some(openings) = &self.openings else { return self.starts.next_candidate(text, from) };
+        let mut from = from;
+        loop {
+            let at = self.starts.next_candidate(text, from)?;
+            if openings.may_begin(text, at) {
+                return Some(at);
+            }
+            from = at + 1;
+        }
     }
 
     /// The first place after `at` where an entry may start, given that none starts at `at`: within a word no other
