@@ -20,7 +20,7 @@ mod words;
 
 pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
 pub use engine::{Outcome, RunError, Washer};
-pub use explain::{Caution, Explanation, PatternPiece, cautions, explain, pattern_pieces};
+pub use explain::{Caution, Explanation, PatternPiece, Sample, cautions, explain, pattern_pieces};
 pub use model::{
     At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, Count, Decode, DropLines, DropRepeats,
     EmptyLines, Encoded, Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines,
@@ -32,7 +32,7 @@ pub use model::{
 pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, Side};
 pub use program::{Expectation, Program, RuleId, RuleName};
 pub use prove::Proof;
-pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, stop_word_languages, stop_words};
+pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, nearest, stop_word_languages, stop_words};
 pub use ready::ReadySet;
 pub use schema::schema;
 pub use stock::Stock;

@@ -92,6 +92,13 @@ pub(crate) struct RuleArgs {
     pub(crate) rule: Vec<String>,
 }
 
+impl RuleArgs {
+    /// Whether none is given.
+    pub(crate) fn is_empty(&self) -> bool {
+        self.rules.is_empty() && self.rule.is_empty()
+    }
+}
+
 /// Which files.
 #[derive(Args, Debug)]
 #[command(next_help_heading = "Which files")]
@@ -125,6 +132,10 @@ pub(crate) struct ChoiceArgs {
 pub(crate) struct ExplainArgs {
     #[command(flatten)]
     pub(crate) rules: RuleArgs,
+
+    /// Rule sets (*.wash.toml, ready:NAME), as with -r; and texts, to see whether a second run would change them again
+    #[arg(value_name = "PATH")]
+    pub(crate) paths: Vec<PathBuf>,
 }
 
 /// List and show what comes ready-made: patterns, classes, stop words, whole rule sets

@@ -18,7 +18,7 @@ pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<(Program, V
         let message = "there is no rule that is on\nA rule starts with [[rule]] on a line of its own";
         return Err(Trouble::Usage(message.to_owned()));
     }
-    Ok((program, cautions(&sets)))
+    Ok((program, cautions(&sets, &[])))
 }
 
 /// Reads all rules that were given, in the order they were given.

@@ -21,6 +21,12 @@ fn rules_are_explained_with_their_patterns_and_cautions() {
         "--rule:1  trim",
         "3 rules, 1 caution",
     ]);
+    desk.run(&["explain", "log.wash.toml"]).status(0).says(&["The log", "2 rules, 1 caution"]);
+    desk.write("watch.txt", b"##fog\n");
+    let first = ["--rule", "remove = { chars = '#', which = 'first' }"];
+    let ran = desk.run(&[&["explain"], &first[..], &["watch.txt"]].concat()).status(0);
+    ran.says(&["caution  watch.txt: a second run changes the result again"]);
+    desk.run(&["explain", "log.wash.toml", "none.txt"]).status(3).complains(&["none.txt"]);
     desk.run(&["explain"]).status(2).complains(&["no rules given"]);
     desk.run(&["explain", "-r", "ready:nothing"])
         .status(2)
@@ -45,6 +51,7 @@ fn what_is_in_stock_is_listed_and_shown() {
     desk.run(&["stock", "bidi"]).status(0).says(&["count    12 characters, Unicode 16.0.0", "U+202A..U+202E"]);
     desk.run(&["stock", "stopwords:de"]).status(0).says(&["und\n"]);
     desk.run(&["stock", "nothing"]).status(2).complains(&["there is nothing called `nothing` in stock"]);
+    desk.run(&["stock", "timestmp"]).status(2).complains(&["did you mean `timestamp`?"]);
     let ready = desk.run(&["stock", "ready:prose"]).status(0);
     desk.write("mine.wash.toml", &ready.out);
     desk.run(&["test", "mine.wash.toml", "ready:prose"]).status(0).says(&["2 examples in 2 rule sets: all hold"]);

@@ -26,12 +26,23 @@ pub struct Caution {
     pub message: String,
 }
 
+/// A text to look at.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Sample {
+    /// What messages call it.
+    pub name: String,
+    /// The text.
+    pub text: Vec<u8>,
+}
+
 /// Everything to be careful about in these sets, in the order rules run, then what is about whole sets.
 ///
-/// The examples of each set are run twice, to see whether a second run would change a result again.
-pub fn cautions<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Vec<Caution> {
+/// The examples of each set, and each sample through all sets, are run twice, to see whether a second run would change
+/// a result again.
+pub fn cautions<'r>(sets: impl IntoIterator<Item = &'r RuleSet>, samples: &[Sample]) -> Vec<Caution> {
     let sets: Vec<&RuleSet> = sets.into_iter().collect();
     let rules = flat(sets.iter().copied());
+    let program = Program::compile(sets.iter().copied());
     let order = Order::of(&rules);
     let mut found = Vec::new();
     for (index, rule) in rules.iter().enumerate() {
@@ -47,6 +58,14 @@ pub fn cautions<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Vec<Caution>
             let message = "a second run changes the result of its examples again; make sure that runs are not repeated, \
                            or change the order of its rules";
             found.push(Caution { rule: None, about: set.name.clone(), message: message.to_owned() });
+        }
+    }
+    for Sample { name, text } in samples {
+        let again = |first: &[u8]| program.apply(first).is_ok_and(|second| second.text() != first);
+        if program.apply(text).is_ok_and(|once| again(once.text())) {
+            let message = "a second run changes the result again; make sure that runs are not repeated, or change the \
+                           order of the rules";
+            found.push(Caution { rule: None, about: name.clone(), message: message.to_owned() });
         }
     }
     found

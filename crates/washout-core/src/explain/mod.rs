@@ -5,7 +5,7 @@ mod pattern;
 mod vanish;
 mod words;
 
-pub use cautions::{Caution, cautions};
+pub use cautions::{Caution, Sample, cautions};
 pub use pattern::{PatternPiece, pattern_pieces};
 
 use crate::model::{FlatRule, RuleSet, Search, Target, Verb, flat};

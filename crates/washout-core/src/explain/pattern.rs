@@ -25,11 +25,21 @@ fn alternatives(source: &str, depth: usize, groups: &mut usize, pieces: &mut Vec
     let parts = split_alternatives(source);
     let many = parts.len() > 1;
     for (index, part) in parts.iter().enumerate() {
-        if many {
-            let means = if index == 0 { "either this:" } else { "or this:" };
-            pieces.push(PatternPiece { depth, source: (*part).to_owned(), means: means.to_owned() });
+        if !many {
+            return concatenation(part, depth, groups, pieces);
         }
-        concatenation(part, depth + usize::from(many), groups, pieces);
+        let word = if index == 0 { "either" } else { "or" };
+        let mut within = Vec::new();
+        concatenation(part, depth + 1, groups, &mut within);
+        let source = (*part).to_owned();
+        match &mut within[..] {
+            [] => pieces.push(PatternPiece { depth, source, means: format!("{word} nothing") }),
+            [only] => pieces.push(PatternPiece { depth, source, means: format!("{word} {}", only.means) }),
+            _ => {
+                pieces.push(PatternPiece { depth, source, means: format!("{word} this:") });
+                pieces.append(&mut within);
+            }
+        }
     }
 }
 
@@ -359,13 +369,14 @@ mod tests {
                 ],
             ),
             (
-                r"(a|b)\1(?!\w)",
+                r"(a|b\d|)\1(?!\w)",
                 vec![
-                    "(a|b) → group 1:",
-                    " a → either this:",
-                    "  a → the text “a”",
-                    " b → or this:",
+                    r"(a|b\d|) → group 1:",
+                    " a → either the text “a”",
+                    r" b\d → or this:",
                     "  b → the text “b”",
+                    r"  \d → a digit",
+                    "  → or nothing",
                     r"\1 → the same again as group 1 took",
                     r"(?!\w) → only where this does not follow:",
                     r" \w → a letter, mark, digit or _",

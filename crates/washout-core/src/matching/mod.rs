@@ -17,3 +17,4 @@ pub(crate) use edges::Edges;
 pub(crate) use finder::{Finder, FinderScratch, chosen};
 pub(crate) use matches::{Matches, Span, holds_line};
 pub(crate) use pattern::{CompiledPattern, FreePattern, LinePattern};
+pub(crate) use walker::Walk;

@@ -7,7 +7,7 @@ use memchr::memrchr2;
 use super::edges::Edges;
 use super::matches::Matches;
 use crate::model::At;
-use crate::stock::{ShapeWalk, Timestamp};
+use crate::stock::Timestamp;
 use crate::text::chars::step;
 use crate::text::lines::{Line, content_end, line_end_len, line_start, skip_blanks};
 use crate::words::Phrases;
@@ -47,20 +47,6 @@ impl Walk for Timestamp {
 
     fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
         Self::match_at(text, at, accept)
-    }
-}
-
-impl Walk for ShapeWalk<'_> {
-    fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
-        self.next_candidate(text, from)
-    }
-
-    fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
-        self.match_at(text, at, accept)
-    }
-
-    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
-        self.behind_failure(text, at)
     }
 }
 

@@ -22,6 +22,7 @@ mod verbs;
 
 pub use files::{Files, NamedFile, NoFiles};
 pub use lists::{stop_word_languages, stop_words};
+pub use nearest::nearest;
 pub use problem::{Problem, RuleError};
 
 use toml::Spanned;

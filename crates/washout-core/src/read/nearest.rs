@@ -1,7 +1,7 @@
 //! The known name a slip was probably meant to be.
 
 /// The nearest of `known` to `written`, if any is near enough to be meant.
-pub(super) fn nearest<'k>(written: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
+pub fn nearest<'k>(written: &str, known: impl IntoIterator<Item = &'k str>) -> Option<&'k str> {
     let plain = |name: &str| name.to_lowercase().replace(['_', ' '], "-");
     let written = plain(written);
     let known: Vec<&str> = known.into_iter().collect();

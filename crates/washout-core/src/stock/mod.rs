@@ -12,7 +12,7 @@ mod timestamp;
 pub(crate) use cue::{is_empty as is_empty_line, with_number};
 pub(crate) use line_number::LineNumber;
 pub(crate) use rising::{LINES_AHEAD as RISING_LINES_AHEAD, Rising};
-pub(crate) use shape::{Shape, ShapeWalk};
+pub(crate) use shape::Shape;
 pub(crate) use timestamp::Timestamp;
 
 use regex_automata::hybrid::dfa::Cache;
@@ -208,6 +208,12 @@ impl Stock {
             Self::LineNumber => &["rising"],
             _ => &[],
         }
+    }
+
+    /// The stretches it looks at, as a regular expression in the syntax of the `regex` crate; what may stand before and
+    /// after one, it judges besides. `None`: it is not found by an expression.
+    pub fn expression(self) -> Option<&'static str> {
+        self.shape().map(|shape| shape.expression)
     }
 
     /// The shape it is found by, if it is found by one.

@@ -9,6 +9,7 @@ use std::sync::LazyLock;
 use regex_automata::hybrid::dfa::{Cache, DFA, OverlappingState};
 use regex_automata::{Anchored, Input, MatchKind};
 
+use crate::matching::Walk;
 use crate::text::chars::{char_before, step};
 use crate::text::lines::content_end;
 
@@ -73,9 +74,8 @@ pub(crate) struct ShapeWalk<'s> {
     cache: RefCell<&'s mut Cache>,
 }
 
-impl ShapeWalk<'_> {
-    /// The first place at or after `from` where a match may start.
-    pub(crate) fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
+impl Walk for ShapeWalk<'_> {
+    fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
         let find = |may_start: &dyn Fn(u8) -> bool| {
             text[from..].iter().position(|byte| may_start(*byte)).map(|found| from + found)
         };
@@ -90,8 +90,7 @@ impl ShapeWalk<'_> {
         }
     }
 
-    /// The first place after `at` where a match may start, given that none starts at `at`.
-    pub(crate) fn behind_failure(&self, text: &[u8], at: usize) -> usize {
+    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
         match self.shape.starts {
             // Nothing starts within a row.
             Starts::RowBefore(mark) => memchr::memchr(mark, &text[at..]).map_or(text.len(), |found| at + found + 1),
@@ -99,8 +98,7 @@ impl ShapeWalk<'_> {
         }
     }
 
-    /// The end of the longest match that starts at `at` and whose end is accepted.
-    pub(crate) fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
+    fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
         if !(self.shape.before)(text, at) {
             return None;
         }

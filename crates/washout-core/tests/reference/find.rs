@@ -231,6 +231,7 @@ fn ends_at(search: &Search, units: &Units, at: usize) -> Vec<usize> {
             let entries = words.entries.iter().filter(|entry| !spared(entry, &search.except.words, true));
             entries.filter_map(|entry| word_end(entry, units, at, ignore, words.hyphen)).collect()
         }
+        Target::Stock(target) if target.stock.expression().is_some() => super::stock::ends(target.stock, units, at),
         _ => (at + 1..=units.len().min(at + 24)).filter(|end| is_timestamp(units, at, *end)).collect(),
     }
 }
@@ -272,6 +273,9 @@ fn is_timestamp(units: &Units, start: usize, end: usize) -> bool {
 }
 
 fn find_by_trying(search: &Search, units: &Units) -> Vec<Found> {
+    // The number of a page is one only where it stands alone.
+    let alone = matches!(&search.target, Target::Stock(target) if target.stock == Stock::PageNumber);
+    let search = &Search { at: if alone { At::WholeLine } else { search.at }, ..search.clone() };
     let content_end = |at: usize| (at..units.len()).find(|at| units[*at].line_end().is_some()).unwrap_or(units.len());
     let line_start = |at: usize| (0..at).rev().find(|at| units[*at].line_end().is_some()).map_or(0, |at| at + 1);
     let at_start = |at: usize| units[line_start(at)..at].iter().all(|unit| unit.is_blank());

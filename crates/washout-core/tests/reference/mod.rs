@@ -12,6 +12,7 @@
 mod decode;
 mod find;
 mod guard;
+mod stock;
 mod units;
 
 use find::{Found, find};

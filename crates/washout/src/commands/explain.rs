@@ -1,9 +1,11 @@
 //! `washout explain`
 
-use std::io::{self, Write};
+use std::fs::File;
+use std::io::{self, Read, Write};
+use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
-use washout_core::{Caution, Explanation, PatternPiece, RuleId, RuleSet, cautions, explain};
+use washout_core::{Caution, Explanation, PatternPiece, ReadySet, RuleId, RuleSet, Sample, cautions, explain};
 
 use super::clean::buffered_stdout;
 use crate::args::ExplainArgs;
@@ -11,17 +13,29 @@ use crate::exit::{Exit, Trouble};
 use crate::rules;
 use crate::show::number::counted;
 use crate::show::screen::Screen;
-use crate::show::style::{FILE, GONE, QUIET, STRONG};
+use crate::show::style::{FILE, GONE, STRONG};
 use crate::show::visible::{shown, shown_path};
-use crate::show::wrap::write_wrapped;
+use crate::show::wrap::{wrapped, write_wrapped};
+
+/// Columns for what is written of a pattern, before what it means.
+const WIDEST_PIECE: usize = 28;
+
+/// How much of a sample is looked at, in bytes.
+const SAMPLE: u64 = 256 << 10;
 
 /// Runs the command.
 pub(crate) fn run(args: &ExplainArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
-    let sets = rules::sets(&args.rules, given)?;
+    let (named, samples): (Vec<&PathBuf>, Vec<&PathBuf>) = args.paths.iter().partition(|path| names_set(path));
+    let mut sets =
+        if named.is_empty() || !args.rules.is_empty() { rules::sets(&args.rules, given)? } else { Vec::new() };
+    for path in named {
+        sets.push(rules::read_set(path)?.map_err(|error| Trouble::Rules(vec![error]))?);
+    }
+    let samples = samples.into_iter().map(|path| sample(path)).collect::<Result<Vec<Sample>, Trouble>>()?;
     let columns = Screen::of_stdout().columns;
     let mut out = buffered_stdout();
     heading(&sets, columns, &mut out)?;
-    let cautions = cautions(&sets);
+    let cautions = cautions(&sets, &samples);
     let explanations = explain(&sets);
     for (index, explanation) in explanations.iter().enumerate() {
         let about: Vec<&Caution> = cautions.iter().filter(|caution| caution.rule == Some(RuleId(index))).collect();
@@ -39,6 +53,23 @@ pub(crate) fn run(args: &ExplainArgs, given: &ArgMatches) -> Result<Exit, Troubl
     writeln!(out, "{STRONG}{verdict}{STRONG:#}")?;
     out.flush()?;
     Ok(Exit::Done)
+}
+
+/// Whether a path is a rule set, by its name; other paths are texts to look at.
+fn names_set(path: &Path) -> bool {
+    let path = path.to_string_lossy();
+    path.ends_with(".wash.toml") || path.starts_with(ReadySet::PREFIX)
+}
+
+/// The start of a text, whole lines of it.
+fn sample(path: &Path) -> Result<Sample, Trouble> {
+    let failed = |error| Trouble::File(shown_path(path), error);
+    let mut text = Vec::new();
+    File::open(path).and_then(|file| file.take(SAMPLE).read_to_end(&mut text)).map_err(failed)?;
+    if text.len() as u64 == SAMPLE {
+        text.truncate(text.iter().rposition(|byte| *byte == b'\n').map_or(text.len(), |end| end + 1));
+    }
+    Ok(Sample { name: path.to_string_lossy().into_owned(), text })
 }
 
 fn heading(sets: &[RuleSet], columns: usize, out: &mut impl Write) -> io::Result<()> {
@@ -62,47 +93,25 @@ fn rule(explanation: &Explanation, cautions: &[&Caution], columns: usize, out: &
     let hang = format!("{indent}         ");
     write_wrapped(&format!("{indent}sees     "), &hang, &shown(&explanation.needs), columns, out)?;
     for caution in cautions {
-        let first = format!("{indent}{GONE}caution{GONE:#}  ");
-        // The marks of colour have no width.
-        write_wrapped(
-            &format!("{indent}caution  "),
-            &hang,
-            &shown(&caution.message),
-            columns,
-            &mut Colouring(out, &first),
-        )?;
+        let lines = wrapped(&format!("{indent}caution  "), &hang, &shown(&caution.message), columns);
+        for line in lines {
+            let coloured = format!("{indent}{GONE}caution{GONE:#}");
+            writeln!(out, "{}", line.replacen(&format!("{indent}caution"), &coloured, 1))?;
+        }
     }
-    pieces(&explanation.pieces, &indent, out)?;
+    pieces(&explanation.pieces, &indent, columns, out)?;
     writeln!(out)
 }
 
-/// Puts the coloured word in place of the plain one.
-struct Colouring<'o, W: Write>(&'o mut W, &'o str);
-
-impl<W: Write> Write for Colouring<'_, W> {
-    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
-        let text = String::from_utf8_lossy(bytes);
-        let plain = self.1.replace(&GONE.to_string(), "").replace(&format!("{GONE:#}"), "");
-        match text.strip_prefix(&plain) {
-            Some(rest) => write!(self.0, "{}{rest}", self.1)?,
-            None => self.0.write_all(bytes)?,
-        }
-        Ok(bytes.len())
-    }
-
-    fn flush(&mut self) -> io::Result<()> {
-        self.0.flush()
-    }
-}
-
 /// The pattern, a line for each piece: what is written, then what it means.
-fn pieces(pieces: &[PatternPiece], indent: &str, out: &mut impl Write) -> io::Result<()> {
+fn pieces(pieces: &[PatternPiece], indent: &str, columns: usize, out: &mut impl Write) -> io::Result<()> {
     let written = |piece: &PatternPiece| format!("{}{}", "  ".repeat(piece.depth), shown(&piece.source));
-    let width = pieces.iter().map(|piece| written(piece).chars().count()).max().unwrap_or(0).min(28);
+    let width = pieces.iter().map(|piece| written(piece).chars().count()).max().unwrap_or(0).min(WIDEST_PIECE);
     for (index, piece) in pieces.iter().enumerate() {
         let word = if index == 0 { "pattern  " } else { "         " };
-        let means = shown(&piece.means);
-        writeln!(out, "{indent}{word}{:width$}  {QUIET}{means}{QUIET:#}", written(piece))?;
+        let first = format!("{indent}{word}{:width$}  ", written(piece));
+        let rest = " ".repeat(indent.len() + word.len() + width + 2);
+        write_wrapped(&first, &rest, &shown(&piece.means), columns, out)?;
     }
     Ok(())
 }

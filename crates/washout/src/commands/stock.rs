@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use washout_core::{
-    NAMED_CLASSES, NamedClass, ReadySet, RuleSet, Stock, UNICODE_VERSION, stop_word_languages, stop_words,
+    NAMED_CLASSES, NamedClass, ReadySet, RuleSet, Stock, UNICODE_VERSION, nearest, stop_word_languages, stop_words,
 };
 
 use super::clean::buffered_stdout;
@@ -85,7 +85,12 @@ fn one(name: &str, columns: usize, out: &mut impl Write) -> Result<(), Trouble> 
     if ReadySet::find(name).is_some() {
         return Ok(write!(out, "{}", ready_source(name)?)?);
     }
-    let message = format!("there is nothing called `{}` in stock\nSee what there is: washout stock", shown(name));
+    let stocks = Stock::ALL.iter().map(|stock| stock.name());
+    let known =
+        stocks.chain(NAMED_CLASSES.iter().map(|class| class.name)).chain(ReadySet::ALL.iter().map(|set| set.name));
+    let meant = nearest(name, known).map_or_else(String::new, |name| format!("; did you mean `{name}`?"));
+    let message =
+        format!("there is nothing called `{}` in stock{meant}\nSee what there is: washout stock", shown(name));
     Err(Trouble::Usage(message))
 }
 
