@@ -59,7 +59,8 @@ impl Around<'_> {
         let digit = |character: Option<char>| character.is_some_and(|character| character.is_ascii_digit());
         match stock {
             Stock::Date | Stock::DateTime | Stock::CueRange | Stock::PictureSize => {
-                !in_word && !(before.is_some_and(|mark| ".-/:,".contains(mark)) && digit(self.before(at, 2)))
+                let in_number = before.is_some_and(|mark| ".-/:,".contains(mark)) && digit(self.before(at, 2));
+                !in_word && !in_number
             }
             Stock::Speaker | Stock::PageNumber => self.only_blanks_before(at),
             Stock::Url | Stock::NameTitle => !in_word,
