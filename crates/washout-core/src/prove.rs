@@ -1,5 +1,7 @@
 //! Proving the examples of a rule set.
 
+use std::cell::LazyCell;
+
 use crate::engine::RunError;
 use crate::model::{Example, RuleSet};
 use crate::program::Program;
@@ -23,11 +25,12 @@ impl Proof<'_> {
 impl RuleSet {
     /// Runs the rules on each example: all of them, or the one the example names, even if that one is off.
     pub fn prove(&self) -> impl Iterator<Item = Proof<'_>> {
-        let all = Program::compile([self]);
+        // A set may have no example, or none that needs all its rules.
+        let all = LazyCell::new(move || Program::compile([self]));
         self.examples.iter().map(move |example| {
             let given = &example.given[..];
             let one = example.rule.and_then(|number| self.only(number)).map(|one| Program::compile([&one]));
-            let got = one.as_ref().unwrap_or(&all).apply(given).map(|outcome| outcome.into_text().into_owned());
+            let got = one.as_ref().unwrap_or_else(|| &all).apply(given).map(|outcome| outcome.into_text().into_owned());
             Proof { example, got }
         })
     }

@@ -1,10 +1,14 @@
 //! Rules in plain words, and what to be careful about.
 
-use washout_core::{ReadySet, RuleSet, Sample, cautions, explain};
+use washout_core::{Caution, Program, ReadySet, RuleSet, Sample, cautions, explain};
 
 fn read(rules: &[&str]) -> RuleSet {
     let source: String = rules.iter().flat_map(|rule| ["[[rule]]\n", rule, "\n"]).collect();
     RuleSet::read("set", &source).unwrap_or_else(|error| panic!("{error}"))
+}
+
+fn cautions_of(set: &RuleSet, samples: &[Sample]) -> Vec<Caution> {
+    cautions(std::slice::from_ref(set), &Program::compile([set]), samples)
 }
 
 #[test]
@@ -83,7 +87,7 @@ fn cautions_are_given_where_they_are_due_and_nowhere_else() {
     for (rules, want) in cases {
         let set = read(rules);
         let said: Vec<String> =
-            cautions([&set], &[]).iter().map(|caution| format!("{}: {}", caution.about, caution.message)).collect();
+            cautions_of(&set, &[]).iter().map(|caution| format!("{}: {}", caution.about, caution.message)).collect();
         let as_wanted = said.len() == want.len() && said.iter().zip(*want).all(|(said, want)| said.starts_with(want));
         if !as_wanted {
             failed.push(format!("{rules:#?}\n  want {want:#?}\n  said {said:#?}"));
@@ -96,7 +100,7 @@ fn cautions_are_given_where_they_are_due_and_nowhere_else() {
 fn a_sample_shows_what_a_second_run_would_change() {
     let set = read(&["remove = { chars = '#', which = 'first' }"]);
     let sample = |text: &str| Sample { name: "log.txt".to_owned(), text: text.as_bytes().to_vec() };
-    let said = cautions([&set], &[sample("##fog"), sample("#fog")]);
+    let said = cautions_of(&set, &[sample("##fog"), sample("#fog")]);
     let about: Vec<(&str, bool)> =
         said.iter().map(|caution| (caution.about.as_str(), caution.rule.is_none())).collect();
     assert_eq!(about, [("log.txt", true)], "{said:?}");
@@ -106,7 +110,7 @@ fn a_sample_shows_what_a_second_run_would_change() {
 fn ready_sets_need_no_caution() {
     for ready in ReadySet::ALL {
         let set = RuleSet::read(ready.name, ready.source).expect("a good set");
-        assert_eq!(cautions([&set], &[]), [], "{}", ready.name);
+        assert_eq!(cautions_of(&set, &[]), [], "{}", ready.name);
     }
 }
 

@@ -5,6 +5,7 @@ mod commands;
 mod exit;
 mod interrupt;
 mod rules;
+mod sample;
 mod show;
 
 use std::io::Write as _;

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use clap::ArgMatches;
-use washout_core::{Caution, Program, ReadySet, Rule, RuleError, RuleSet, cautions};
+use washout_core::{Program, ReadySet, Rule, RuleError, RuleSet};
 use washout_files::RuleFiles;
 
 use crate::args::RuleArgs;
@@ -11,14 +11,14 @@ use crate::exit::Trouble;
 use crate::show::visible::{shown, shown_path};
 
 /// Reads all rules that were given, in the order they were given, and compiles them.
-pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<(Program, Vec<Caution>), Trouble> {
+pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<(Program, Vec<RuleSet>), Trouble> {
     let sets = sets(args, given)?;
     let program = Program::compile(&sets);
     if program.names().is_empty() {
         let message = "there is no rule that is on\nA rule starts with [[rule]] on a line of its own";
         return Err(Trouble::Usage(message.to_owned()));
     }
-    Ok((program, cautions(&sets, &[])))
+    Ok((program, sets))
 }
 
 /// Reads all rules that were given, in the order they were given.

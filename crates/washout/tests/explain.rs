@@ -26,6 +26,8 @@ fn rules_are_explained_with_their_patterns_and_cautions() {
     let first = ["--rule", "remove = { chars = '#', which = 'first' }"];
     let ran = desk.run(&[&["explain"], &first[..], &["watch.txt"]].concat()).status(0);
     ran.says(&["caution  watch.txt: a second run changes the result again"]);
+    let again = "washout: caution, watch.txt: a second run changes the result again";
+    desk.run(&[&["clean"], &first[..], &["watch.txt"]].concat()).status(0).complains(&[again]);
     desk.run(&["explain", "log.wash.toml", "none.txt"]).status(3).complains(&["none.txt"]);
     desk.run(&["explain"]).status(2).complains(&["no rules given"]);
     desk.run(&["explain", "-r", "ready:nothing"])

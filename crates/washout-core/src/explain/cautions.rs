@@ -37,12 +37,11 @@ pub struct Sample {
 
 /// Everything to be careful about in these sets, in the order rules run, then what is about whole sets.
 ///
-/// The examples of each set, and each sample through all sets, are run twice, to see whether a second run would change
-/// a result again.
-pub fn cautions<'r>(sets: impl IntoIterator<Item = &'r RuleSet>, samples: &[Sample]) -> Vec<Caution> {
-    let sets: Vec<&RuleSet> = sets.into_iter().collect();
-    let rules = flat(sets.iter().copied());
-    let program = Program::compile(sets.iter().copied());
+/// `program` is what these sets were compiled to: compiling large lists again would double the time a run takes to
+/// start. The examples of each set, and each sample through all sets, are run twice, to see whether a second run would
+/// change a result again.
+pub fn cautions(sets: &[RuleSet], program: &Program, samples: &[Sample]) -> Vec<Caution> {
+    let rules = flat(sets);
     let order = Order::of(&rules);
     let mut found = Vec::new();
     for (index, rule) in rules.iter().enumerate() {
@@ -54,7 +53,7 @@ pub fn cautions<'r>(sets: impl IntoIterator<Item = &'r RuleSet>, samples: &[Samp
         }));
     }
     for set in sets {
-        if changes_again(set) {
+        if changes_again(set, (sets.len() == 1).then_some(program)) {
             let message = "a second run changes the result of its examples again; make sure that runs are not repeated, \
                            or change the order of its rules";
             found.push(Caution { rule: None, about: set.name.clone(), message: message.to_owned() });
@@ -362,8 +361,21 @@ fn takes_same_words(earlier: &FlatRule<'_>, second: &Search) -> bool {
 // --- a set as a whole ------------------------------------------------------------------------------------------------
 
 /// Whether a second run changes the result of an example again.
-fn changes_again(set: &RuleSet) -> bool {
-    let program = Program::compile([set]);
-    let again = |first: &[u8]| program.apply(first).is_ok_and(|second| second.text() != first);
-    set.prove().filter(|proof| proof.example.rule.is_none()).any(|proof| proof.got.is_ok_and(|got| again(&got)))
+/// `whole`: the set compiled, if it is already.
+fn changes_again(set: &RuleSet, whole: Option<&Program>) -> bool {
+    let of_all: Vec<_> = set.examples.iter().filter(|example| example.rule.is_none()).collect();
+    if of_all.is_empty() {
+        return false;
+    }
+    let compiled;
+    let program = if let Some(whole) = whole {
+        whole
+    } else {
+        compiled = Program::compile([set]);
+        &compiled
+    };
+    let applied = |text: &[u8]| program.apply(text).map(|outcome| outcome.into_text().into_owned());
+    of_all
+        .iter()
+        .any(|example| applied(&example.given).is_ok_and(|once| applied(&once).is_ok_and(|twice| twice != once)))
 }

@@ -205,7 +205,6 @@ impl Ready {
             Target::Text(entries) => {
                 let entries = without(entries, &search.except.text, Spelling { ignore_case, as_words: false });
                 let plain = !ignore_case
-                    && entries.len() <= MOST_IN_AUTOMATON
                     && search.at == At::Anywhere
                     && !entries.iter().any(|entry| entry.contains(['\n', '\r']));
                 let phrases = || Phrases::literal(entries.iter().map(String::as_str), ignore_case);
@@ -266,9 +265,6 @@ fn brackets(kinds: &[Between], at: At, text: &[u8], matches: &mut Matches) {
         }
     }
 }
-
-/// Entries above which an automaton is slower than the prefix tree behind a quick no.
-const MOST_IN_AUTOMATON: usize = 500;
 
 /// An automaton for the list; `None` where the list is too large for one, which the prefix tree then serves.
 fn automaton(entries: &[String]) -> Option<AhoCorasick> {

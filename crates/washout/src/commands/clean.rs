@@ -6,7 +6,7 @@ use std::num::NonZeroUsize;
 use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
-use washout_core::{Caution, Program};
+use washout_core::{Caution, Program, cautions};
 use washout_files::{
     Aim, Choice, Chosen, FileError, FileReport, Globs, State, Stop, choose, judge, wash_all, wash_stream,
     wash_stream_judged,
@@ -16,6 +16,7 @@ use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
 use crate::interrupt;
 use crate::rules;
+use crate::sample::sample;
 use crate::show::command_line::typed_with;
 use crate::show::number::counted;
 use crate::show::preview::{Amount, Preview};
@@ -26,11 +27,11 @@ use crate::show::visible::{shown, shown_path};
 
 /// Runs the command.
 pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
-    let (program, cautions) = rules::program(&args.rules, given)?;
+    let (program, sets) = rules::program(&args.rules, given)?;
     let filters = is_filter(args)?;
     // In a script that filters there is nothing on standard error unless something is wrong.
-    if io::stderr().is_terminal() || !(filters || args.stdout) {
-        say_cautions(&cautions)?;
+    if (filters || args.stdout) && io::stderr().is_terminal() {
+        say_cautions(&cautions(&sets, &program, &[]))?;
     }
     if filters {
         return filter(&program, &mut io::stdin().lock());
@@ -46,6 +47,15 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         avoid: args.into.clone(),
     })?;
     refuse_nothing(&chosen)?;
+    // A preview also tries a second run over the start of the first file.
+    let previews = !args.write && args.into.is_none();
+    let first = chosen
+        .files
+        .first()
+        .filter(|_| previews)
+        .and_then(|file| sample(&file.path).ok())
+        .filter(|sample| !sample.text.contains(&0));
+    say_cautions(&cautions(&sets, &program, first.as_slice()))?;
     let amount = if args.all { Amount::All } else { Amount::Some };
     let job = Job { program: &program, aim: aim(args, amount), amount };
     set_jobs(args.choice.jobs)?;

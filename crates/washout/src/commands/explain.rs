@@ -1,16 +1,16 @@
 //! `washout explain`
 
-use std::fs::File;
-use std::io::{self, Read, Write};
+use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
-use washout_core::{Caution, Explanation, PatternPiece, ReadySet, RuleId, RuleSet, Sample, cautions, explain};
+use washout_core::{Caution, Explanation, PatternPiece, Program, ReadySet, RuleId, RuleSet, Sample, cautions, explain};
 
 use super::clean::buffered_stdout;
 use crate::args::ExplainArgs;
 use crate::exit::{Exit, Trouble};
 use crate::rules;
+use crate::sample::sample;
 use crate::show::number::counted;
 use crate::show::screen::Screen;
 use crate::show::style::{FILE, GONE, STRONG};
@@ -20,9 +20,6 @@ use crate::show::wrap::{wrapped, write_wrapped};
 /// Columns for what is written of a pattern, before what it means.
 const WIDEST_PIECE: usize = 28;
 
-/// How much of a sample is looked at, in bytes.
-const SAMPLE: u64 = 256 << 10;
-
 /// Runs the command.
 pub(crate) fn run(args: &ExplainArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
     let (named, samples): (Vec<&PathBuf>, Vec<&PathBuf>) = args.paths.iter().partition(|path| names_set(path));
@@ -31,11 +28,14 @@ pub(crate) fn run(args: &ExplainArgs, given: &ArgMatches) -> Result<Exit, Troubl
     for path in named {
         sets.push(rules::read_set(path)?.map_err(|error| Trouble::Rules(vec![error]))?);
     }
-    let samples = samples.into_iter().map(|path| sample(path)).collect::<Result<Vec<Sample>, Trouble>>()?;
+    let samples = samples
+        .into_iter()
+        .map(|path| sample(path).map_err(|error| Trouble::File(shown_path(path), error)))
+        .collect::<Result<Vec<Sample>, Trouble>>()?;
     let columns = Screen::of_stdout().columns;
     let mut out = buffered_stdout();
     heading(&sets, columns, &mut out)?;
-    let cautions = cautions(&sets, &samples);
+    let cautions = cautions(&sets, &Program::compile(&sets), &samples);
     let explanations = explain(&sets);
     for (index, explanation) in explanations.iter().enumerate() {
         let about: Vec<&Caution> = cautions.iter().filter(|caution| caution.rule == Some(RuleId(index))).collect();
@@ -59,17 +59,6 @@ pub(crate) fn run(args: &ExplainArgs, given: &ArgMatches) -> Result<Exit, Troubl
 fn names_set(path: &Path) -> bool {
     let path = path.to_string_lossy();
     path.ends_with(".wash.toml") || path.starts_with(ReadySet::PREFIX)
-}
-
-/// The start of a text, whole lines of it.
-fn sample(path: &Path) -> Result<Sample, Trouble> {
-    let failed = |error| Trouble::File(shown_path(path), error);
-    let mut text = Vec::new();
-    File::open(path).and_then(|file| file.take(SAMPLE).read_to_end(&mut text)).map_err(failed)?;
-    if text.len() as u64 == SAMPLE {
-        text.truncate(text.iter().rposition(|byte| *byte == b'\n').map_or(text.len(), |end| end + 1));
-    }
-    Ok(Sample { name: path.to_string_lossy().into_owned(), text })
 }
 
 fn heading(sets: &[RuleSet], columns: usize, out: &mut impl Write) -> io::Result<()> {
