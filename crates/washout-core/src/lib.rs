@@ -14,7 +14,9 @@ mod read;
 mod ready;
 mod schema;
 mod shown;
+mod spell;
 mod stock;
+mod survey;
 mod text;
 mod words;
 
@@ -35,6 +37,11 @@ pub use prove::Proof;
 pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, nearest, stop_word_languages, stop_words};
 pub use ready::ReadySet;
 pub use schema::schema;
+pub use spell::{class_of, classes_of, describe};
 pub use stock::Stock;
+pub use survey::{
+    CharCount, Detectors, LONGEST_LINE, LineCounts, Litter, LitterKind, Place, Sighting, Survey, Surveyed, Surveyor,
+    Unusual, draft,
+};
 pub use text::{LineEnd, SizeCounter, TextSize};
 pub use words::Hyphen;

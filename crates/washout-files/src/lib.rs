@@ -7,15 +7,19 @@
 mod choose;
 mod error;
 mod judge;
+mod meter;
 mod named;
 mod run;
+mod survey;
 mod wash;
 mod write;
 
 pub use choose::{Choice, Chosen, ChosenFile, Globs, choose};
 pub use error::{ChooseError, FileError};
 pub use judge::{Unmet, judge, wash_stream_judged};
+pub use meter::Meter;
 pub use named::RuleFiles;
 pub use run::{Aim, FileReport, State, Stop, wash_all};
+pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};
 pub use wash::{Excerpt, Skip, StreamError, Washed, wash_stream};
 pub use write::Stamp;

@@ -10,6 +10,7 @@ use washout_core::{NoObserver, Program};
 
 use crate::choose::ChosenFile;
 use crate::error::FileError;
+use crate::meter::Meter;
 use crate::wash::{Excerpt, ExcerptObserver, Failed, Sink, Skip, Washed, read_chunk, wash};
 use crate::write::{CopySink, InPlaceSink, Source};
 
@@ -77,34 +78,42 @@ impl Stop {
 
 /// Files that are worked on before their reports are handed over: enough to keep every thread busy, few enough that
 /// the first reports come soon and that reports take little memory.
-const BATCH: usize = 64;
+pub(crate) const BATCH: usize = 64;
 
 /// Washes files in parallel on the current thread pool and hands the reports over in the order of the list.
 ///
 /// Once `stop` is requested, files that have not been started are not, and have no report.
-pub fn wash_all(program: &Program, files: &[ChosenFile], aim: &Aim, stop: &Stop, mut report: impl FnMut(FileReport)) {
+pub fn wash_all(
+    program: &Program,
+    files: &[ChosenFile],
+    aim: &Aim,
+    stop: &Stop,
+    meter: &Meter,
+    mut report: impl FnMut(FileReport),
+) {
     for batch in files.chunks(BATCH) {
         let done: Vec<Option<FileReport>> = batch
             .par_iter()
             .with_max_len(1)
-            .map(|file| (!stop.is_requested()).then(|| wash_one_caught(program, file, aim)))
+            .map(|file| (!stop.is_requested()).then(|| wash_one_caught(program, file, aim, meter)))
             .collect();
         done.into_iter().flatten().for_each(&mut report);
     }
 }
 
 /// A fault in one file must not take the others with it. What it was writing is a temporary file, which is removed.
-fn wash_one_caught(program: &Program, file: &ChosenFile, aim: &Aim) -> FileReport {
-    let washed = std::panic::catch_unwind(AssertUnwindSafe(|| wash_one(program, file, aim)));
+fn wash_one_caught(program: &Program, file: &ChosenFile, aim: &Aim, meter: &Meter) -> FileReport {
+    let washed = std::panic::catch_unwind(AssertUnwindSafe(|| wash_one(program, file, aim, meter)));
+    meter.file_done();
     let state = washed.unwrap_or(Err(FileError::Fault)).unwrap_or_else(State::Failed);
     FileReport { path: file.path.clone(), state }
 }
 
-fn wash_one(program: &Program, file: &ChosenFile, aim: &Aim) -> Result<State, FileError> {
+fn wash_one(program: &Program, file: &ChosenFile, aim: &Aim, meter: &Meter) -> Result<State, FileError> {
     match aim {
-        Aim::Preview { hunks } => preview(program, &file.path, *hunks),
-        Aim::Into { folder, overwrite } => copy(program, file, folder, *overwrite),
-        Aim::Write => write(program, file),
+        Aim::Preview { hunks } => preview(program, &file.path, *hunks, meter),
+        Aim::Into { folder, overwrite } => copy(program, file, folder, *overwrite, meter),
+        Aim::Write => write(program, file, meter),
     }
 }
 
@@ -123,43 +132,52 @@ fn failed<E: Into<FileError>>(failed: Failed<E>) -> FileError {
     }
 }
 
-fn preview(program: &Program, path: &Path, hunks: usize) -> Result<State, FileError> {
+fn preview(program: &Program, path: &Path, hunks: usize, meter: &Meter) -> Result<State, FileError> {
     let source = Source::open(path)?;
     let start = match start_of(&source)? {
         Ok(start) => start,
         Err(skip) => return Ok(State::Skipped(skip)),
     };
+    meter.add(start.len());
     let observer = ExcerptObserver::new(program.names().len(), hunks);
     let (washed, observer) =
-        wash(program.washer(observer), start, &mut source.reader(), &mut Nowhere).map_err(failed)?;
+        wash(program.washer(observer), start, &mut meter.counting(source.reader()), &mut Nowhere).map_err(failed)?;
     let excerpt = observer.finish();
     Ok(if excerpt.differs() { State::Changed(washed, Some(excerpt)) } else { State::Unchanged(washed) })
 }
 
-fn copy(program: &Program, file: &ChosenFile, folder: &Path, overwrite: bool) -> Result<State, FileError> {
+fn copy(
+    program: &Program,
+    file: &ChosenFile,
+    folder: &Path,
+    overwrite: bool,
+    meter: &Meter,
+) -> Result<State, FileError> {
     let source = Source::open(&file.path)?;
     refuse_changed(file, &source)?;
     let start = match start_of(&source)? {
         Ok(start) => start,
         Err(skip) => return Ok(State::Skipped(skip)),
     };
+    meter.add(start.len());
     let mut sink = CopySink::new(&source, &folder.join(&file.below), overwrite)?;
     let (washed, NoObserver) =
-        wash(program.washer(NoObserver), start, &mut source.reader(), &mut sink).map_err(failed)?;
+        wash(program.washer(NoObserver), start, &mut meter.counting(source.reader()), &mut sink).map_err(failed)?;
     sink.commit()?;
     Ok(if washed.any_change() { State::Changed(washed, None) } else { State::Unchanged(washed) })
 }
 
-fn write(program: &Program, file: &ChosenFile) -> Result<State, FileError> {
+fn write(program: &Program, file: &ChosenFile, meter: &Meter) -> Result<State, FileError> {
     let source = Source::open_to_write(&file.path)?;
     refuse_changed(file, &source)?;
     let start = match start_of(&source)? {
         Ok(start) => start,
         Err(skip) => return Ok(State::Skipped(skip)),
     };
+    meter.add(start.len());
     let mut sink = InPlaceSink::new(&source);
     let (washed, NoObserver) =
-        wash(program.washer(NoObserver), start, &mut source.reader(), &mut sink).map_err(failed)?;
+        wash(program.washer(NoObserver), start, &mut meter.counting(source.reader()), &mut sink).map_err(failed)?;
     Ok(if sink.commit()? { State::Changed(washed, None) } else { State::Unchanged(washed) })
 }
 

@@ -22,6 +22,7 @@ pub(crate) struct Cli {
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
     Clean(CleanArgs),
+    Survey(SurveyArgs),
     Explain(ExplainArgs),
     Test(TestArgs),
     Stock(StockArgs),
@@ -119,10 +120,58 @@ pub(crate) struct ChoiceArgs {
     #[arg(long)]
     pub(crate) with_ignored: bool,
 
+    /// Also the paths in this list, a line each; `-` is standard input
+    #[arg(long, value_name = "LIST")]
+    pub(crate) files_from: Option<PathBuf>,
+
+    /// With --files-from: paths end at NUL bytes, not at line ends
+    #[arg(short = '0', long, requires = "files_from")]
+    pub(crate) nul: bool,
+
     /// How many files are worked on at once; by default one for each processor
     #[arg(long, value_name = "N")]
     pub(crate) jobs: Option<NonZeroUsize>,
 }
+
+/// Tell what is in files: every unusual character, the line ends, and litter with the rule that takes it
+///
+/// Unusual characters come with code point, Unicode name, class, count and first place. Litter is line numbers, time
+/// codes, lines that come again on every page, brackets, stray blanks, broken words and the like: each with its count,
+/// two examples and a rule.
+#[derive(Args, Debug)]
+#[command(after_help = SURVEY_EXAMPLES)]
+pub(crate) struct SurveyArgs {
+    /// Files and folders; `-` is standard input
+    #[arg(value_name = "PATH")]
+    pub(crate) paths: Vec<PathBuf>,
+
+    /// List every character, not only unusual ones
+    #[arg(long)]
+    pub(crate) all_chars: bool,
+
+    /// Look at the names of the files, not at what is in them
+    #[arg(long)]
+    pub(crate) names: bool,
+
+    /// Write the rules as a rule set, with a comment each
+    #[arg(long, value_name = "FILE")]
+    pub(crate) draft: Option<PathBuf>,
+
+    /// Print one JSON value, for programs
+    #[arg(long)]
+    pub(crate) json: bool,
+
+    #[command(flatten)]
+    pub(crate) choice: ChoiceArgs,
+}
+
+const SURVEY_EXAMPLES: &str = "\
+Examples:
+  washout survey logbook/                          look around
+  washout survey logbook/ --draft draft.wash.toml  write a rule set of what was found
+  washout clean -r draft.wash.toml logbook/        look at what it changes
+
+Exit status: 0 done, 2 the command line is wrong, 3 some files could not be read, 130 interrupted.";
 
 /// Tell in plain words what each rule does, what it has to see, and what to be careful about
 ///

@@ -3,7 +3,9 @@
 mod args;
 mod commands;
 mod exit;
+mod files;
 mod interrupt;
+mod json;
 mod rules;
 mod sample;
 mod show;
@@ -27,6 +29,7 @@ fn main() -> ExitCode {
     let done = match (&cli.command, given) {
         (Command::Clean(args), Some(given)) => commands::clean::run(args, given),
         (Command::Explain(args), Some(given)) => commands::explain::run(args, given),
+        (Command::Survey(args), _) => commands::survey::run(args),
         (Command::Test(args), _) => commands::test::run(args),
         (Command::Stock(args), _) => commands::stock::run(args),
         (Command::Schema, _) => commands::schema::run(),

@@ -126,7 +126,7 @@ impl Finder {
             Ready::LineNumber { rising } => {
                 line_numbers(self.at, text, matches);
                 if *rising {
-                    matches.retain(|found| scratch.rising.accepts(found.start));
+                    matches.retain(|found| scratch.rising.accepts(found.start, self.at));
                 }
             }
             Ready::Shape(shape) => {

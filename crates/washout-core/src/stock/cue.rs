@@ -15,7 +15,8 @@ pub(crate) fn with_number(text: &[u8], range: Span, follows_text: bool) -> Span 
     let is_number = !content.is_empty() && content.iter().all(u8::is_ascii_digit);
     // Words are an identifier only where a caption may begin: else they are the words of the caption before.
     let begins = if before.start == 0 { !follows_text } else { is_empty(text, line_before(text, before.start)) };
-    let is_identifier = !content.is_empty() && begins;
+    // WebVTT, 4.1: an identifier holds no `-->`. Else of two ranges in a row the first would be that of the second.
+    let is_identifier = !content.is_empty() && begins && memchr::memmem::find(content, b"-->").is_none();
     if is_number || is_identifier { Span::new(before.start, range.end) } else { range }
 }
 

@@ -1,6 +1,7 @@
 //! Line numbers that go up from line to line.
 
 use super::LineNumber;
+use crate::model::At;
 use crate::text::lines::{Line, Lines};
 
 /// How far ahead the next number is looked for, in lines.
@@ -34,10 +35,15 @@ impl Rising {
         self.end.judge(&numbers(&|line| LineNumber::at_end(text, line, line.start)));
     }
 
-    /// Whether the number found there is one of those that go up.
-    pub(crate) fn accepts(&self, start: usize) -> bool {
+    /// Whether the number found there is one of those that go up, at an edge where numbers are looked for: a number
+    /// alone on its line may go up with those at one edge and not with those at the other.
+    pub(crate) fn accepts(&self, start: usize, at: At) -> bool {
         let has = |edge: &Edge| edge.accepted.binary_search_by_key(&start, |(start, _)| *start).is_ok();
-        has(&self.start) || has(&self.end)
+        match at {
+            At::Start => has(&self.start),
+            At::End => has(&self.end),
+            At::Anywhere | At::Edges | At::WholeLine => has(&self.start) || has(&self.end),
+        }
     }
 
     /// The next window starts here.

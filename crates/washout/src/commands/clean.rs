@@ -2,24 +2,24 @@
 
 use std::fs::File;
 use std::io::{self, IsTerminal, Write};
-use std::num::NonZeroUsize;
 use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
 use washout_core::{Caution, Program, cautions};
 use washout_files::{
-    Aim, Choice, Chosen, FileError, FileReport, Globs, State, Stop, choose, judge, wash_all, wash_stream,
-    wash_stream_judged,
+    Aim, Chosen, FileError, FileReport, State, Stop, judge, wash_all, wash_stream, wash_stream_judged,
 };
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
+use crate::files::chosen;
 use crate::interrupt;
 use crate::rules;
 use crate::sample::sample;
 use crate::show::command_line::typed_with;
 use crate::show::number::counted;
 use crate::show::preview::{Amount, Preview};
+use crate::show::progress::Progress;
 use crate::show::screen::Screen;
 use crate::show::summary::{Summary, Tense, advise, stream_line};
 use crate::show::unmet;
@@ -39,14 +39,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if args.stdout {
         return one_to_stdout(&program, &args.paths);
     }
-    let mut chosen = choose(&Choice {
-        paths: args.paths.clone(),
-        globs: Globs::new(&args.choice.only, &args.choice.except)?,
-        with_hidden: args.choice.with_hidden,
-        with_ignored: args.choice.with_ignored,
-        avoid: args.into.clone(),
-    })?;
-    refuse_nothing(&chosen)?;
+    let mut chosen = chosen(&args.paths, &args.choice, args.into.as_deref(), "clean")?;
     // A preview also tries a second run over the start of the first file.
     let previews = !args.write && args.into.is_none();
     let first = chosen
@@ -58,7 +51,6 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     say_cautions(&cautions(&sets, &program, first.as_slice()))?;
     let amount = if args.all { Amount::All } else { Amount::Some };
     let job = Job { program: &program, aim: aim(args, amount), amount };
-    set_jobs(args.choice.jobs)?;
     job.run(&mut chosen, interrupt::watch(), &mut buffered_stdout())
 }
 
@@ -68,24 +60,6 @@ fn say_cautions(cautions: &[Caution]) -> io::Result<()> {
     cautions.iter().try_for_each(|caution| {
         writeln!(err, "washout: caution, {}: {}", shown(&caution.about), shown(&caution.message))
     })
-}
-
-/// A run over no file at all is a slip, and a table of zeros would hide it.
-fn refuse_nothing(chosen: &Chosen) -> Result<(), Trouble> {
-    if chosen.files.is_empty() && chosen.skipped.is_empty() && chosen.failed.is_empty() {
-        return Err(Trouble::Usage(
-            "there is no file to clean\nHidden files and those that ignore files name are left out; --with-hidden and \
-             --with-ignored take them, and --only and --except leave out more"
-                .to_owned(),
-        ));
-    }
-    Ok(())
-}
-
-/// Files are worked on by this many threads.
-fn set_jobs(jobs: Option<NonZeroUsize>) -> Result<(), Trouble> {
-    let threads = rayon::ThreadPoolBuilder::new().num_threads(jobs.map_or(0, usize::from));
-    threads.build_global().map_err(|error| Trouble::Usage(format!("no threads to work with: {error}")))
 }
 
 /// Standard output with a buffer; colours are dropped behind it where they are not wanted.
@@ -105,7 +79,7 @@ fn aim(args: &CleanArgs, amount: Amount) -> Aim {
 fn is_filter(args: &CleanArgs) -> Result<bool, Trouble> {
     let dash = Path::new("-");
     let named = args.paths.iter().any(|path| path == dash);
-    if !args.paths.is_empty() && !named {
+    if (!args.paths.is_empty() || args.choice.files_from.is_some()) && !named {
         return Ok(false);
     }
     if args.paths.len() > 1 {
@@ -203,12 +177,14 @@ impl Job<'_> {
             say_failed(path, error, out)?;
         }
         let mut written = Ok(());
-        wash_all(self.program, &chosen.files, &self.aim, stop, |report| {
+        let progress = Progress::over(&chosen.files);
+        wash_all(self.program, &chosen.files, &self.aim, stop, progress.meter(), |report| {
             summary.add(&report);
             if written.is_ok() {
-                written = Self::show(&report, &mut preview, out);
+                written = progress.aside(|| Self::show(&report, &mut preview, out));
             }
         });
+        drop(progress);
         written?;
         if preview.hidden_files > 0 {
             let more = counted(preview.hidden_files, "more file");
@@ -245,8 +221,17 @@ impl Job<'_> {
 
 /// A file that could not be done, on standard error; what was shown before it comes first.
 fn say_failed(path: &Path, error: &FileError, out: &mut impl Write) -> io::Result<()> {
-    out.flush()?;
     // Where a copy is refused, nobody fears for the file itself.
     let fate = if matches!(error, FileError::CopyExists(_)) { "" } else { "; left as it was" };
+    say(path, error, fate, out)
+}
+
+/// A file that could not be read, on standard error; what was shown before it comes first.
+pub(crate) fn say_left(path: &Path, error: &FileError, out: &mut impl Write) -> io::Result<()> {
+    say(path, error, "", out)
+}
+
+fn say(path: &Path, error: &FileError, fate: &str, out: &mut impl Write) -> io::Result<()> {
+    out.flush()?;
     writeln!(anstream::stderr(), "washout: {}: {}{}", shown_path(path), shown(&error.to_string()), fate)
 }

@@ -5,7 +5,7 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use washout_core::{Program, RuleSet};
-use washout_files::{Aim, Choice, Chosen, State, choose, wash_all};
+use washout_files::{Aim, Choice, Chosen, Meter, State, choose, wash_all};
 
 use super::clean::{Job, buffered_stdout};
 use crate::args::DemoArgs;
@@ -117,7 +117,7 @@ fn show_hunks(program: &Program, chosen: &Chosen, out: &mut impl Write) -> io::R
     let drawer = HunkDrawer::new(program.names(), Screen::of_stdout().columns);
     let first = &chosen.files[..chosen.files.len().min(1)];
     let mut drawn = Ok(());
-    wash_all(program, first, &Aim::Preview { hunks: 40 }, interrupt::watch(), |report| {
+    wash_all(program, first, &Aim::Preview { hunks: 40 }, interrupt::watch(), &Meter::default(), |report| {
         let State::Changed(_, Some(mut excerpt)) = report.state else { return };
         excerpt.hunks.retain(|hunk| (1..=4).contains(&hunk.lines_before) && hunk.lines_after > 0);
         excerpt.hunks.sort_by_key(|hunk| (std::cmp::Reverse(hunk.rules().len()), hunk.first_line));

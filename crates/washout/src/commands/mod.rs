@@ -5,4 +5,5 @@ pub(crate) mod demo;
 pub(crate) mod explain;
 pub(crate) mod schema;
 pub(crate) mod stock;
+pub(crate) mod survey;
 pub(crate) mod test;

@@ -25,6 +25,7 @@ pub(crate) fn run(args: &TestArgs) -> Result<Exit, Trouble> {
         prove(set, &mut tally, &mut out)?;
     }
     let verdict = match tally.failed {
+        0 if tally.examples == 0 => format!("no example in {}", counted(sets.len() as u64, "rule set")),
         0 => format!("{} in {}: all hold", counted(tally.examples, "example"), counted(sets.len() as u64, "rule set")),
         failed => format!("{failed} of {} fail", counted(tally.examples, "example")),
     };

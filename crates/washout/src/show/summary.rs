@@ -3,13 +3,14 @@
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
-use comfy_table::{Cell, CellAlignment, ContentArrangement, ContentLineStyle, LineStyle, Table, TableStyle};
+use comfy_table::Cell;
 use washout_core::{RuleName, TextSize};
 use washout_files::{FileReport, Skip, State, Washed};
 
 use super::number::{counted, grouped};
 use super::screen::Screen;
 use super::style::{QUIET, STRONG};
+use super::table::{right, table, trimmed};
 use super::visible::shown;
 
 /// Everything a run has to say in the end, added up.
@@ -89,17 +90,8 @@ impl Summary {
     }
 
     fn draw_rules(&self, names: &[RuleName], screen: Screen, out: &mut impl Write) -> io::Result<()> {
-        let mut table = Table::new();
-        table.load_style(TABLE).set_content_arrangement(ContentArrangement::Dynamic);
-        table.set_width(u16::try_from(screen.columns.min(100)).unwrap_or(100));
-        let right = |text: String| Cell::new(text).set_alignment(CellAlignment::Right);
-        table.set_header([
-            right("rule".into()),
-            Cell::new("what it does"),
-            right("changes".into()),
-            right("files".into()),
-            Cell::new(""),
-        ]);
+        let mut table = table(screen.columns.min(100));
+        table.set_header([right("rule"), Cell::new("what it does"), right("changes"), right("files"), Cell::new("")]);
         for (index, name) in names.iter().enumerate() {
             let idle = self.changes[index] == 0;
             table.add_row([
@@ -110,7 +102,7 @@ impl Summary {
                 Cell::new(if idle { "← none" } else { "" }),
             ]);
         }
-        writeln!(out, "{}\n", trimmed(&table.to_string()))
+        writeln!(out, "{}\n", trimmed(&table))
     }
 
     fn draw_sizes(&self, out: &mut impl Write) -> io::Result<()> {
@@ -140,17 +132,6 @@ impl Summary {
         }
         writeln!(out, "{STRONG}{}{STRONG:#}", parts.join(", "))
     }
-}
-
-/// A line under the header and nothing else.
-const TABLE: TableStyle = TableStyle::new()
-    .header_lines(ContentLineStyle::none().junction(' '))
-    .header_separator(LineStyle::none().fill('─').junction('─'))
-    .content_lines(ContentLineStyle::none().junction(' '));
-
-/// Tables pad their lines to the full width; blanks at line ends are not for this tool to leave.
-fn trimmed(table: &str) -> String {
-    table.lines().map(str::trim_end).collect::<Vec<_>>().join("\n")
 }
 
 /// One line for a stream that was cleaned: `12 changes by 3 of 5 rules`.

@@ -1,0 +1,167 @@
+//! The kinds of litter, in the order in which rules should take them.
+
+use super::{Place, Sighting};
+
+/// A kind of litter.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum LitterKind {
+    /// A byte order mark.
+    ByteOrderMark,
+    /// Line ends of more than one kind.
+    MixedLineEnds,
+    /// UTF-8 that was once read as windows-1252.
+    DoubleUtf8,
+    /// Characters written as HTML entities.
+    HtmlEntities,
+    /// Colours and cursor moves of terminals.
+    AnsiEscapes,
+    /// Control characters.
+    Control,
+    /// Blanks that are no ordinary space or tab.
+    OddSpaces,
+    /// Double quotation marks of more than one kind.
+    MixedDoubleQuotes,
+    /// Single quotation marks of more than one kind.
+    MixedSingleQuotes,
+    /// Headings and footers that come again and again.
+    RepeatedLine,
+    /// The times of captions.
+    CaptionTimes,
+    /// Time codes alone on a line.
+    TimeCodesAlone,
+    /// Time codes with text on the line.
+    TimeCodesInline,
+    /// Rising numbers at the start of lines.
+    LineNumbersAtStart,
+    /// Rising numbers at the end of lines.
+    LineNumbersAtEnd,
+    /// Words broken by a hyphen at a line's end.
+    HyphenatedLineEnds,
+    /// Characters that are not seen; behind words broken by a soft hyphen, which is one of them.
+    Invisible,
+    /// Groups in brackets.
+    Brackets,
+    /// The same word twice in a row.
+    DoubledWords,
+    /// Several blanks in a row, within a line.
+    BlankRuns,
+    /// Blanks at the end of lines.
+    TrailingBlanks,
+    /// More than one empty line in a row.
+    ExtraEmptyLines,
+}
+
+impl LitterKind {
+    /// All kinds.
+    pub const ALL: [Self; 22] = [
+        Self::ByteOrderMark,
+        Self::MixedLineEnds,
+        Self::DoubleUtf8,
+        Self::HtmlEntities,
+        Self::AnsiEscapes,
+        Self::Control,
+        Self::OddSpaces,
+        Self::MixedDoubleQuotes,
+        Self::MixedSingleQuotes,
+        Self::RepeatedLine,
+        Self::CaptionTimes,
+        Self::TimeCodesAlone,
+        Self::TimeCodesInline,
+        Self::LineNumbersAtStart,
+        Self::LineNumbersAtEnd,
+        Self::HyphenatedLineEnds,
+        Self::Invisible,
+        Self::Brackets,
+        Self::DoubledWords,
+        Self::BlankRuns,
+        Self::TrailingBlanks,
+        Self::ExtraEmptyLines,
+    ];
+
+    /// What it is called, in a few words.
+    pub fn caption(self) -> &'static str {
+        match self {
+            Self::ByteOrderMark => "byte order mark",
+            Self::MixedLineEnds => "mixed line ends",
+            Self::DoubleUtf8 => "wrongly read UTF-8",
+            Self::HtmlEntities => "HTML entities",
+            Self::AnsiEscapes => "terminal colours and moves",
+            Self::Control => "control characters",
+            Self::Invisible => "invisible characters",
+            Self::OddSpaces => "odd spaces",
+            Self::MixedDoubleQuotes => "mixed double quotes",
+            Self::MixedSingleQuotes => "mixed single quotes",
+            Self::RepeatedLine => "repeated line",
+            Self::CaptionTimes => "caption times",
+            Self::TimeCodesAlone => "time codes, alone on a line",
+            Self::TimeCodesInline => "time codes, within lines",
+            Self::LineNumbersAtStart => "line numbers, left edge",
+            Self::LineNumbersAtEnd => "line numbers, right edge",
+            Self::HyphenatedLineEnds => "hyphenated line ends",
+            Self::Brackets => "bracketed groups",
+            Self::DoubledWords => "doubled words",
+            Self::BlankRuns => "blank runs within lines",
+            Self::TrailingBlanks => "trailing blanks",
+            Self::ExtraEmptyLines => "extra empty lines",
+        }
+    }
+
+    /// The rule that takes it, where that is always the same.
+    pub(super) fn rule(self) -> Option<&'static str> {
+        Some(match self {
+            Self::ByteOrderMark => r#"line_ends = { bom = "drop" }"#,
+            Self::DoubleUtf8 => r#"decode = { what = "double-utf8" }"#,
+            Self::HtmlEntities => r#"decode = { what = "html-entities" }"#,
+            Self::AnsiEscapes => r#"remove = { stock = "ansi-escape" }"#,
+            Self::Control => r#"remove = { class = "control" }"#,
+            Self::Invisible => r#"remove = { class = "invisible" }"#,
+            Self::OddSpaces => r#"replace = { class = "odd-space", with = " " }"#,
+            Self::MixedDoubleQuotes => r#"replace = { class = "double-quote", with = '"' }"#,
+            Self::MixedSingleQuotes => r#"replace = { class = "single-quote", with = "'" }"#,
+            Self::CaptionTimes => r#"remove = { stock = "cue-range", number = true, at = "whole-line" }"#,
+            Self::TimeCodesAlone => r#"remove = { stock = "timestamp", at = "whole-line" }"#,
+            Self::TimeCodesInline => r#"remove = { stock = "timestamp" }"#,
+            Self::LineNumbersAtStart => r#"remove = { stock = "line-number", at = "start", rising = true }"#,
+            Self::LineNumbersAtEnd => r#"remove = { stock = "line-number", at = "end", rising = true }"#,
+            Self::HyphenatedLineEnds => {
+                r#"replace = { pattern = '(\p{L}\p{M}*)[-‐\xAD][ \t]*\n[ \t]*(\p{Ll})', with = "$1$2", across_lines = true }"#
+            }
+            Self::Brackets => r#"remove = { stock = "bracketed" }"#,
+            Self::DoubledWords => r#"replace = { pattern = '(?i)\b(\p{L}+)[ \t]+\1\b', with = "$1" }"#,
+            Self::TrailingBlanks => r#"trim = { at = "end" }"#,
+            Self::ExtraEmptyLines => r#"drop_lines = { empty = "extra" }"#,
+            Self::MixedLineEnds | Self::RepeatedLine | Self::BlankRuns => return None,
+        })
+    }
+
+    /// Why the rule may take too much: in a draft it is off until somebody has looked.
+    pub(super) fn doubt(self) -> Option<&'static str> {
+        Some(match self {
+            Self::Brackets => "Off: what stands in brackets may be wanted.",
+            Self::DoubledWords => "Off: “had had” and the like may be meant.",
+            Self::TimeCodesInline => "Off: a time may be part of what is said.",
+            _ => return None,
+        })
+    }
+}
+
+/// What is found of one kind.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Found {
+    pub(super) count: u64,
+    pub(super) texts: usize,
+    pub(super) sightings: Vec<Sighting>,
+}
+
+/// Sightings that are kept of a kind.
+pub(super) const SIGHTINGS: usize = 2;
+
+impl Found {
+    pub(super) fn add(&mut self, later: Self, moved: impl Fn(Place) -> Place) {
+        self.count += later.count;
+        self.texts += later.texts;
+        let room = SIGHTINGS.saturating_sub(self.sightings.len());
+        let moved = |sighting: Sighting| Sighting { place: moved(sighting.place), ..sighting };
+        self.sightings.extend(later.sightings.into_iter().take(room).map(moved));
+    }
+}

@@ -1,0 +1,116 @@
+//! What is in a text: its characters, its lines, and the litter in it, each kind with the rule that takes it.
+//!
+//! A [`Surveyor`] follows one text that comes in pieces; the [`Survey`]s of many texts add up to one. Memory does not
+//! grow with the text: of a line longer than [`LONGEST_LINE`] only the start is searched for litter, while its
+//! characters are all counted.
+
+mod batch;
+mod draft;
+mod kinds;
+mod lines;
+mod litter;
+mod numbers;
+mod quotes;
+mod repeated;
+mod scan;
+mod surveyor;
+mod tally;
+
+pub use draft::draft;
+pub use kinds::LitterKind;
+pub use lines::LineCounts;
+pub use litter::Litter;
+pub use surveyor::{Detectors, LONGEST_LINE, Surveyor};
+pub use tally::{CharCount, Surveyed, Unusual};
+
+use std::collections::BTreeMap;
+use std::ops::Range;
+
+use kinds::Found;
+use quotes::Quotes;
+use repeated::Repeated;
+use tally::Counted;
+
+use crate::text::TextSize;
+
+/// A place in one of the texts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct Place {
+    /// Which text, from 0, in the order the surveys were added up.
+    pub text: usize,
+    /// The line, from 1.
+    pub line: u64,
+    /// The character of the line, from 1.
+    pub column: u64,
+}
+
+/// A place where something was found, and the line there.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Sighting {
+    /// Where it is.
+    pub place: Place,
+    /// The line, or the part of a long one around what was found.
+    pub excerpt: Vec<u8>,
+    /// What was found, in bytes of the excerpt.
+    pub mark: Range<usize>,
+}
+
+/// What is in a text, or in several.
+#[derive(Clone, Debug, Default)]
+pub struct Survey {
+    /// How many texts.
+    pub texts: usize,
+    /// How large they are.
+    pub size: TextSize,
+    /// Their lines.
+    pub lines: LineCounts,
+    characters: BTreeMap<Surveyed, Counted>,
+    found: BTreeMap<LitterKind, Found>,
+    repeated: Repeated,
+    /// Runs of blanks at the start of lines: what closes up blank runs must spare them.
+    indented: u64,
+    quotes: Quotes,
+}
+
+impl Survey {
+    /// Adds the survey of texts that come after these.
+    pub fn add(&mut self, other: Self) {
+        let before = self.texts;
+        let moved = |place: Place| Place { text: place.text + before, ..place };
+        self.texts += other.texts;
+        self.size += other.size;
+        self.lines.add(&other.lines, moved);
+        for (character, counted) in other.characters {
+            let counted = Counted { first: moved(counted.first), ..counted };
+            self.characters.entry(character).and_modify(|known| known.add(&counted)).or_insert(counted);
+        }
+        for (kind, found) in other.found {
+            self.found.entry(kind).or_default().add(found, moved);
+        }
+        self.repeated.add(other.repeated, moved);
+        self.indented += other.indented;
+        self.quotes.add(other.quotes);
+    }
+
+    /// Every character, in the order of code points; bytes that are no UTF-8 come last.
+    pub fn all_characters(&self) -> Vec<CharCount> {
+        self.characters.iter().map(|(character, counted)| CharCount::new(*character, counted)).collect()
+    }
+
+    /// Whether there are bytes that are no valid UTF-8.
+    pub fn has_broken_bytes(&self) -> bool {
+        matches!(self.characters.last_key_value(), Some((Surveyed::Broken(_), _)))
+    }
+
+    /// The characters worth a look, the most telling first: what is broken, then what is not seen, then what looks
+    /// like something else. Letters, digits and ASCII are not among them, but letters of a script that hardly occurs
+    /// are: they are often mistaken for others.
+    pub fn unusual_characters(&self) -> Vec<CharCount> {
+        tally::unusual(self.all_characters(), self.size.chars)
+    }
+
+    /// The litter, in the order in which rules should take it.
+    pub fn litter(&self) -> Vec<Litter> {
+        litter::all(self)
+    }
+}

@@ -1,0 +1,242 @@
+//! Lines that come again and again: headings and footers of pages, whose numbers may differ.
+//!
+//! Memory is bounded: a table remembers a tag of what was seen once, newer lines in place of older ones, and only what
+//! comes a second time is kept. A line that comes again after some hundred thousand others may be missed.
+
+use std::collections::HashMap;
+
+use super::kinds::{Found, SIGHTINGS};
+use super::{Place, Sighting};
+use crate::text::lines::{skip_blanks, skip_blanks_back};
+
+/// Lines seen once that are remembered, at most and at first: most texts are short.
+const MOST_SEEN: usize = 1 << 16;
+const FIRST_SEEN: usize = 1 << 9;
+/// Lines seen more than once that are kept.
+const KEPT: usize = 1 << 12;
+/// Longer lines are prose, in bytes.
+const LONGEST: usize = 160;
+/// Fewer letters say too little.
+const FEWEST_LETTERS: usize = 6;
+
+/// What is seen of one text.
+#[derive(Debug)]
+pub(super) struct Watch {
+    /// By the last bits of the hash.
+    seen: Vec<Once>,
+    /// How many of them are taken.
+    taken: usize,
+    again: HashMap<u64, Repeat>,
+}
+
+/// A line that has come once.
+#[derive(Clone, Copy, Debug, Default)]
+struct Once {
+    print: Print,
+    /// From 1; 0: none yet.
+    number: u32,
+    has_controls_around: bool,
+}
+
+/// What is told of a line by its hashes.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+struct Print {
+    /// The same for lines whose numbers differ.
+    hash: u64,
+    /// With its numbers.
+    exact: u32,
+}
+
+/// A line that comes more than once.
+#[derive(Clone, Debug)]
+pub(super) struct Repeat {
+    /// The line as it stood first, without blanks and control characters around it.
+    pub(super) text: Vec<u8>,
+    /// Whether its digits differ.
+    pub(super) numbers_differ: bool,
+    /// Whether control characters, such as form feeds, stand before or after it.
+    pub(super) has_controls_around: bool,
+    pub(super) found: Found,
+}
+
+/// What is repeated in one text or several. A line that comes once in each of many texts is repeated too.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Repeated {
+    lines: HashMap<u64, Repeat>,
+}
+
+impl Watch {
+    pub(super) fn new() -> Self {
+        Self { seen: Vec::new(), taken: 0, again: HashMap::new() }
+    }
+
+    #[inline]
+    pub(super) fn line(&mut self, content: &[u8], number: u64) {
+        if !(FEWEST_LETTERS..=LONGEST).contains(&content.len()) {
+            return;
+        }
+        let (print, letters) = print(content);
+        if letters < FEWEST_LETTERS {
+            return;
+        }
+        if let Some(repeat) = self.again.get_mut(&print.hash) {
+            repeat.see(content, number);
+            return;
+        }
+        self.make_room();
+        let slot = low(print.hash) & (self.seen.len() - 1);
+        let once = self.seen[slot];
+        if once.number == 0 || once.print.hash != print.hash {
+            self.taken += usize::from(once.number == 0);
+            let number = u32::try_from(number).unwrap_or(u32::MAX);
+            self.seen[slot] = Once { print, number, has_controls_around: controls_around(content) };
+            return;
+        }
+        if self.again.len() >= KEPT {
+            self.again.retain(|_, repeat| repeat.found.count > 2);
+        }
+        if self.again.len() < KEPT {
+            let mut repeat = Repeat::new(content, u64::from(once.number));
+            repeat.numbers_differ = once.print != print;
+            repeat.has_controls_around |= once.has_controls_around;
+            repeat.see(content, number);
+            self.again.insert(print.hash, repeat);
+        }
+    }
+
+    fn make_room(&mut self) {
+        let size = self.seen.len();
+        if size == MOST_SEEN || (size > 0 && self.taken < size / 2) {
+            return;
+        }
+        let larger = if size == 0 { FIRST_SEEN } else { size * 4 }.min(MOST_SEEN);
+        let before = std::mem::replace(&mut self.seen, vec![Once::default(); larger]);
+        for once in before.into_iter().filter(|once| once.number > 0) {
+            self.seen[low(once.print.hash) & (larger - 1)] = once;
+        }
+    }
+
+    pub(super) fn finish(mut self, first_lines: &[(Vec<u8>, u64)]) -> Repeated {
+        // The first lines of a text are kept even if they come once: they may come in each of many texts.
+        for (line, number) in first_lines {
+            let (print, letters) = print(line);
+            if letters >= FEWEST_LETTERS && line.len() <= LONGEST {
+                self.again.entry(print.hash).or_insert_with(|| Repeat::new(line, *number));
+            }
+        }
+        Repeated { lines: self.again }
+    }
+}
+
+impl Repeat {
+    fn new(content: &[u8], number: u64) -> Self {
+        let text = bare(content).to_vec();
+        let mut found = Found { count: 1, texts: 1, sightings: Vec::new() };
+        found.sightings.push(seen(&text, number));
+        Self { text, numbers_differ: false, has_controls_around: controls_around(content), found }
+    }
+
+    fn see(&mut self, content: &[u8], number: u64) {
+        let text = bare(content);
+        self.numbers_differ |= text != self.text;
+        self.has_controls_around |= controls_around(content);
+        self.found.count += 1;
+        if self.found.sightings.len() < SIGHTINGS {
+            self.found.sightings.push(seen(text, number));
+        }
+    }
+
+    /// Whether it looks like the heading of a page: half of it or more is in capitals.
+    pub(super) fn looks_like_heading(&self) -> bool {
+        let text = String::from_utf8_lossy(&self.text);
+        let count = |is: fn(char) -> bool| text.chars().filter(|letter| is(*letter)).count();
+        count(char::is_uppercase) >= count(char::is_lowercase)
+    }
+}
+
+fn seen(text: &[u8], number: u64) -> Sighting {
+    Sighting { place: Place { text: 0, line: number, column: 1 }, excerpt: text.to_vec(), mark: 0..text.len() }
+}
+
+/// A repeated line is worth a rule from so many on.
+const FEWEST: u64 = 3;
+/// Repeated lines that are told of.
+const MOST: usize = 5;
+
+impl Repeated {
+    pub(super) fn add(&mut self, later: Self, moved: impl Fn(Place) -> Place) {
+        for (hash, repeat) in later.lines {
+            match self.lines.entry(hash) {
+                std::collections::hash_map::Entry::Occupied(mut known) => {
+                    let known = known.get_mut();
+                    known.numbers_differ |= repeat.numbers_differ || known.text != repeat.text;
+                    known.has_controls_around |= repeat.has_controls_around;
+                    known.found.add(repeat.found, &moved);
+                }
+                std::collections::hash_map::Entry::Vacant(free) => {
+                    let mut found = Found::default();
+                    found.add(repeat.found, &moved);
+                    free.insert(Repeat { found, ..repeat });
+                }
+            }
+        }
+        if self.lines.len() > 4 * KEPT {
+            self.lines.retain(|_, repeat| repeat.found.count > 1);
+        }
+    }
+
+    /// Those worth a rule, the most frequent first.
+    pub(super) fn worth_a_rule(&self) -> Vec<&Repeat> {
+        let mut all: Vec<&Repeat> = self.lines.values().filter(|repeat| repeat.found.count >= FEWEST).collect();
+        all.sort_by(|one, other| {
+            other
+                .looks_like_heading()
+                .cmp(&one.looks_like_heading())
+                .then_with(|| other.found.count.cmp(&one.found.count).then_with(|| one.text.cmp(&other.text)))
+        });
+        all.truncate(MOST);
+        all
+    }
+}
+
+/// A line without blanks and control characters at its edges.
+fn bare(content: &[u8]) -> &[u8] {
+    let start = content.iter().position(|byte| *byte > b' ').unwrap_or(content.len());
+    let end = content.iter().rposition(|byte| *byte > b' ').map_or(start, |last| last + 1);
+    &content[start..end]
+}
+
+fn controls_around(content: &[u8]) -> bool {
+    bare(content).len() < trimmed_blanks(content).len()
+}
+
+fn trimmed_blanks(content: &[u8]) -> &[u8] {
+    let start = skip_blanks(content, 0);
+    &content[start..skip_blanks_back(content, content.len()).max(start)]
+}
+
+/// The hashes of a line, and how many of its bytes are letters or beyond ASCII.
+#[inline]
+fn print(content: &[u8]) -> (Print, usize) {
+    const FACTOR: u64 = 0x517C_C1B7_2722_0A95;
+    let (mut hash, mut numbers, mut letters, mut in_number) = (0x9E37_79B9_7F4A_7C15_u64, 0_u64, 0, false);
+    for byte in bare(content) {
+        let digit = byte.is_ascii_digit();
+        if digit {
+            numbers = (numbers.rotate_left(5) ^ u64::from(*byte)).wrapping_mul(FACTOR);
+            if in_number {
+                continue;
+            }
+        }
+        in_number = digit;
+        let value = if digit { b'0' } else { *byte };
+        letters += usize::from(!byte.is_ascii() || byte.is_ascii_alphabetic());
+        hash = (hash.rotate_left(5) ^ u64::from(value)).wrapping_mul(FACTOR);
+    }
+    (Print { hash: hash ^ (hash >> 29), exact: u32::try_from(numbers >> 32).unwrap_or_default() }, letters)
+}
+
+#[expect(clippy::cast_possible_truncation, reason = "only the last bits are wanted")]
+fn low(hash: u64) -> usize {
+    hash as usize
+}

@@ -1,0 +1,361 @@
+//! Following one text.
+
+use std::collections::BTreeMap;
+
+use super::batch::Batch;
+use super::kinds::{Found, LitterKind};
+use super::numbers::Numbers;
+use super::quotes::Quotes;
+use super::repeated::Watch;
+use super::tally::{Stretch, Tally};
+use super::{LineCounts, Survey, scan};
+use crate::model::RuleSet;
+use crate::program::Program;
+use crate::text::chars::{is_blank_byte, splits_char};
+use crate::text::lines::{Line, Lines, last_whole_line, skip_blanks, skip_blanks_back};
+use crate::text::{BOM, LineEnd, SizeCounter};
+
+/// Of a longer line, only so much is searched for litter, in bytes.
+pub const LONGEST_LINE: usize = 1 << 20;
+
+/// The rules that take litter, compiled once for many texts.
+#[derive(Debug)]
+pub struct Detectors {
+    programs: BTreeMap<LitterKind, Program>,
+}
+
+impl Default for Detectors {
+    fn default() -> Self {
+        Self::new()
+    }
+}
+
+impl Detectors {
+    /// Compiles the rules.
+    pub fn new() -> Self {
+        let compile = |kind: LitterKind| {
+            let rule = match kind {
+                LitterKind::BlankRuns => Some(super::litter::BLANK_RUNS_WITHIN),
+                _ => kind.rule(),
+            };
+            let set = RuleSet::read_one_rule("survey", rule?).ok()?;
+            Some((kind, Program::compile([&set])))
+        };
+        Self { programs: LitterKind::ALL.into_iter().filter_map(compile).collect() }
+    }
+}
+
+/// Follows one text that comes in pieces.
+#[derive(Debug)]
+pub struct Surveyor<'d> {
+    detectors: &'d Detectors,
+    tally: Tally,
+    size: SizeCounter,
+    lines: LineCounts,
+    batches: BTreeMap<LitterKind, Batch>,
+    at_start: Numbers<'d>,
+    at_end: Numbers<'d>,
+    watch: Watch,
+    /// The first lines with text: headings of texts.
+    first_lines: Vec<(Vec<u8>, u64)>,
+    trailing: Found,
+    extra_empty: Found,
+    indented: u64,
+    quotes: Quotes,
+    before_was_empty: bool,
+    /// A line that ends in a hyphen, for the next one.
+    hyphenated: Option<(Vec<u8>, u64)>,
+    /// The start of a line whose end has not come.
+    open: Vec<u8>,
+    /// Characters of the open line that were passed on already, because it is long.
+    passed_chars: u64,
+    /// The number of the next line, from 1.
+    next_line: u64,
+    started: bool,
+}
+
+/// First lines that are kept.
+const FIRST_LINES: usize = 2;
+
+/// How much of a line that ends in a hyphen is kept, in bytes.
+const MOST_BEFORE_HYPHEN: usize = 1000;
+
+impl<'d> Surveyor<'d> {
+    /// For one text. `every_character`: printable ASCII is counted too, which takes longer.
+    pub fn new(detectors: &'d Detectors, every_character: bool) -> Self {
+        let numbers = |kind| Numbers::new(&detectors.programs[&kind]);
+        Self {
+            detectors,
+            tally: Tally::new(every_character),
+            size: SizeCounter::default(),
+            lines: LineCounts::default(),
+            batches: BTreeMap::new(),
+            at_start: numbers(LitterKind::LineNumbersAtStart),
+            at_end: numbers(LitterKind::LineNumbersAtEnd),
+            watch: Watch::new(),
+            first_lines: Vec::new(),
+            trailing: Found::default(),
+            extra_empty: Found::default(),
+            indented: 0,
+            quotes: Quotes::default(),
+            before_was_empty: false,
+            hyphenated: None,
+            open: Vec::new(),
+            passed_chars: 0,
+            next_line: 1,
+            started: false,
+        }
+    }
+
+    /// Takes the next piece of the text, cut anywhere.
+    pub fn push(&mut self, piece: &[u8]) {
+        self.size.add(piece);
+        let whole = last_whole_line(piece);
+        // A CR at the end of what is open may be half a CRLF, so it is only seen together with what follows.
+        if whole == 0 || !self.open.is_empty() {
+            self.open.extend_from_slice(piece);
+            let whole = last_whole_line(&self.open);
+            if whole > 0 {
+                let rest = self.open.split_off(whole);
+                let region = std::mem::replace(&mut self.open, rest);
+                self.region(&region);
+            } else if self.open.len() > LONGEST_LINE {
+                self.pass_on_open();
+            }
+            return;
+        }
+        self.region(&piece[..whole]);
+        self.open.extend_from_slice(&piece[whole..]);
+    }
+
+    /// Counts the characters of a long line, and searches its start for litter.
+    fn pass_on_open(&mut self) {
+        let len = self.open.len();
+        let cut = (len.saturating_sub(4)..len).rev().find(|at| !splits_char(&self.open, *at)).unwrap_or(len - 1);
+        let rest = self.open.split_off(cut);
+        let part = std::mem::replace(&mut self.open, rest);
+        let first = self.passed_chars == 0;
+        let part = self.without_mark(&part);
+        self.count(part, &[0]);
+        if first {
+            self.search(part, &[Line { start: 0, content_end: part.len(), end: part.len() }]);
+        }
+        self.passed_chars += bytecount::num_chars(part) as u64;
+    }
+
+    /// A byte order mark is no part of the text.
+    fn without_mark<'t>(&mut self, text: &'t [u8]) -> &'t [u8] {
+        if std::mem::replace(&mut self.started, true) {
+            return text;
+        }
+        let text_without = text.strip_prefix(BOM);
+        self.lines.texts_with_bom += u64::from(text_without.is_some());
+        text_without.unwrap_or(text)
+    }
+
+    /// Whole lines.
+    fn region(&mut self, text: &[u8]) {
+        let text = self.without_mark(text);
+        let lines: Vec<Line> = Lines::of(text).collect();
+        let starts: Vec<usize> = lines.iter().map(|line| line.start).collect();
+        self.count(text, &starts);
+        for (index, line) in lines.iter().enumerate() {
+            self.lines.count(LineEnd::starting_at(text, line.content_end));
+            let bytes = (line.content_end - line.start) as u64;
+            let before = if index == 0 { self.passed_chars } else { 0 };
+            // Characters are counted only where the line may be the longest.
+            if self.lines.longest.is_none_or(|(longest, _)| bytes + before > longest) {
+                let chars = bytecount::num_chars(&text[line.start..line.content_end]) as u64 + before;
+                self.lines.see_length(chars, self.next_line + index as u64);
+            }
+        }
+        // Of a long line, the start has been searched.
+        let searched = usize::from(self.passed_chars > 0).min(lines.len());
+        self.next_line += searched as u64;
+        self.passed_chars = 0;
+        self.search(text, &lines[searched..]);
+        self.next_line += (lines.len() - searched) as u64;
+    }
+
+    fn count(&mut self, text: &[u8], line_starts: &[usize]) {
+        let (first_line, chars_before) = (self.next_line, self.passed_chars);
+        self.quotes.see_straight(text);
+        self.tally.add(&Stretch { text, line_starts, first_line, chars_before });
+    }
+
+    fn search(&mut self, text: &[u8], lines: &[Line]) {
+        for (line, number) in lines.iter().zip(self.next_line..) {
+            self.line(&text[line.start..line.content_end], number);
+        }
+        let Some(first) = lines.first() else { return };
+        let (base, batches, mut at_line, mut last_at) = (first.start, &mut self.batches, 0, 0);
+        let mut told: BTreeMap<LitterKind, usize> = BTreeMap::new();
+        let next_line = self.next_line;
+        scan::candidates(&text[base..], |kind, at| {
+            let at = base + at;
+            // Places of one kind ascend: the line is mostly the one before or a near one.
+            if at < last_at {
+                at_line = 0;
+            }
+            last_at = at;
+            at_line += lines[at_line..].partition_point(|line| line.end <= at);
+            let Some(line) = lines.get(at_line) else { return };
+            let content = &text[line.start..line.content_end];
+            if told.get(&kind).is_some_and(|told| *told == at_line) {
+                return;
+            }
+            told.insert(kind, at_line);
+            let number = next_line + at_line as u64;
+            let mut push = |kind| batches.entry(kind).or_default().push(content, number);
+            match kind {
+                LitterKind::TimeCodesInline if memchr::memmem::find(content, b"-->").is_some() => {}
+                LitterKind::TimeCodesInline if is_time_alone(content) => push(LitterKind::TimeCodesAlone),
+                LitterKind::BlankRuns if !has_inner_run(content) => {}
+                kind => push(kind),
+            }
+        });
+        for (kind, batch) in &mut self.batches {
+            if batch.is_large() {
+                batch.count(&self.detectors.programs[kind]);
+            }
+        }
+    }
+
+    /// What is seen at the edges of a line.
+    #[inline]
+    fn line(&mut self, content: &[u8], number: u64) {
+        let text_start = skip_blanks(content, 0);
+        let empty = text_start == content.len();
+        let may_go_on = content[text_start..].first().is_some_and(|byte| !byte.is_ascii() || byte.is_ascii_lowercase());
+        if let Some((mut before, at)) = self.hyphenated.take().filter(|_| may_go_on) {
+            before.push(b'\n');
+            before.extend_from_slice(&content[..content.len().min(text_start + 40)]);
+            // An empty line keeps this pair from the next.
+            before.extend_from_slice(b"\n\n");
+            self.batches.entry(LitterKind::HyphenatedLineEnds).or_default().push(&before, at);
+        }
+        if empty {
+            self.lines.empty += 1;
+            if self.before_was_empty {
+                note(&mut self.extra_empty, content, 0..0, number);
+            }
+        }
+        self.before_was_empty = empty;
+        let end = skip_blanks_back(content, content.len());
+        if end < content.len() {
+            note(&mut self.trailing, content, end..content.len(), number);
+        }
+        if empty {
+            self.at_start.skip(1);
+            self.at_end.skip(1);
+            return;
+        }
+        self.indented += u64::from(text_start >= 2 || content[0] == b'\t');
+        if matches!(content[text_start], b'0'..=b'9' | b'[') {
+            self.at_start.line(content, number);
+        } else {
+            self.at_start.skip(1);
+        }
+        if matches!(content[end - 1], b'0'..=b'9' | b']') {
+            self.at_end.line(content, number);
+        } else {
+            self.at_end.skip(1);
+        }
+        if content[..end].ends_with(b"-")
+            || content[..end].ends_with("‐".as_bytes())
+            || content[..end].ends_with(b"\xC2\xAD")
+        {
+            let from = end.saturating_sub(MOST_BEFORE_HYPHEN);
+            let from = (from..end).find(|at| !splits_char(content, *at)).unwrap_or(end);
+            self.hyphenated = Some((content[from..].to_vec(), number));
+        }
+        if self.first_lines.len() < FIRST_LINES {
+            self.first_lines.push((content.to_vec(), number));
+        }
+        self.watch.line(content, number);
+    }
+
+    /// Ends the text.
+    pub fn finish(mut self) -> Survey {
+        let rest = std::mem::take(&mut self.open);
+        if !rest.is_empty() || self.passed_chars > 0 {
+            self.region(&rest);
+            if rest.is_empty() {
+                self.lines.count(None);
+            }
+        }
+        let Self { detectors, tally, size, mut lines, batches, at_start, at_end, watch, first_lines, .. } = self;
+        lines.texts_with = [lines.lf, lines.crlf, lines.cr].map(|count| u64::from(count > 0));
+        let mut found: BTreeMap<LitterKind, Found> = BTreeMap::new();
+        for (kind, batch) in batches {
+            found.insert(kind, batch.finish(&detectors.programs[&kind]));
+        }
+        found.insert(LitterKind::LineNumbersAtStart, at_start.finish());
+        found.insert(LitterKind::LineNumbersAtEnd, at_end.finish());
+        for (kind, mut counted) in
+            [(LitterKind::TrailingBlanks, self.trailing), (LitterKind::ExtraEmptyLines, self.extra_empty)]
+        {
+            counted.texts = usize::from(counted.count > 0);
+            found.insert(kind, counted);
+        }
+        let but_straight = |mut counted: Found, class: &str, straight: char| {
+            counted.count -= tally.class(class, "non-ascii").count;
+            counted
+                .sightings
+                .retain(|sighting| !sighting.excerpt[sighting.mark.clone()].starts_with(&[straight as u8]));
+            counted.texts = usize::from(counted.count > 0);
+            counted
+        };
+        found.extend([
+            (LitterKind::Control, tally.class("control", "")),
+            (LitterKind::Invisible, tally.class("invisible", "")),
+            (LitterKind::OddSpaces, tally.class("odd-space", "control")),
+            (LitterKind::MixedDoubleQuotes, but_straight(tally.class("double-quote", ""), "double-quote", '"')),
+            (LitterKind::MixedSingleQuotes, but_straight(tally.class("single-quote", ""), "single-quote", '\'')),
+        ]);
+        let mut quotes = self.quotes;
+        tally.signs().for_each(|sign| quotes.see(sign));
+        found.retain(|_, found| found.count > 0);
+        Survey {
+            texts: 1,
+            size: size.size(),
+            lines,
+            characters: tally.finish(),
+            found,
+            repeated: watch.finish(&first_lines),
+            indented: self.indented,
+            quotes,
+        }
+    }
+}
+
+fn note(found: &mut Found, content: &[u8], mark: std::ops::Range<usize>, number: u64) {
+    found.count += 1;
+    if found.sightings.len() < super::kinds::SIGHTINGS {
+        found.sightings.push(super::batch::sighting(content, mark.start, mark.len(), number));
+    }
+}
+
+/// Whether a line holds a timestamp and nothing else.
+fn is_time_alone(content: &[u8]) -> bool {
+    let start = skip_blanks(content, 0);
+    let reaches_end = |end: usize| skip_blanks(content, end) == content.len();
+    content.len() < 80 && crate::stock::Timestamp::match_at(content, start, reaches_end).is_some()
+}
+
+/// Whether blanks run between two things on the line.
+fn has_inner_run(content: &[u8]) -> bool {
+    let mut at = skip_blanks(content, 0);
+    while at < content.len() {
+        let Some(found) = content[at..].iter().position(|byte| is_blank_byte(*byte)) else { return false };
+        let end = skip_blanks(content, at + found);
+        if end == content.len() {
+            return false;
+        }
+        if end - at - found > 1 {
+            return true;
+        }
+        at = end;
+    }
+    false
+}

@@ -1,0 +1,290 @@
+//! Counting characters.
+
+use std::collections::{BTreeMap, HashMap};
+
+use unicode_script::{Script, UnicodeScript};
+
+use super::batch::sighting;
+use super::kinds::{Found, SIGHTINGS};
+use super::{Place, Sighting};
+use crate::class::NamedClass;
+use crate::spell::{class_of, describe};
+use crate::text::chars::char_at;
+
+/// A character, or a byte that is part of none.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Surveyed {
+    /// A character.
+    Char(char),
+    /// A byte that is no valid UTF-8.
+    Broken(u8),
+}
+
+/// How often a character occurs.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct CharCount {
+    /// The character.
+    pub character: Surveyed,
+    /// Its name in Unicode.
+    pub name: String,
+    /// The named class that says most about it, or its general category.
+    pub class: &'static str,
+    /// How often it occurs.
+    pub count: u64,
+    /// In how many texts.
+    pub texts: usize,
+    /// Where it occurs first.
+    pub first: Place,
+}
+
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Counted {
+    pub(super) count: u64,
+    pub(super) texts: usize,
+    pub(super) first: Place,
+}
+
+impl Counted {
+    /// Adds what later texts have.
+    pub(super) fn add(&mut self, later: &Self) {
+        self.count += later.count;
+        self.texts += later.texts;
+    }
+}
+
+impl CharCount {
+    pub(super) fn new(character: Surveyed, counted: &Counted) -> Self {
+        let (name, class) = match character {
+            Surveyed::Char(character) => (describe(character), class_of(character)),
+            Surveyed::Broken(byte) => (format!("byte {byte:02X}, no valid UTF-8"), "broken"),
+        };
+        let Counted { count, texts, first } = *counted;
+        Self { character, name, class, count, texts, first }
+    }
+
+    /// How much this character tells; `None` for one that is as usual as can be.
+    pub fn unusual(&self) -> Option<Unusual> {
+        let character = match self.character {
+            Surveyed::Broken(_) => return Some(Unusual::Broken),
+            Surveyed::Char(character) => character,
+        };
+        Some(match self.class {
+            "line-end" | "space" | "letter" | "upper" | "lower" | "digit" => return None,
+            _ if character.is_ascii_graphic() => return None,
+            "replacement" => Unusual::Broken,
+            "control" => Unusual::Control,
+            "bidi" | "invisible" | "private" | "unassigned" => Unusual::Unseen,
+            "odd-space" | "blank" => Unusual::Space,
+            "joiner" => Unusual::Joiner,
+            _ => Unusual::Sign,
+        })
+    }
+}
+
+/// Why a character is worth a look, the most telling first.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Unusual {
+    /// Part of no character, or a sign that something was not.
+    Broken,
+    /// A control character.
+    Control,
+    /// Not seen, or without a meaning of its own.
+    Unseen,
+    /// A blank that is no ordinary space.
+    Space,
+    /// Of a script that hardly occurs here: it may stand for a letter that looks the same.
+    Stranger,
+    /// Needed by some scripts and emoji, and not seen.
+    Joiner,
+    /// A sign beyond ASCII.
+    Sign,
+}
+
+/// Of all characters, one in so many: a script with fewer letters is a stranger.
+const STRANGER: u64 = 100;
+
+pub(super) fn unusual(all: Vec<CharCount>, total: u64) -> Vec<CharCount> {
+    let script = |count: &CharCount| match count.character {
+        Surveyed::Char(character) if character.is_alphabetic() => match character.script() {
+            Script::Common | Script::Inherited => None,
+            script => Some(script),
+        },
+        _ => None,
+    };
+    let mut letters: HashMap<Script, u64> = HashMap::new();
+    for count in &all {
+        if let Some(script) = script(count) {
+            *letters.entry(script).or_default() += count.count;
+        }
+    }
+    // What is not counted is ASCII.
+    let counted: u64 = all.iter().map(|count| count.count).sum();
+    *letters.entry(Script::Latin).or_default() += total.saturating_sub(counted);
+    let stranger = |count: &CharCount| script(count).is_some_and(|script| letters[&script] * STRANGER < total);
+    let mut telling: Vec<(Unusual, CharCount)> = all
+        .into_iter()
+        .filter_map(|count| {
+            let why = if stranger(&count) { Some(Unusual::Stranger) } else { count.unusual() };
+            why.map(|why| (why, count))
+        })
+        .collect();
+    telling.sort_by(|(why, one), (other_why, other)| why.cmp(other_why).then(other.count.cmp(&one.count)));
+    telling.into_iter().map(|(_, count)| count).collect()
+}
+
+/// Code points in one page of the table.
+const PAGE: usize = 256;
+
+/// Counts the characters of one text.
+#[derive(Debug)]
+pub(super) struct Tally {
+    /// Pages are made when a character of theirs turns up: most texts need a few.
+    pages: Vec<Option<Box<[u64; PAGE]>>>,
+    broken: [u64; 256],
+    first: BTreeMap<Surveyed, Place>,
+    /// The lines of first places, of characters that are no letters or digits.
+    lines: BTreeMap<char, Sighting>,
+    with_ascii: bool,
+}
+
+/// A stretch of text and where it stands.
+pub(super) struct Stretch<'t> {
+    pub(super) text: &'t [u8],
+    /// Where lines start in it.
+    pub(super) line_starts: &'t [usize],
+    /// The number of its first line, from 1.
+    pub(super) first_line: u64,
+    /// Characters of the first line that came before it.
+    pub(super) chars_before: u64,
+}
+
+impl Stretch<'_> {
+    fn place(&self, at: usize) -> Place {
+        let index = self.line_starts.partition_point(|start| *start <= at).saturating_sub(1);
+        let start = self.line_starts.get(index).copied().unwrap_or(0);
+        let before = if index == 0 { self.chars_before } else { 0 };
+        let column = bytecount::num_chars(&self.text[start..at]) as u64 + before + 1;
+        Place { text: 0, line: self.first_line + index as u64, column }
+    }
+}
+
+impl Stretch<'_> {
+    fn sighting(&self, at: usize, len: usize, place: Place) -> Sighting {
+        let index = self.line_starts.partition_point(|start| *start <= at).saturating_sub(1);
+        let start = self.line_starts.get(index).copied().unwrap_or(0);
+        Sighting { place, ..sighting(&self.text[start..], at - start, len, place.line) }
+    }
+}
+
+impl Tally {
+    /// `with_ascii`: printable ASCII and line ends are counted too, which takes longer.
+    pub(super) fn new(with_ascii: bool) -> Self {
+        Self {
+            pages: vec![None; 0x11_0000 / PAGE],
+            broken: [0; 256],
+            first: BTreeMap::new(),
+            lines: BTreeMap::new(),
+            with_ascii,
+        }
+    }
+
+    pub(super) fn add(&mut self, stretch: &Stretch<'_>) {
+        let text = stretch.text;
+        let mut at = 0;
+        while at < text.len() {
+            if !self.with_ascii {
+                at += plain_len(&text[at..]);
+                if at == text.len() {
+                    return;
+                }
+            }
+            // A word in another script: one step for each character, then in strides again.
+            let stop = at + STRIDE;
+            while at < text.len() && at < stop {
+                let byte = text[at];
+                if !self.with_ascii && is_plain(byte) {
+                    at += 1;
+                } else if let Some((character, len)) = char_at(text, at) {
+                    self.count(character, at, stretch);
+                    at += len;
+                } else {
+                    self.count_broken(byte, at, stretch);
+                    at += 1;
+                }
+            }
+        }
+    }
+
+    #[inline]
+    fn count(&mut self, character: char, at: usize, stretch: &Stretch<'_>) {
+        let code = character as usize;
+        let page = self.pages[code / PAGE].get_or_insert_with(|| Box::new([0; PAGE]));
+        page[code % PAGE] += 1;
+        if page[code % PAGE] == 1 {
+            let place = stretch.place(at);
+            self.first.insert(Surveyed::Char(character), place);
+            if !character.is_alphanumeric() {
+                self.lines.insert(character, stretch.sighting(at, character.len_utf8(), place));
+            }
+        }
+    }
+
+    fn count_broken(&mut self, byte: u8, at: usize, stretch: &Stretch<'_>) {
+        self.broken[usize::from(byte)] += 1;
+        if self.broken[usize::from(byte)] == 1 {
+            self.first.insert(Surveyed::Broken(byte), stretch.place(at));
+        }
+    }
+
+    /// The members of a named class that occur, but those in `but`: how many, and the lines they occur on first.
+    pub(super) fn class(&self, class: &str, but: &str) -> Found {
+        let named = |name| NamedClass::find(name).map(NamedClass::set).unwrap_or_default();
+        let (set, but) = (named(class), named(but));
+        let mut found = Found::default();
+        let mut sightings = Vec::new();
+        for (character, line) in &self.lines {
+            let code = *character as usize;
+            if set.contains(*character) && !but.contains(*character) {
+                found.count += self.pages[code / PAGE].as_ref().map_or(0, |page| page[code % PAGE]);
+                sightings.push(line.clone());
+            }
+        }
+        sightings.sort_by_key(|sighting| sighting.place);
+        sightings.truncate(SIGHTINGS);
+        Found { texts: usize::from(found.count > 0), sightings, ..found }
+    }
+
+    /// Every character that is no letter or digit.
+    pub(super) fn signs(&self) -> impl Iterator<Item = char> + '_ {
+        self.lines.keys().copied()
+    }
+
+    pub(super) fn finish(self) -> BTreeMap<Surveyed, Counted> {
+        let count = |character: Surveyed| match character {
+            Surveyed::Broken(byte) => self.broken[usize::from(byte)],
+            Surveyed::Char(character) => {
+                let code = character as usize;
+                self.pages[code / PAGE].as_ref().map_or(0, |page| page[code % PAGE])
+            }
+        };
+        self.first
+            .iter()
+            .map(|(character, first)| (*character, Counted { count: count(*character), texts: 1, first: *first }))
+            .collect()
+    }
+}
+
+const STRIDE: usize = 32;
+
+/// Printable ASCII and line ends: what most texts are made of.
+#[inline]
+fn is_plain(byte: u8) -> bool {
+    matches!(byte, b' '..=b'~' | b'\n' | b'\r')
+}
+
+/// How many strides of `text` hold nothing but plain bytes, in bytes.
+fn plain_len(text: &[u8]) -> usize {
+    let (strides, rest) = text.as_chunks::<STRIDE>();
+    let plain = strides.iter().take_while(|stride| stride.iter().fold(true, |all, byte| all & is_plain(*byte))).count();
+    if plain == strides.len() && rest.iter().all(|byte| is_plain(*byte)) { text.len() } else { plain * STRIDE }
+}

@@ -1,0 +1,133 @@
+//! What is in many files.
+
+use std::collections::BTreeMap;
+use std::io::Read;
+use std::path::{Path, PathBuf};
+
+use rayon::prelude::*;
+use washout_core::{Detectors, Survey, Surveyor};
+
+use crate::choose::ChosenFile;
+use crate::error::FileError;
+use crate::meter::Meter;
+use crate::run::{BATCH, Stop};
+use crate::wash::{Skip, read_chunk};
+use crate::write::Source;
+
+/// What a survey of files has found.
+#[derive(Debug, Default)]
+pub struct FilesSurvey {
+    /// All their texts added up: text number `i` is `files[i]`.
+    pub survey: Survey,
+    /// The files that were surveyed, in order.
+    pub files: Vec<PathBuf>,
+    /// How many files are in which encoding.
+    pub encodings: BTreeMap<Encoding, u64>,
+    /// Files that were left out.
+    pub skipped: Vec<(PathBuf, Skip)>,
+    /// Files that could not be read.
+    pub failed: Vec<(PathBuf, FileError)>,
+}
+
+/// The encoding of a file.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Encoding {
+    /// Nothing but ASCII.
+    Ascii,
+    /// Valid UTF-8.
+    Utf8,
+    /// Valid UTF-8 that starts with a byte order mark.
+    Utf8WithMark,
+    /// No valid UTF-8; a guess at what it is, as a label of the WHATWG Encoding Standard.
+    LooksLike(&'static str),
+}
+
+enum Looked {
+    At(Box<Survey>, Encoding),
+    Skipped(Skip),
+}
+
+/// Surveys files in parallel on the current thread pool. `every_character`: printable ASCII is counted too.
+///
+/// Once `stop` is requested, files that have not been started are not looked at.
+pub fn survey_all(files: &[ChosenFile], every_character: bool, stop: &Stop, meter: &Meter) -> FilesSurvey {
+    let detectors = Detectors::new();
+    let mut all = FilesSurvey::default();
+    for batch in files.chunks(BATCH) {
+        let look = |file: &ChosenFile| {
+            let looked = survey_file(&file.path, &detectors, every_character, meter);
+            meter.file_done();
+            (file.path.clone(), looked)
+        };
+        let looked: Vec<_> =
+            batch.par_iter().with_max_len(1).filter_map(|file| (!stop.is_requested()).then(|| look(file))).collect();
+        for (path, looked) in looked {
+            match looked {
+                Ok(Looked::At(survey, encoding)) => {
+                    all.survey.add(*survey);
+                    all.files.push(path);
+                    *all.encodings.entry(encoding).or_default() += 1;
+                }
+                Ok(Looked::Skipped(skip)) => all.skipped.push((path, skip)),
+                Err(error) => all.failed.push((path, error)),
+            }
+        }
+    }
+    all
+}
+
+fn survey_file(path: &Path, detectors: &Detectors, every: bool, meter: &Meter) -> Result<Looked, FileError> {
+    let source = Source::open(path)?;
+    let mut reader = meter.counting(source.reader());
+    let mut chunk = Vec::new();
+    read_chunk(&mut reader, &mut chunk).map_err(FileError::Read)?;
+    if let Some(skip) = Skip::for_start(&chunk) {
+        return Ok(Looked::Skipped(skip));
+    }
+    let survey = survey_rest(detectors, every, &mut chunk, &mut reader)?;
+    let encoding = match (survey.has_broken_bytes(), survey.lines.texts_with_bom > 0) {
+        (true, _) => guess(path)?,
+        (false, true) => Encoding::Utf8WithMark,
+        (false, false) if survey.size.bytes == survey.size.chars => Encoding::Ascii,
+        (false, false) => Encoding::Utf8,
+    };
+    Ok(Looked::At(Box::new(survey), encoding))
+}
+
+fn survey_rest(
+    detectors: &Detectors,
+    every: bool,
+    chunk: &mut Vec<u8>,
+    reader: &mut impl Read,
+) -> Result<Survey, FileError> {
+    let mut surveyor = Surveyor::new(detectors, every);
+    while !chunk.is_empty() {
+        surveyor.push(chunk);
+        read_chunk(reader, chunk).map_err(FileError::Read)?;
+    }
+    Ok(surveyor.finish())
+}
+
+/// Surveys one stream, as one text.
+///
+/// # Errors
+/// The first error of reading.
+pub fn survey_stream(input: &mut impl Read, every_character: bool) -> Result<FilesSurvey, FileError> {
+    let mut chunk = Vec::new();
+    read_chunk(input, &mut chunk).map_err(FileError::Read)?;
+    let mut survey = Survey::default();
+    survey.add(survey_rest(&Detectors::new(), every_character, &mut chunk, input)?);
+    Ok(FilesSurvey { survey, files: vec![PathBuf::from("-")], ..FilesSurvey::default() })
+}
+
+/// How much of a file is looked at to guess its encoding, in bytes.
+const GUESSED_FROM: u64 = 1 << 20;
+
+fn guess(path: &Path) -> Result<Encoding, FileError> {
+    let mut start = Vec::new();
+    let source = Source::open(path)?;
+    source.reader().take(GUESSED_FROM).read_to_end(&mut start).map_err(FileError::Read)?;
+    let mut detector = chardetng::EncodingDetector::new();
+    detector.feed(&start, (start.len() as u64) < GUESSED_FROM);
+    Ok(Encoding::LooksLike(detector.guess(None, false).name()))
+}

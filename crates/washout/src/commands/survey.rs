@@ -1,0 +1,115 @@
+//! `washout survey`
+
+use std::fs::OpenOptions;
+use std::io::{self, IsTerminal, Write};
+use std::path::{Path, PathBuf};
+
+use washout_core::{Detectors, Survey, Surveyor, draft};
+use washout_files::{Chosen, FilesSurvey, survey_all, survey_stream};
+
+use super::clean::{buffered_stdout, say_left};
+use crate::args::SurveyArgs;
+use crate::exit::{Exit, Trouble};
+use crate::files::chosen;
+use crate::interrupt;
+use crate::json;
+use crate::show::command_line::typed_with;
+use crate::show::progress::Progress;
+use crate::show::screen::Screen;
+use crate::show::survey::Page;
+use crate::show::visible::shown_path;
+
+/// Runs the command.
+pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
+    let found = found(args)?;
+    let mut out = buffered_stdout();
+    for (path, error) in &found.failed {
+        say_left(path, error, &mut out)?;
+    }
+    let drafted = args.draft.as_ref().map(|path| write_draft(path, &found)).transpose()?;
+    if args.json {
+        json::write(&json::survey::value(&found, args.all_chars), &mut out)?;
+    } else {
+        let page = Page { found: &found, every_character: args.all_chars, columns: Screen::of_stdout().columns };
+        page.draw(&mut out)?;
+        next_steps(args, drafted, &found, &mut out)?;
+    }
+    out.flush()?;
+    Ok(match (interrupt::watch().is_requested(), found.failed.is_empty()) {
+        (true, _) => Exit::Interrupted,
+        (false, true) => Exit::Done,
+        (false, false) => Exit::SomeFailed,
+    })
+}
+
+fn found(args: &SurveyArgs) -> Result<FilesSurvey, Trouble> {
+    let dash = Path::new("-");
+    let no_path = args.paths.is_empty() && args.choice.files_from.is_none();
+    if no_path && io::stdin().is_terminal() {
+        return Err(Trouble::Usage(format!(
+            "nothing to survey: name files or folders, or pipe text in\nFor example:  {}",
+            typed_with("PATH...")
+        )));
+    }
+    if no_path || args.paths == [dash] {
+        let failed = |error| Trouble::Usage(format!("standard input: {error}"));
+        return survey_stream(&mut io::stdin().lock(), args.all_chars).map_err(failed);
+    }
+    let Chosen { files, skipped, failed } = chosen(&args.paths, &args.choice, None, "survey")?;
+    let mut found = if args.names {
+        let paths = files.iter().map(|file| file.path.clone()).collect();
+        names(paths, args.all_chars)
+    } else {
+        let progress = Progress::over(&files);
+        survey_all(&files, args.all_chars, interrupt::watch(), progress.meter())
+    };
+    found.skipped.extend(skipped);
+    found.failed.extend(failed);
+    Ok(found)
+}
+
+/// Surveys the names of files: each is a text of one line.
+fn names(paths: Vec<PathBuf>, every_character: bool) -> FilesSurvey {
+    let detectors = Detectors::new();
+    let mut survey = Survey::default();
+    for path in &paths {
+        let mut surveyor = Surveyor::new(&detectors, every_character);
+        surveyor.push(path.file_name().unwrap_or_default().as_encoded_bytes());
+        survey.add(surveyor.finish());
+    }
+    FilesSurvey { survey, files: paths, ..FilesSurvey::default() }
+}
+
+/// Writes the rules; a file that is there already is left alone: it may be one that was drafted before and edited.
+fn write_draft<'p>(path: &'p Path, found: &FilesSurvey) -> Result<&'p Path, Trouble> {
+    let names: Vec<String> = found.files.iter().map(|path| shown_path(path)).collect();
+    let rules = draft(&found.survey.litter(), &names);
+    let file = OpenOptions::new().write(true).create_new(true).open(path);
+    let written = file.and_then(|mut file| file.write_all(rules.as_bytes()).and_then(|()| file.sync_all()));
+    written.map(|()| path).map_err(|error| match error.kind() {
+        io::ErrorKind::AlreadyExists => {
+            Trouble::Usage(format!("{} is there already: name a new file for the draft", shown_path(path)))
+        }
+        _ => Trouble::File(shown_path(path), error),
+    })
+}
+
+fn next_steps(
+    args: &SurveyArgs,
+    drafted: Option<&Path>,
+    found: &FilesSurvey,
+    out: &mut impl Write,
+) -> Result<(), Trouble> {
+    use crate::show::command_line::{program_name, quoted};
+    use crate::show::summary::advise;
+    if let Some(path) = drafted {
+        let paths: Vec<String> = args.paths.iter().map(|path| quoted(&path.to_string_lossy())).collect();
+        writeln!(out, "\nThe rules are in {}. To look at what they change:", shown_path(path))?;
+        let command = format!("{} clean -r {} {}", program_name(), quoted(&path.to_string_lossy()), paths.join(" "));
+        advise(" ", &command, out)?;
+    } else if !found.survey.litter().is_empty() && !args.names {
+        writeln!(out, "\nTo write these rules as a rule set, with a comment each:")?;
+        advise(" ", &typed_with("--draft draft.wash.toml"), out)?;
+    }
+    Ok(())
+}

@@ -1,0 +1,39 @@
+//! What programs read: one JSON value, of a shape that is documented in `docs/json.md` and has a version.
+//!
+//! Paths and texts that are no valid UTF-8 have U+FFFD in place of what is broken.
+
+pub(crate) mod survey;
+
+use std::io::{self, Write};
+use std::path::Path;
+
+use serde_json::{Map, Value};
+
+/// Counts up when a field goes or changes its meaning; a new field changes nothing for those who do not know it.
+const VERSION: u64 = 1;
+
+/// The value of a command: its fields behind `version` and `command`.
+pub(crate) fn of_command(command: &str, fields: Value) -> Value {
+    let mut all = Map::new();
+    all.insert("version".to_owned(), VERSION.into());
+    all.insert("command".to_owned(), command.into());
+    if let Value::Object(fields) = fields {
+        all.extend(fields);
+    }
+    Value::Object(all)
+}
+
+/// Writes a value and a line end.
+pub(crate) fn write(value: &Value, out: &mut impl Write) -> io::Result<()> {
+    serde_json::to_writer_pretty(&mut *out, value)?;
+    writeln!(out)
+}
+
+/// Text of any bytes.
+pub(crate) fn text(bytes: &[u8]) -> String {
+    String::from_utf8_lossy(bytes).into_owned()
+}
+
+pub(crate) fn path(path: &Path) -> String {
+    path.to_string_lossy().into_owned()
+}

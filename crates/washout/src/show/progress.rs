@@ -1,0 +1,82 @@
+//! How far a long run has come, on a terminal only.
+
+use std::io::{self, IsTerminal};
+use std::path::PathBuf;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::thread::{self, JoinHandle};
+use std::time::{Duration, Instant};
+
+use indicatif::{ProgressBar, ProgressDrawTarget, ProgressStyle};
+use washout_files::{ChosenFile, Meter};
+
+/// A run that is over sooner shows no bar.
+const PATIENCE: Duration = Duration::from_millis(600);
+const TICK: Duration = Duration::from_millis(100);
+
+/// A bar on standard error with files, bytes and the time left; none where that is no terminal.
+pub(crate) struct Progress {
+    meter: Arc<Meter>,
+    bar: ProgressBar,
+    over: Arc<AtomicBool>,
+    drawing: Option<JoinHandle<()>>,
+}
+
+impl Progress {
+    pub(crate) fn over(files: &[ChosenFile]) -> Self {
+        let meter = Arc::new(Meter::default());
+        let bar = ProgressBar::with_draw_target(None, ProgressDrawTarget::hidden());
+        let over = Arc::new(AtomicBool::new(false));
+        let drawing = (io::stderr().is_terminal() && !files.is_empty()).then(|| {
+            let paths: Vec<PathBuf> = files.iter().map(|file| file.path.clone()).collect();
+            let (meter, bar, over) = (meter.clone(), bar.clone(), over.clone());
+            thread::spawn(move || draw(&paths, &meter, &bar, &over))
+        });
+        Self { meter, bar, over, drawing }
+    }
+
+    pub(crate) fn meter(&self) -> &Meter {
+        &self.meter
+    }
+
+    /// Writes something while the bar is out of the way.
+    pub(crate) fn aside<R>(&self, write: impl FnOnce() -> R) -> R {
+        self.bar.suspend(write)
+    }
+}
+
+impl Drop for Progress {
+    fn drop(&mut self) {
+        self.over.store(true, Ordering::Relaxed);
+        if let Some(drawing) = self.drawing.take() {
+            drawing.thread().unpark();
+            // A bar that could not be drawn is no reason to fail.
+            let _ = drawing.join();
+        }
+    }
+}
+
+fn draw(paths: &[PathBuf], meter: &Meter, bar: &ProgressBar, over: &AtomicBool) {
+    let started = Instant::now();
+    while started.elapsed() < PATIENCE {
+        if over.load(Ordering::Relaxed) {
+            return;
+        }
+        thread::park_timeout(PATIENCE.saturating_sub(started.elapsed()));
+    }
+    let total: u64 = paths.iter().filter_map(|path| path.metadata().ok()).map(|file| file.len()).sum();
+    bar.set_length(total);
+    let style = ProgressStyle::with_template(
+        "{wide_bar} {msg}, {binary_bytes} of {binary_total_bytes}, {binary_bytes_per_sec}, {eta} left",
+    );
+    if let Ok(style) = style {
+        bar.set_style(style.progress_chars("▬▬─"));
+    }
+    bar.set_draw_target(ProgressDrawTarget::stderr());
+    while !over.load(Ordering::Relaxed) {
+        bar.set_position(meter.bytes().min(total));
+        bar.set_message(format!("{} of {} files", meter.files(), paths.len()));
+        thread::park_timeout(TICK);
+    }
+    bar.finish_and_clear();
+}

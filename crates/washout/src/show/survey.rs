@@ -1,0 +1,179 @@
+//! A survey on the screen.
+
+use std::io::{self, Write};
+
+use comfy_table::Cell;
+use washout_core::{CharCount, Litter, Surveyed};
+use washout_files::{Encoding, FilesSurvey};
+
+use super::number::{counted, grouped};
+use super::place::{marked, place};
+use super::style::{QUIET, STRONG};
+use super::table::{right, table, trimmed};
+use super::visible::{Look, glyphs, shown};
+
+/// Unusual characters that are listed unless every one is asked for.
+const MOST_CHARACTERS: usize = 20;
+
+/// What a survey has to show.
+pub(crate) struct Page<'s> {
+    pub(crate) found: &'s FilesSurvey,
+    pub(crate) every_character: bool,
+    pub(crate) columns: usize,
+}
+
+impl Page<'_> {
+    pub(crate) fn draw(&self, out: &mut impl Write) -> io::Result<()> {
+        self.draw_facts(out)?;
+        self.draw_characters(out)?;
+        self.draw_litter(out)
+    }
+
+    fn draw_facts(&self, out: &mut impl Write) -> io::Result<()> {
+        let survey = &self.found.survey;
+        let size = &survey.size;
+        writeln!(
+            out,
+            "{STRONG}{}, {}, {}{STRONG:#} ({})",
+            counted(survey.texts as u64, "file"),
+            counted(size.lines, "line"),
+            counted(size.chars, "character"),
+            counted(size.bytes, "byte")
+        )?;
+        self.draw_left_out(out)?;
+        let encodings: Vec<String> = self
+            .found
+            .encodings
+            .iter()
+            .map(|(encoding, files)| format!("{} ({})", encoding_words(*encoding), counted(*files, "file")))
+            .collect();
+        if !encodings.is_empty() {
+            writeln!(out, "  encoding   {}", encodings.join(", "))?;
+        }
+        let lines = &survey.lines;
+        let ends: Vec<String> = [("LF", lines.lf), ("CRLF", lines.crlf), ("CR", lines.cr)]
+            .into_iter()
+            .filter(|(_, count)| *count > 0)
+            .map(|(name, count)| format!("{} {name}", grouped(count)))
+            .collect();
+        let without = match lines.texts_without_final {
+            0 => String::new(),
+            files => format!("; {} without one at the end", counted(files, "file")),
+        };
+        let ends = if ends.is_empty() { "none".to_owned() } else { ends.join(", ") };
+        writeln!(out, "  line ends  {ends}{without}")?;
+        if let Some((length, at)) = lines.longest {
+            let at = place(at, &self.found.files);
+            let at = at.strip_suffix(":1").unwrap_or(&at);
+            writeln!(
+                out,
+                "  lines      the longest has {}, {at}; {} empty",
+                counted(length, "character"),
+                grouped(lines.empty)
+            )?;
+        }
+        Ok(())
+    }
+
+    fn draw_left_out(&self, out: &mut impl Write) -> io::Result<()> {
+        let mut reasons: std::collections::BTreeMap<String, u64> = std::collections::BTreeMap::new();
+        for (_, skip) in &self.found.skipped {
+            *reasons.entry(skip.to_string()).or_default() += 1;
+        }
+        reasons.iter().try_for_each(|(why, files)| writeln!(out, "  left out   {} ({why})", counted(*files, "file")))
+    }
+
+    fn draw_characters(&self, out: &mut impl Write) -> io::Result<()> {
+        let all = if self.every_character {
+            self.found.survey.all_characters()
+        } else {
+            self.found.survey.unusual_characters()
+        };
+        if all.is_empty() {
+            return writeln!(out, "\n{STRONG}No unusual characters{STRONG:#}");
+        }
+        let most = if self.every_character { all.len() } else { MOST_CHARACTERS };
+        let title = if self.every_character { "Characters" } else { "Unusual characters" };
+        writeln!(out, "\n{STRONG}{title}{STRONG:#}\n")?;
+        let mut table = table(self.columns.min(140));
+        table.set_header([
+            Cell::new("code"),
+            Cell::new(""),
+            Cell::new("name"),
+            Cell::new("class"),
+            right("count"),
+            right("files"),
+            Cell::new("first place"),
+        ]);
+        for count in all.iter().take(most) {
+            table.add_row(self.character(count));
+        }
+        writeln!(out, "{}", trimmed(&table))?;
+        if all.len() > most {
+            let more = counted((all.len() - most) as u64, "more character");
+            writeln!(out, "{QUIET} … and {more}; --all-chars lists every one{QUIET:#}")?;
+        }
+        Ok(())
+    }
+
+    fn character(&self, count: &CharCount) -> [Cell; 7] {
+        let (code, drawn) = match count.character {
+            Surveyed::Char(character) => {
+                let drawn = glyphs(character.encode_utf8(&mut [0; 4]).as_bytes(), Look::Close).remove(0).text;
+                // What has no picture of its own is named by its code already.
+                let drawn = if drawn.starts_with('⟨') { String::new() } else { drawn };
+                (format!("U+{:04X}", u32::from(character)), drawn)
+            }
+            Surveyed::Broken(byte) => (format!("x{byte:02X}"), String::new()),
+        };
+        [
+            Cell::new(code),
+            Cell::new(drawn),
+            Cell::new(&count.name),
+            Cell::new(count.class),
+            right(grouped(count.count)),
+            right(grouped(count.texts as u64)),
+            Cell::new(place(count.first, &self.found.files)),
+        ]
+    }
+
+    fn draw_litter(&self, out: &mut impl Write) -> io::Result<()> {
+        let all = self.found.survey.litter();
+        if all.is_empty() {
+            return writeln!(out, "\n{STRONG}No litter found{STRONG:#}");
+        }
+        writeln!(
+            out,
+            "\n{STRONG}Litter, and the rule that takes it{STRONG:#}{QUIET}  (found: from ▸ to ◂){QUIET:#}\n"
+        )?;
+        for litter in &all {
+            self.litter(litter, out)?;
+        }
+        Ok(())
+    }
+
+    fn litter(&self, litter: &Litter, out: &mut impl Write) -> io::Result<()> {
+        writeln!(
+            out,
+            "{:>7}  {STRONG}{}{STRONG:#}{QUIET}  in {}{QUIET:#}",
+            grouped(litter.count),
+            litter.kind.caption(),
+            counted(litter.texts as u64, "file")
+        )?;
+        for sighting in &litter.sightings {
+            let at = place(sighting.place, &self.found.files);
+            let line = marked(sighting, self.columns.saturating_sub(at.chars().count() + 11));
+            writeln!(out, "         {QUIET}{at}{QUIET:#}  {line}")?;
+        }
+        writeln!(out, "         {}\n", shown(&litter.rule))
+    }
+}
+
+pub(crate) fn encoding_words(encoding: Encoding) -> String {
+    match encoding {
+        Encoding::Ascii => "ASCII".to_owned(),
+        Encoding::Utf8 => "UTF-8".to_owned(),
+        Encoding::Utf8WithMark => "UTF-8 with a byte order mark".to_owned(),
+        Encoding::LooksLike(label) => format!("not UTF-8, perhaps {label}"),
+    }
+}
