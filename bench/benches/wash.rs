@@ -6,7 +6,7 @@ use divan::Bencher;
 use divan::counter::BytesCount;
 use regex::bytes::Regex;
 use washout_bench::{Dirt, TWELVE_PATTERNS, log, twelve_rules};
-use washout_core::{Detail, Lineage, Program, RuleSet};
+use washout_core::{Detail, Detectors, Lineage, Program, RuleSet, Surveyor};
 
 const SIZE: usize = 8 << 20;
 const DIRT: &[Dirt] = &[Dirt::None, Dirt::Little, Dirt::Some, Dirt::All];
@@ -47,6 +47,28 @@ fn twelve_rules_observed(bencher: Bencher, dirt: Dirt) {
         }
         washer.finish(&mut washed).expect("plain rules");
         hunks + washer.into_observer().finish().len()
+    });
+}
+
+/// A survey of one text, one thread.
+#[divan::bench(args = DIRT, sample_count = 10)]
+fn survey(bencher: Bencher, dirt: Dirt) {
+    let (detectors, text) = (Detectors::new(), log(SIZE, dirt));
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| {
+        let mut surveyor = Surveyor::new(&detectors, false);
+        text.chunks(256 << 10).for_each(|chunk| surveyor.push(chunk));
+        surveyor.finish()
+    });
+}
+
+/// What a survey is measured by: how often each byte occurs.
+#[divan::bench(args = [Dirt::None, Dirt::All], sample_count = 10)]
+fn counting_bytes(bencher: Bencher, dirt: Dirt) {
+    let text = log(SIZE, dirt);
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| {
+        let mut counts = [0_u64; 256];
+        divan::black_box(&text).iter().for_each(|byte| counts[usize::from(*byte)] += 1);
+        counts
     });
 }
 

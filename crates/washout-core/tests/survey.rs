@@ -40,6 +40,8 @@ fn disagreement(litter: &Litter, text: &[u8]) -> Option<String> {
     let right = match litter.kind {
         // A line of a single letter between two hyphens is part of one match only.
         LitterKind::HyphenatedLineEnds => litter.count >= changed,
+        // For an expression that looks around, a broken byte is an edge.
+        LitterKind::BlankRuns if std::str::from_utf8(text).is_err() => true,
         kind if shares(kind) => litter.count <= changed,
         _ => litter.count == changed,
     };

@@ -157,6 +157,15 @@ pub(super) struct Found {
 pub(super) const SIGHTINGS: usize = 2;
 
 impl Found {
+    /// Adds what was found in the same text by other means.
+    pub(super) fn join(&mut self, other: Self) {
+        self.count += other.count;
+        self.texts = usize::from(self.count > 0);
+        self.sightings.extend(other.sightings);
+        self.sightings.sort_by_key(|sighting| sighting.place);
+        self.sightings.truncate(SIGHTINGS);
+    }
+
     pub(super) fn add(&mut self, later: Self, moved: impl Fn(Place) -> Place) {
         self.count += later.count;
         self.texts += later.texts;

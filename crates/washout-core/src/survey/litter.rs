@@ -25,7 +25,7 @@ pub struct Litter {
 }
 
 /// Takes runs of blanks, but not the indentation.
-pub(super) const BLANK_RUNS_WITHIN: &str = r#"replace = { pattern = '(?<=[^ \t])[ \t]{2,}(?=[^ \t])', with = " " }"#;
+const BLANK_RUNS_WITHIN: &str = r#"replace = { pattern = '(?<=[^ \t])[ \t]{2,}(?=[^ \t])', with = " " }"#;
 /// The same where no line is indented: the stock pattern is quicker.
 const BLANK_RUNS: &str = r#"replace = { stock = "blank-run", with = " " }"#;
 

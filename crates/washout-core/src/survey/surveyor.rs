@@ -11,7 +11,7 @@ use super::tally::{Stretch, Tally};
 use super::{LineCounts, Survey, scan};
 use crate::model::RuleSet;
 use crate::program::Program;
-use crate::text::chars::{is_blank_byte, splits_char};
+use crate::text::chars::splits_char;
 use crate::text::lines::{Line, Lines, last_whole_line, skip_blanks, skip_blanks_back};
 use crate::text::{BOM, LineEnd, SizeCounter};
 
@@ -34,11 +34,7 @@ impl Detectors {
     /// Compiles the rules.
     pub fn new() -> Self {
         let compile = |kind: LitterKind| {
-            let rule = match kind {
-                LitterKind::BlankRuns => Some(super::litter::BLANK_RUNS_WITHIN),
-                _ => kind.rule(),
-            };
-            let set = RuleSet::read_one_rule("survey", rule?).ok()?;
+            let set = RuleSet::read_one_rule("survey", kind.rule()?).ok()?;
             Some((kind, Program::compile([&set])))
         };
         Self { programs: LitterKind::ALL.into_iter().filter_map(compile).collect() }
@@ -60,6 +56,9 @@ pub struct Surveyor<'d> {
     first_lines: Vec<(Vec<u8>, u64)>,
     trailing: Found,
     extra_empty: Found,
+    blank_runs: Found,
+    /// Doubled words on lines of ASCII.
+    doubled: Found,
     indented: u64,
     quotes: Quotes,
     before_was_empty: bool,
@@ -96,6 +95,8 @@ impl<'d> Surveyor<'d> {
             first_lines: Vec::new(),
             trailing: Found::default(),
             extra_empty: Found::default(),
+            blank_runs: Found::default(),
+            doubled: Found::default(),
             indented: 0,
             quotes: Quotes::default(),
             before_was_empty: false,
@@ -188,29 +189,29 @@ impl<'d> Surveyor<'d> {
             self.line(&text[line.start..line.content_end], number);
         }
         let Some(first) = lines.first() else { return };
-        let (base, batches, mut at_line, mut last_at) = (first.start, &mut self.batches, 0, 0);
-        let mut told: BTreeMap<LitterKind, usize> = BTreeMap::new();
+        let (base, batches) = (first.start, &mut self.batches);
+        let (runs, doubled) = (&mut self.blank_runs, &mut self.doubled);
+        let mut at_line = 0;
+        // By kind: the line, from 1, that was told of last.
+        let mut told = [0; LitterKind::ALL.len()];
         let next_line = self.next_line;
         scan::candidates(&text[base..], |kind, at| {
             let at = base + at;
-            // Places of one kind ascend: the line is mostly the one before or a near one.
-            if at < last_at {
-                at_line = 0;
+            while lines.get(at_line).is_some_and(|line| line.end <= at) {
+                at_line += 1;
             }
-            last_at = at;
-            at_line += lines[at_line..].partition_point(|line| line.end <= at);
             let Some(line) = lines.get(at_line) else { return };
             let content = &text[line.start..line.content_end];
-            if told.get(&kind).is_some_and(|told| *told == at_line) {
+            if std::mem::replace(&mut told[kind as usize], at_line + 1) == at_line + 1 {
                 return;
             }
-            told.insert(kind, at_line);
             let number = next_line + at_line as u64;
             let mut push = |kind| batches.entry(kind).or_default().push(content, number);
             match kind {
                 LitterKind::TimeCodesInline if memchr::memmem::find(content, b"-->").is_some() => {}
                 LitterKind::TimeCodesInline if is_time_alone(content) => push(LitterKind::TimeCodesAlone),
-                LitterKind::BlankRuns if !has_inner_run(content) => {}
+                LitterKind::DoubledWords if content.is_ascii() => doubled_words(content, number, doubled),
+                LitterKind::BlankRuns => inner_runs(content, number, runs),
                 kind => push(kind),
             }
         });
@@ -290,11 +291,14 @@ impl<'d> Surveyor<'d> {
         for (kind, batch) in batches {
             found.insert(kind, batch.finish(&detectors.programs[&kind]));
         }
+        found.entry(LitterKind::DoubledWords).or_default().join(self.doubled);
         found.insert(LitterKind::LineNumbersAtStart, at_start.finish());
         found.insert(LitterKind::LineNumbersAtEnd, at_end.finish());
-        for (kind, mut counted) in
-            [(LitterKind::TrailingBlanks, self.trailing), (LitterKind::ExtraEmptyLines, self.extra_empty)]
-        {
+        for (kind, mut counted) in [
+            (LitterKind::TrailingBlanks, self.trailing),
+            (LitterKind::ExtraEmptyLines, self.extra_empty),
+            (LitterKind::BlankRuns, self.blank_runs),
+        ] {
             counted.texts = usize::from(counted.count > 0);
             found.insert(kind, counted);
         }
@@ -343,19 +347,35 @@ fn is_time_alone(content: &[u8]) -> bool {
     content.len() < 80 && crate::stock::Timestamp::match_at(content, start, reaches_end).is_some()
 }
 
-/// Whether blanks run between two things on the line.
-fn has_inner_run(content: &[u8]) -> bool {
+/// Notes the runs of blanks between two things on the line.
+fn inner_runs(content: &[u8], number: u64, runs: &mut Found) {
     let mut at = skip_blanks(content, 0);
-    while at < content.len() {
-        let Some(found) = content[at..].iter().position(|byte| is_blank_byte(*byte)) else { return false };
-        let end = skip_blanks(content, at + found);
-        if end == content.len() {
-            return false;
-        }
-        if end - at - found > 1 {
-            return true;
+    while let Some(found) = memchr::memchr2(b' ', b'\t', &content[at..]) {
+        let (start, end) = (at + found, skip_blanks(content, at + found));
+        if end < content.len() && end - start > 1 {
+            note(runs, content, start..end, number);
         }
         at = end;
     }
-    false
+}
+
+/// Notes words of ASCII that stand twice: what the expression of their rule finds there, which looks back and takes its
+/// time.
+fn doubled_words(content: &[u8], number: u64, doubled: &mut Found) {
+    let letters = |at: usize| content[at..].iter().take_while(|byte| byte.is_ascii_alphabetic()).count();
+    let in_word = |at: usize| content.get(at).is_some_and(|byte| byte.is_ascii_alphanumeric() || *byte == b'_');
+    let mut at = 0;
+    while let Some(found) = content[at..].iter().position(u8::is_ascii_alphabetic) {
+        let start = at + found;
+        let len = letters(start);
+        let end = start + len;
+        let again = skip_blanks(content, end);
+        let whole = start == 0 || !in_word(start - 1);
+        let same = content.get(again..again + len).is_some_and(|word| word.eq_ignore_ascii_case(&content[start..end]));
+        at = end;
+        if whole && again > end && same && !in_word(again + len) {
+            at = again + len;
+            note(doubled, content, start..at, number);
+        }
+    }
 }
