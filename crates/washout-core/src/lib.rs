@@ -18,6 +18,7 @@ mod spell;
 mod stock;
 mod survey;
 mod text;
+mod trace;
 mod words;
 
 pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
@@ -31,7 +32,7 @@ pub use model::{
     Search, StockTarget, Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
     WordsTarget,
 };
-pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, Side};
+pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, PlacedChange, Side};
 pub use program::{Expectation, Program, RuleId, RuleName};
 pub use prove::Proof;
 pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, nearest, stop_word_languages, stop_words};
@@ -44,4 +45,5 @@ pub use survey::{
     Unusual, draft,
 };
 pub use text::{LineEnd, SizeCounter, TextSize};
+pub use trace::Step;
 pub use words::Hyphen;

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use clap::ArgMatches;
-use washout_core::{Program, ReadySet, Rule, RuleError, RuleSet};
+use washout_core::{Program, ReadySet, Rule, RuleError, RuleId, RuleSet, nearest};
 use washout_files::RuleFiles;
 
 use crate::args::RuleArgs;
@@ -19,6 +19,23 @@ pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<(Program, V
         return Err(Trouble::Usage(message.to_owned()));
     }
     Ok((program, sets))
+}
+
+/// The rule a command line means by its number, or by its label.
+pub(crate) fn named_rule(program: &Program, text: &str) -> Result<RuleId, Trouble> {
+    let names = program.names();
+    let found = names.iter().position(|name| name.number == text);
+    if let Some(index) = found.or_else(|| names.iter().position(|name| name.caption == text)) {
+        return Ok(RuleId(index));
+    }
+    let all: Vec<&str> = names.iter().flat_map(|name| [name.number.as_str(), name.caption.as_str()]).collect();
+    let near = nearest(text, all.iter().copied()).map_or_else(String::new, |near| format!("; did you mean `{near}`?"));
+    let numbers = match names {
+        [only] => only.number.clone(),
+        [first, .., last] => format!("{} to {}", first.number, last.number),
+        [] => "none".to_owned(),
+    };
+    Err(Trouble::Usage(format!("there is no rule `{}`{near}\nRules that are on: {numbers}", shown(text))))
 }
 
 /// Reads all rules that were given, in the order they were given.

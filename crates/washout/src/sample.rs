@@ -1,10 +1,16 @@
-//! The start of a text, to look at what rules make of it.
+//! A small text to look at: the start of a file, some of its lines, or what was typed.
 
 use std::fs::File;
-use std::io::{self, Read};
+use std::io::{self, BufRead, BufReader, IsTerminal, Read};
+use std::ops::RangeInclusive;
 use std::path::Path;
 
 use washout_core::Sample;
+
+use crate::args::SampleArgs;
+use crate::exit::Trouble;
+use crate::show::command_line::typed_with;
+use crate::show::visible::{shown, shown_path};
 
 /// How much of a sample is looked at, in bytes.
 const SAMPLE: u64 = 256 << 10;
@@ -17,4 +23,82 @@ pub(crate) fn sample(path: &Path) -> io::Result<Sample> {
         text.truncate(text.iter().rposition(|byte| *byte == b'\n').map_or(text.len(), |end| end + 1));
     }
     Ok(Sample { name: path.to_string_lossy().into_owned(), text })
+}
+
+/// The sample a command line names: `--text`, `FILE`, `FILE:12`, `FILE:10..20`, or standard input.
+pub(crate) fn named(args: &SampleArgs) -> Result<Sample, Trouble> {
+    match (&args.text, &args.place) {
+        (Some(text), None) => Ok(Sample { name: "the text".to_owned(), text: text.clone().into_bytes() }),
+        (_, Some(place)) if place != "-" => at_place(place),
+        _ => from_stdin(),
+    }
+}
+
+fn from_stdin() -> Result<Sample, Trouble> {
+    if io::stdin().is_terminal() {
+        return Err(Trouble::Usage(format!(
+            "no text given\nName a line of a file, or type the text:\n  {}\n  {}",
+            typed_with("FILE:12"),
+            typed_with("--text 'some text'")
+        )));
+    }
+    let mut text = Vec::new();
+    let read = io::stdin().lock().take(SAMPLE).read_to_end(&mut text);
+    read.map_err(|error| Trouble::Usage(format!("standard input cannot be read: {error}")))?;
+    Ok(Sample { name: "standard input".to_owned(), text })
+}
+
+/// `FILE`, `FILE:12` or `FILE:10..20`.
+pub(crate) fn at_place(place: &str) -> Result<Sample, Trouble> {
+    let failed = |error| Trouble::Usage(format!("{} cannot be read: {error}", shown(place)));
+    let split = place.rsplit_once(':').and_then(|(file, lines)| Some((file, line_range(lines)?)));
+    match split {
+        // A file whose name ends like a place is still a file.
+        Some((file, lines)) if !Path::new(place).exists() => {
+            let failed = |error| Trouble::Usage(format!("{} cannot be read: {error}", shown_path(Path::new(file))));
+            let text = lines_of(Path::new(file), &lines).map_err(failed)?;
+            if text.is_empty() {
+                let message = format!("{} has no line {}", shown_path(Path::new(file)), lines.start());
+                return Err(Trouble::Usage(message));
+            }
+            Ok(Sample { name: place.to_owned(), text })
+        }
+        _ => sample(Path::new(place)).map_err(failed),
+    }
+}
+
+/// `12` or `10..20`, from 1, both ends included.
+fn line_range(lines: &str) -> Option<RangeInclusive<u64>> {
+    let number = |text: &str| text.parse::<u64>().ok().filter(|number| *number > 0);
+    match lines.split_once("..") {
+        Some((first, last)) => {
+            let (first, last) = (number(first)?, number(last)?);
+            (first <= last).then_some(first..=last)
+        }
+        None => number(lines).map(|line| line..=line),
+    }
+}
+
+/// Some lines of a file with their line ends (LF, CRLF or a lone CR). The file is read only so far.
+fn lines_of(path: &Path, wanted: &RangeInclusive<u64>) -> io::Result<Vec<u8>> {
+    let mut reader = BufReader::new(File::open(path)?);
+    let (mut text, mut number, mut stretch) = (Vec::new(), 1, Vec::new());
+    while number <= *wanted.end() {
+        stretch.clear();
+        if reader.read_until(b'\n', &mut stretch)? == 0 {
+            break;
+        }
+        let mut rest = &stretch[..];
+        while !rest.is_empty() {
+            let end = rest.iter().position(|byte| matches!(byte, b'\n' | b'\r')).unwrap_or(rest.len());
+            let line_end = if rest[end..].starts_with(b"\r\n") { 2 } else { usize::from(end < rest.len()) };
+            let (line, behind) = rest.split_at(end + line_end);
+            if wanted.contains(&number) {
+                text.extend_from_slice(line);
+            }
+            number += 1;
+            rest = behind;
+        }
+    }
+    Ok(text)
 }

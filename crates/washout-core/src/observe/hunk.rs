@@ -41,6 +41,8 @@ pub struct Piece {
     pub bytes: Vec<u8>,
     /// Bytes of the same line that were left out before these, since nothing changed there.
     pub omitted: u64,
+    /// The same in characters.
+    pub omitted_chars: u64,
 }
 
 /// The smallest stretch of whole lines that changed without touching the lines around it.
@@ -205,7 +207,7 @@ impl Open {
         self.shown += bytes.len();
         match self.pieces.last_mut() {
             Some(last) if last.side == side => last.bytes.extend_from_slice(bytes),
-            _ => self.pieces.push(Piece { side, bytes: bytes.to_vec(), omitted: 0 }),
+            _ => self.pieces.push(Piece { side, bytes: bytes.to_vec(), omitted: 0, omitted_chars: 0 }),
         }
         if let (Side::Kept, Detail::Around { context }) = (side, detail) {
             self.shorten_last(context);
@@ -227,13 +229,15 @@ impl Open {
         // What follows text that was left out already has no head to keep.
         let head = if last.omitted > 0 && start == 0 { 0 } else { head };
         let omitted = (tail - head) as u64;
+        let omitted_chars = bytecount::num_chars(&last.bytes[head..]) as u64;
         self.shown -= tail - head;
         last.bytes.truncate(head);
         if head == 0 {
             last.bytes = rest;
             last.omitted += omitted;
+            last.omitted_chars += omitted_chars;
         } else {
-            self.pieces.push(Piece { side: Side::Kept, bytes: rest, omitted });
+            self.pieces.push(Piece { side: Side::Kept, bytes: rest, omitted, omitted_chars });
         }
     }
 }

@@ -2,9 +2,11 @@
 
 mod hunk;
 mod lineage;
+mod placed;
 
 pub use hunk::{Detail, Hunk, Piece, Side};
 pub use lineage::Lineage;
+pub use placed::PlacedChange;
 
 use crate::program::RuleId;
 

@@ -21,6 +21,8 @@ mod tabs;
 
 pub(crate) use op::{Judged, Op, OpState, Surroundings};
 
+use std::ops::Range;
+
 use crate::engine::{Outcome, RunError, Washer};
 use crate::guard::Guard;
 use crate::model::{Count, FlatRule, RuleSet, Verb, flat};
@@ -76,6 +78,24 @@ impl Program {
             program.names.push(RuleName { number, caption: rule.caption() });
         }
         program
+    }
+
+    /// Some of the rules, in their order. They keep their names; their ids count from 0 again.
+    ///
+    /// # Panics
+    /// If there are fewer rules.
+    #[must_use]
+    pub fn part(&self, rules: Range<usize>) -> Self {
+        let moved = |id: RuleId| rules.contains(&id.0).then(|| RuleId(id.0 - rules.start));
+        let expectations = self.expectations.iter();
+        Self {
+            ops: self.ops[rules.clone()].to_vec(),
+            names: self.names[rules.clone()].to_vec(),
+            drops_bom: self.drops_bom.and_then(moved),
+            expectations: expectations
+                .filter_map(|expected| Some(Expectation { rule: moved(expected.rule)?, ..*expected }))
+                .collect(),
+        }
     }
 
     /// What a rule has to see to do its work, in words.

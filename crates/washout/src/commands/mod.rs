@@ -4,6 +4,8 @@ pub(crate) mod clean;
 pub(crate) mod demo;
 pub(crate) mod explain;
 pub(crate) mod schema;
+pub(crate) mod spellout;
 pub(crate) mod stock;
 pub(crate) mod survey;
 pub(crate) mod test;
+pub(crate) mod trace;

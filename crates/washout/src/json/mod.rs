@@ -2,7 +2,9 @@
 //!
 //! Paths and texts that are no valid UTF-8 have U+FFFD in place of what is broken.
 
+pub(crate) mod spellout;
 pub(crate) mod survey;
+pub(crate) mod trace;
 
 use std::io::{self, Write};
 use std::path::Path;

@@ -2,6 +2,7 @@
 
 use std::io::{self, Write};
 
+use anstyle::Style;
 use similar::{DiffOp, capture_diff_slices};
 
 use super::hunk::{MARGIN, margin};
@@ -34,12 +35,17 @@ impl Difference {
     }
 
     pub(crate) fn draw(&self, columns: usize, out: &mut impl Write) -> io::Result<()> {
+        self.draw_as(("wanted", "got"), columns, out)
+    }
+
+    /// With other words for the two sides, six columns wide at most.
+    pub(crate) fn draw_as(&self, words: (&str, &str), columns: usize, out: &mut impl Write) -> io::Result<()> {
         for (number, place) in self.places.iter().enumerate() {
             if number > 0 {
                 writeln!(out)?;
             }
             for index in 0..place.wanted.len().max(place.got.len()) {
-                place.draw_line(index, columns.saturating_sub(MARGIN), out)?;
+                place.draw_line(index, words, columns.saturating_sub(MARGIN), out)?;
             }
         }
         Ok(())
@@ -48,7 +54,7 @@ impl Difference {
 
 impl Place {
     /// The wanted and the got line of the same place, each with what the other has not underlined.
-    fn draw_line(&self, index: usize, columns: usize, out: &mut impl Write) -> io::Result<()> {
+    fn draw_line(&self, index: usize, words: (&str, &str), columns: usize, out: &mut impl Write) -> io::Result<()> {
         let (wanted, got) = (self.wanted.get(index), self.got.get(index));
         let drawn = |line: Option<&Vec<u8>>| line.map(|line| draw(line)).unwrap_or_default();
         let (wanted_glyphs, got_glyphs) = (drawn(wanted), drawn(got));
@@ -58,10 +64,10 @@ impl Place {
         let tail = tails.take_while(|(one, other)| same(one, other)).count();
         let number = (self.line + index) as u64;
         if wanted.is_some() {
-            row(Some(number), "wanted", &wanted_glyphs, head, tail, columns, out)?;
+            row(Some(number), (words.0, "^", NEW), &wanted_glyphs, head, tail, columns, out)?;
         }
         if got.is_some() {
-            row(wanted.is_none().then_some(number), "got", &got_glyphs, head, tail, columns, out)?;
+            row(wanted.is_none().then_some(number), (words.1, "×", GONE), &got_glyphs, head, tail, columns, out)?;
         }
         Ok(())
     }
@@ -69,14 +75,13 @@ impl Place {
 
 fn row(
     line: Option<u64>,
-    word: &str,
+    (word, sign, style): (&str, &str, Style),
     glyphs: &[Glyph],
     head: usize,
     tail: usize,
     columns: usize,
     out: &mut impl Write,
 ) -> io::Result<()> {
-    let (sign, style) = if word == "wanted" { ("^", NEW) } else { ("×", GONE) };
     let width = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.width).sum::<usize>();
     let text = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.text.as_str()).collect::<String>();
     let (before, rest) = glyphs.split_at(head);

@@ -20,6 +20,7 @@ const LEAD: usize = 24;
 pub(crate) struct HunkDrawer<'n> {
     names: &'n [RuleName],
     text_columns: usize,
+    names_rules: bool,
 }
 
 /// One line of one side.
@@ -38,7 +39,12 @@ struct Cell {
 
 impl<'n> HunkDrawer<'n> {
     pub(crate) fn new(names: &'n [RuleName], columns: usize) -> Self {
-        Self { names, text_columns: columns.saturating_sub(MARGIN).max(20) }
+        Self { names, text_columns: columns.saturating_sub(MARGIN).max(20), names_rules: true }
+    }
+
+    /// Does not say which rule it was: all changes are by one.
+    pub(crate) fn without_rules(names: &'n [RuleName], columns: usize) -> Self {
+        Self { names_rules: false, ..Self::new(names, columns) }
     }
 
     /// What a rule is called.
@@ -99,7 +105,11 @@ impl<'n> HunkDrawer<'n> {
             return Ok(1);
         }
         let rules = self.rules(&line.cells);
-        let told = if rules.iter().all(|rule| named.contains(rule)) { String::new() } else { rule_words(&rules) };
+        let told = if !self.names_rules || rules.iter().all(|rule| named.contains(rule)) {
+            String::new()
+        } else {
+            rule_words(&rules)
+        };
         view.write_marks(&told, self.text_columns, out)?;
         Ok(2)
     }

@@ -1,0 +1,130 @@
+//! The changes of a hunk one by one, with the place of each.
+
+use super::hunk::{Hunk, Side};
+use crate::program::RuleId;
+
+/// A change and where it is in the text before.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PlacedChange {
+    /// The line, from 1.
+    pub line: u64,
+    /// The character of the line, from 1. What is no valid UTF-8 counts as in [`TextSize`](crate::TextSize).
+    pub column: u64,
+    /// The rule that had the last word.
+    pub rule: RuleId,
+    /// What went.
+    pub before: Vec<u8>,
+    /// What came.
+    pub after: Vec<u8>,
+}
+
+impl Hunk {
+    /// The changes in it: what went and what came in its place, by one rule, is one.
+    pub fn changes(&self) -> Vec<PlacedChange> {
+        let mut changes: Vec<PlacedChange> = Vec::new();
+        let mut at = Position { line: self.first_line, column: 1, after_cr: false };
+        // Whether the last change may still go on: nothing unchanged has come since.
+        let mut open = false;
+        for piece in &self.pieces {
+            at.column += piece.omitted_chars;
+            let Some(rule) = piece.side.rule() else {
+                at.pass(&piece.bytes);
+                open = false;
+                continue;
+            };
+            let goes_on = open && changes.last().is_some_and(|last| last.rule == rule);
+            if !goes_on {
+                at.settle(&piece.bytes);
+                let Position { line, column, .. } = at;
+                changes.push(PlacedChange { line, column, rule, before: Vec::new(), after: Vec::new() });
+                open = true;
+            }
+            let Some(change) = changes.last_mut() else { continue };
+            if let Side::Removed(_) = piece.side {
+                change.before.extend_from_slice(&piece.bytes);
+                at.pass(&piece.bytes);
+            } else {
+                change.after.extend_from_slice(&piece.bytes);
+            }
+        }
+        changes
+    }
+}
+
+/// A place in the text before.
+struct Position {
+    line: u64,
+    column: u64,
+    /// A CR has come: if no LF follows, it was a line end.
+    after_cr: bool,
+}
+
+impl Position {
+    fn settle(&mut self, next: &[u8]) {
+        if self.after_cr && next.first() != Some(&b'\n') {
+            self.next_line();
+        }
+    }
+
+    fn next_line(&mut self) {
+        *self = Self { line: self.line + 1, column: 1, after_cr: false };
+    }
+
+    fn pass(&mut self, bytes: &[u8]) {
+        self.settle(bytes);
+        let mut rest = bytes;
+        while let Some(end) = memchr::memchr2(b'\n', b'\r', rest) {
+            self.column += bytecount::num_chars(&rest[..end]) as u64;
+            let (is_cr, next) = (rest[end] == b'\r', rest.get(end + 1));
+            rest = &rest[end + 1..];
+            if !is_cr || next.is_some_and(|next| *next != b'\n') {
+                self.next_line();
+            } else {
+                self.after_cr = true;
+                self.column += 1;
+            }
+        }
+        self.column += bytecount::num_chars(rest) as u64;
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::model::RuleSet;
+    use crate::observe::{Detail, Lineage};
+    use crate::program::Program;
+
+    fn told(rules: &str, text: &str) -> Vec<(u64, u64, usize, String, String)> {
+        let program = Program::compile([&RuleSet::read("set", rules).expect("good rules")]);
+        let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
+        let mut result = Vec::new();
+        washer.push(text.as_bytes(), &mut result).and_then(|()| washer.finish(&mut result)).expect("plain rules");
+        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+        let changes = washer.into_observer().finish().into_iter().flat_map(|hunk| hunk.changes());
+        changes
+            .map(|change| (change.line, change.column, change.rule.0, text(&change.before), text(&change.after)))
+            .collect()
+    }
+
+    #[test]
+    fn changes_stand_where_they_are_in_the_text_before() {
+        let change = |line, column, rule, before: &str, after: &str| (line, column, rule, before.into(), after.into());
+        let rules = "[[rule]]\nreplace = { text = 'fog', with = 'mist' }\n[[rule]]\nremove = { chars = '#\\r' }\n\
+                     [[rule]]\njoin_lines = {}\n";
+        assert_eq!(
+            told(rules, "a\n\né fog#\nfog\n\nx\r\ny#\n"),
+            [
+                change(3, 3, 0, "fog", "mist"),
+                change(3, 6, 1, "#", ""),
+                change(3, 7, 2, "\n", " "),
+                change(4, 1, 0, "fog", "mist"),
+                change(6, 2, 2, "\r\n", " "),
+                change(7, 2, 1, "#", ""),
+            ]
+        );
+        assert_eq!(
+            told("[[rule]]\nremove.chars = '#'", "a\r#b\r\n#\n"),
+            [change(2, 1, 0, "#", ""), change(3, 1, 0, "#", "")]
+        );
+    }
+}

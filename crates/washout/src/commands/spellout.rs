@@ -1,0 +1,352 @@
+//! `washout spellout`
+
+use std::io::{self, Write};
+
+use clap::ArgMatches;
+use comfy_table::Cell;
+use similar::{Algorithm, DiffOp, capture_diff_slices};
+use unicode_segmentation::UnicodeSegmentation;
+use washout_core::{
+    Detail, Lineage, Program, RuleId, RuleName, RuleSet, Sample, Side, Surveyed, class_of, classes_of, describe,
+};
+
+use super::clean::buffered_stdout;
+use crate::args::SpelloutArgs;
+use crate::exit::{Exit, Trouble};
+use crate::json;
+use crate::rules;
+use crate::sample;
+use crate::show::number::counted;
+use crate::show::screen::Screen;
+use crate::show::style::{FILE, QUIET, STRONG};
+use crate::show::table::{right, table, trimmed};
+use crate::show::visible::{Look, glyphs, shown};
+
+/// One character of a text, spelled out.
+#[derive(Clone, Debug)]
+pub(crate) struct Spelled {
+    pub(crate) character: Surveyed,
+    /// From 1, on its line.
+    pub(crate) column: usize,
+    /// From 1.
+    pub(crate) line: usize,
+    pub(crate) bytes: Vec<u8>,
+    /// Whether it is seen together with the character before it.
+    pub(crate) joins: bool,
+    /// Where it starts, in bytes.
+    pub(crate) at: usize,
+}
+
+/// Runs the command.
+pub(crate) fn run(args: &SpelloutArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
+    let program = if args.rules.is_empty() { None } else { Some(rules::program(&args.rules, given)?.0) };
+    let sample = sample::named(&args.sample)?;
+    let mut out = buffered_stdout();
+    if let Some(other) = &args.against {
+        let other = other_text(other)?;
+        if args.json {
+            json::write(&json::spellout::difference(&sample, &other), &mut out)?;
+        } else {
+            compare(&sample, &other, &mut out)?;
+        }
+    } else {
+        let takers = match &program {
+            Some(program) => Some(takers(program, &sample.text)?),
+            None => None,
+        };
+        let names = program.as_ref().map(Program::names).unwrap_or_default();
+        if args.json {
+            json::write(&json::spellout::value(&sample, takers.as_deref(), names), &mut out)?;
+        } else {
+            draw(&sample, takers.as_deref(), names, &mut out)?;
+        }
+    }
+    out.flush()?;
+    Ok(Exit::Done)
+}
+
+/// A text to compare with: a place in a file if there is such a file, else the text itself.
+fn other_text(text: &str) -> Result<Sample, Trouble> {
+    let file = text.rsplit_once(':').map_or(text, |(file, _)| file);
+    if std::path::Path::new(file).is_file() || std::path::Path::new(text).is_file() {
+        return sample::at_place(text);
+    }
+    Ok(Sample { name: "the other text".to_owned(), text: text.as_bytes().to_vec() })
+}
+
+/// The characters of a text in order.
+pub(crate) fn spelled(text: &[u8]) -> Vec<Spelled> {
+    let mut all = Vec::new();
+    let (mut at, mut line, mut column) = (0, 1, 1);
+    let mut push = |character, bytes: &[u8], joins, next: Option<&u8>| {
+        all.push(Spelled { character, column, line, bytes: bytes.to_vec(), joins, at });
+        at += bytes.len();
+        column += 1;
+        if bytes == b"\n" || (bytes == b"\r" && next != Some(&b'\n')) {
+            (line, column) = (line + 1, 1);
+        }
+    };
+    let mut seen = 0;
+    for chunk in text.utf8_chunks() {
+        for cluster in chunk.valid().graphemes(true) {
+            for (index, character) in cluster.chars().enumerate() {
+                seen += character.len_utf8();
+                let bytes = &mut [0; 4];
+                let bytes = character.encode_utf8(bytes).as_bytes();
+                push(Surveyed::Char(character), bytes, index > 0 && cluster != "\r\n", text.get(seen));
+            }
+        }
+        for byte in chunk.invalid() {
+            seen += 1;
+            push(Surveyed::Broken(*byte), &[*byte], false, text.get(seen));
+        }
+    }
+    all
+}
+
+/// By byte of the text: the rule that takes it.
+fn takers(program: &Program, text: &[u8]) -> Result<Vec<Option<RuleId>>, Trouble> {
+    let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
+    let mut result = Vec::new();
+    let washed = washer.push(text, &mut result).and_then(|()| washer.finish(&mut result));
+    washed.map_err(|error| Trouble::Usage(error.to_string()))?;
+    let mark = if text.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
+    let starts = line_starts(text, mark);
+    let mut takers = vec![None; text.len()];
+    for hunk in washer.into_observer().finish() {
+        let line = usize::try_from(hunk.first_line - 1).unwrap_or(usize::MAX);
+        let mut at = starts.get(line).copied().unwrap_or(text.len());
+        for piece in hunk.pieces.iter().filter(|piece| !matches!(piece.side, Side::Put(_))) {
+            let end = at + piece.bytes.len();
+            takers.get_mut(at..end).into_iter().flatten().for_each(|taker| *taker = piece.side.rule());
+            at = end;
+        }
+    }
+    Ok(takers)
+}
+
+/// Where lines start, in bytes.
+fn line_starts(text: &[u8], first: usize) -> Vec<usize> {
+    let mut starts = vec![first];
+    for (at, byte) in text.iter().enumerate().skip(first) {
+        if *byte == b'\n' || (*byte == b'\r' && text.get(at + 1) != Some(&b'\n')) {
+            starts.push(at + 1);
+        }
+    }
+    starts
+}
+
+/// What is drawn for a character; nothing for one that has no picture.
+fn picture(character: Surveyed) -> String {
+    match character {
+        Surveyed::Char(character) => {
+            let mut bytes = [0; 4];
+            let drawn = glyphs(character.encode_utf8(&mut bytes).as_bytes(), Look::Close).remove(0).text;
+            if drawn.starts_with('⟨') { String::new() } else { drawn }
+        }
+        Surveyed::Broken(_) => String::new(),
+    }
+}
+
+pub(crate) fn code(character: Surveyed) -> String {
+    match character {
+        Surveyed::Char(character) => format!("U+{:04X}", u32::from(character)),
+        Surveyed::Broken(_) => "broken".to_owned(),
+    }
+}
+
+pub(crate) fn name(character: Surveyed) -> String {
+    match character {
+        Surveyed::Char(character) => describe(character),
+        Surveyed::Broken(byte) => format!("byte {byte:02X}, no valid UTF-8"),
+    }
+}
+
+pub(crate) fn class(character: Surveyed) -> &'static str {
+    match character {
+        Surveyed::Char(character) => class_of(character),
+        Surveyed::Broken(_) => "broken",
+    }
+}
+
+/// Every class a rule could name for it.
+pub(crate) fn classes(character: Surveyed) -> Vec<&'static str> {
+    match character {
+        Surveyed::Char(character) => classes_of(character),
+        Surveyed::Broken(_) => vec!["broken"],
+    }
+}
+
+fn hex(bytes: &[u8]) -> String {
+    bytes.iter().map(|byte| format!("{byte:02X}")).collect::<Vec<_>>().join(" ")
+}
+
+fn sizes(text: &[u8], spelled: &[Spelled]) -> String {
+    let seen = spelled.iter().filter(|spelled| !spelled.joins).count();
+    let plain = counted(spelled.len() as u64, "character");
+    let bytes = counted(text.len() as u64, "byte");
+    if seen == spelled.len() { format!("{plain}, {bytes}") } else { format!("{plain}, {bytes}; seen as {seen}") }
+}
+
+fn draw(
+    sample: &Sample,
+    takers: Option<&[Option<RuleId>]>,
+    names: &[RuleName],
+    out: &mut impl Write,
+) -> io::Result<()> {
+    let all = spelled(&sample.text);
+    writeln!(out, "{FILE}{}{FILE:#}  {}\n", shown(&sample.name), sizes(&sample.text, &all))?;
+    let lines = all.last().is_some_and(|last| last.line > 1);
+    let mut table = table(Screen::of_stdout().columns.min(140));
+    let mut header = vec![
+        right("place"),
+        Cell::new("code"),
+        Cell::new(""),
+        Cell::new("name"),
+        Cell::new("class"),
+        Cell::new("bytes"),
+    ];
+    header.extend(takers.map(|_| Cell::new("taken by")));
+    table.set_header(header);
+    for spelled in &all {
+        let mark = if spelled.joins { "+" } else { "" };
+        let place = if lines {
+            format!("{mark}{}:{}", spelled.line, spelled.column)
+        } else {
+            format!("{mark}{}", spelled.column)
+        };
+        let mut row = vec![
+            right(place),
+            Cell::new(code(spelled.character)),
+            Cell::new(picture(spelled.character)),
+            Cell::new(name(spelled.character)),
+            Cell::new(class(spelled.character)),
+            Cell::new(hex(&spelled.bytes)),
+        ];
+        row.extend(takers.map(|takers| {
+            let taker = takers[spelled.at].map(|rule| &names[rule.0]);
+            Cell::new(
+                taker.map_or_else(String::new, |name| format!("{}  {}", shown(&name.number), shown(&name.caption))),
+            )
+        }));
+        table.add_row(row);
+    }
+    writeln!(out, "{}", trimmed(&table))?;
+    if all.iter().any(|spelled| spelled.joins) {
+        writeln!(out, "\n{QUIET}+ seen together with the character before it{QUIET:#}")?;
+    }
+    Ok(())
+}
+
+/// Stretches of two texts that differ.
+pub(crate) struct Stretch {
+    pub(crate) one: Vec<Spelled>,
+    pub(crate) other: Vec<Spelled>,
+}
+
+/// Where two texts differ, character by character.
+pub(crate) fn differences(one: &[u8], other: &[u8]) -> Vec<Stretch> {
+    let (one, other) = (spelled(one), spelled(other));
+    let keys = |all: &[Spelled]| all.iter().map(|spelled| spelled.bytes.clone()).collect::<Vec<_>>();
+    let ops = capture_diff_slices(Algorithm::Myers, &keys(&one), &keys(&other));
+    let stretch = |op: DiffOp| {
+        let (old, new) = (op.old_range(), op.new_range());
+        (!matches!(op, DiffOp::Equal { .. })).then(|| Stretch { one: one[old].to_vec(), other: other[new].to_vec() })
+    };
+    ops.into_iter().filter_map(stretch).collect()
+}
+
+/// What makes two texts the same, if a rule of one line does.
+pub(crate) fn made_same_by(one: &[u8], other: &[u8]) -> Option<&'static str> {
+    const RULES: &[&str] = &[
+        "remove.class = \"invisible\"",
+        "normalize.form = \"NFC\"",
+        "normalize.form = \"NFKC\"",
+        "replace = { class = \"odd-space\", with = \" \" }",
+        "replace = { class = \"double-quote\", with = '\"' }",
+        "replace = { class = \"single-quote\", with = \"'\" }",
+        "replace = { class = \"dash\", with = \"-\" }",
+        "line_ends.to = \"lf\"",
+        "trim = {}",
+        "recase.to = \"lower\"",
+        "plain_letters = true",
+    ];
+    RULES.iter().copied().find(|rule| {
+        let program = RuleSet::read_one_rule("rule", rule).map(|set| Program::compile([&set]));
+        let washed = |text: &[u8]| {
+            let program = program.as_ref().ok()?;
+            program.apply(text).ok().map(|outcome| outcome.into_text().into_owned())
+        };
+        washed(one).is_some_and(|one| washed(other).is_some_and(|other| one == other))
+    })
+}
+
+fn compare(one: &Sample, other: &Sample, out: &mut impl Write) -> io::Result<()> {
+    let sides = [("one", one), ("two", other)];
+    for (word, sample) in sides {
+        let line: String = glyphs(&sample.text, Look::Text).into_iter().map(|glyph| glyph.text).collect();
+        let sizes = sizes(&sample.text, &spelled(&sample.text));
+        writeln!(out, "{STRONG}{word}{STRONG:#}  {line}{QUIET}  {}, {sizes}{QUIET:#}", shown(&sample.name))?;
+    }
+    let stretches = differences(&one.text, &other.text);
+    if stretches.is_empty() {
+        return writeln!(out, "\n{STRONG}The same, to the byte{STRONG:#}");
+    }
+    writeln!(out, "\n{STRONG}They differ in {}{STRONG:#}\n", counted(stretches.len() as u64, "place"))?;
+    let mut table = table(Screen::of_stdout().columns.min(140));
+    table.set_header([
+        Cell::new("text"),
+        right("place"),
+        Cell::new("code"),
+        Cell::new(""),
+        Cell::new("name"),
+        Cell::new("class"),
+        Cell::new("bytes"),
+    ]);
+    for stretch in &stretches {
+        for (word, side) in [("one", &stretch.one), ("two", &stretch.other)] {
+            if side.is_empty() {
+                table.add_row([Cell::new(word), right(""), Cell::new("—"), Cell::new(""), Cell::new("nothing there")]);
+            }
+            for spelled in side {
+                table.add_row([
+                    Cell::new(word),
+                    right(spelled.column.to_string()),
+                    Cell::new(code(spelled.character)),
+                    Cell::new(picture(spelled.character)),
+                    Cell::new(name(spelled.character)),
+                    Cell::new(class(spelled.character)),
+                    Cell::new(hex(&spelled.bytes)),
+                ]);
+            }
+        }
+    }
+    writeln!(out, "{}", trimmed(&table))?;
+    if let Some(rule) = made_same_by(&one.text, &other.text) {
+        writeln!(out, "\nThis rule makes them the same:  {rule}")?;
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn places_count_characters_on_their_line_and_clusters_are_told() {
+        let all = spelled(b"a\r\ne\xCC\x81\xFF\rb");
+        let told: Vec<(usize, usize, bool, usize)> =
+            all.iter().map(|spelled| (spelled.line, spelled.column, spelled.joins, spelled.at)).collect();
+        let want = [
+            (1, 1, false, 0),
+            (1, 2, false, 1),
+            (1, 3, false, 2),
+            (2, 1, false, 3),
+            (2, 2, true, 4),
+            (2, 3, false, 6),
+            (2, 4, false, 7),
+            (3, 1, false, 8),
+        ];
+        assert_eq!(told, want);
+    }
+}
