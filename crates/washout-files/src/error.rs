@@ -87,6 +87,9 @@ pub enum FileError {
     /// Nobody may write to it.
     #[error("it is read-only")]
     ReadOnly,
+    /// Its changes cannot be kept until they are told.
+    #[error("its changes do not fit into a temporary file: {}", reason(.0))]
+    Record(#[source] io::Error),
     /// A folder could not be walked.
     #[error("{0}")]
     Walk(String),

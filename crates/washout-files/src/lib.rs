@@ -1,14 +1,16 @@
 //! Washing files: choosing them, streaming them through a program, and writing results so that nothing is lost.
 //!
-//! [`choose`] turns the paths a person named into a list of files. [`wash_all`] sends them through a program in
+//! [`choose`] turns the paths a person named into a list of files. [`Run::wash_all`] sends them through a program in
 //! parallel and hands the results over in the order of the list. What becomes of a result is the [`Aim`]: nothing
 //! (a preview), a copy in another folder, or the file itself.
 
 mod choose;
 mod error;
+mod first_lines;
 mod judge;
 mod meter;
 mod named;
+mod rewrite;
 mod run;
 mod survey;
 mod wash;
@@ -16,10 +18,12 @@ mod write;
 
 pub use choose::{Choice, Chosen, ChosenFile, Globs, choose};
 pub use error::{ChooseError, FileError};
+pub use first_lines::first_lines;
 pub use judge::{Unmet, judge, wash_stream_judged};
 pub use meter::Meter;
 pub use named::RuleFiles;
-pub use run::{Aim, FileReport, State, Stop, wash_all};
+pub use rewrite::{Decision, read_text, rewrite};
+pub use run::{Aim, FileReport, Run, State, Stop};
 pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};
-pub use wash::{Excerpt, Skip, StreamError, Washed, wash_stream};
+pub use wash::{Excerpt, Follow, Followed, Recorder, Skip, StreamError, Washed, wash_stream};
 pub use write::Stamp;

@@ -2,7 +2,7 @@
 
 use std::convert::Infallible;
 use std::panic::AssertUnwindSafe;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use rayon::prelude::*;
@@ -10,18 +10,16 @@ use washout_core::{NoObserver, Program};
 
 use crate::choose::ChosenFile;
 use crate::error::FileError;
+use crate::first_lines::LineLimit;
 use crate::meter::Meter;
-use crate::wash::{Excerpt, ExcerptObserver, Failed, Sink, Skip, Washed, read_chunk, wash};
+use crate::wash::{Failed, Follow, FollowObserver, Followed, Sink, Skip, Washed, read_chunk, wash};
 use crate::write::{CopySink, InPlaceSink, Source};
 
 /// What becomes of the results.
 #[derive(Clone, Debug)]
 pub enum Aim {
-    /// Nothing is written; the first changes of each file are kept to be shown.
-    Preview {
-        /// How many hunks of a file are kept.
-        hunks: usize,
-    },
+    /// Nothing is written.
+    Preview,
     /// Copies below this folder.
     Into {
         /// The folder.
@@ -45,8 +43,8 @@ pub struct FileReport {
 /// What became of a file.
 #[derive(Debug)]
 pub enum State {
-    /// The result differs (and is written, where that was the aim).
-    Changed(Washed, Option<Excerpt>),
+    /// The result differs (and is written, where that was the aim). A preview is always followed.
+    Changed(Washed, Option<Followed>),
     /// The result is the file as it is.
     Unchanged(Washed),
     /// It was left out.
@@ -80,40 +78,114 @@ impl Stop {
 /// the first reports come soon and that reports take little memory.
 pub(crate) const BATCH: usize = 64;
 
-/// Washes files in parallel on the current thread pool and hands the reports over in the order of the list.
-///
-/// Once `stop` is requested, files that have not been started are not, and have no report.
-pub fn wash_all(
-    program: &Program,
-    files: &[ChosenFile],
-    aim: &Aim,
-    stop: &Stop,
-    meter: &Meter,
-    mut report: impl FnMut(FileReport),
-) {
-    for batch in files.chunks(BATCH) {
-        let done: Vec<Option<FileReport>> = batch
-            .par_iter()
-            .with_max_len(1)
-            .map(|file| (!stop.is_requested()).then(|| wash_one_caught(program, file, aim, meter)))
-            .collect();
-        done.into_iter().flatten().for_each(&mut report);
+/// One run over many files.
+#[derive(Clone, Copy)]
+pub struct Run<'r> {
+    /// The rules.
+    pub program: &'r Program,
+    /// What becomes of the results.
+    pub aim: &'r Aim,
+    /// What is kept of the changes.
+    pub follow: Follow<'r>,
+    /// Only so many lines of each file, from its start; what follows them is not read.
+    pub first_lines: Option<u64>,
+    /// A request to stop.
+    pub stop: &'r Stop,
+    /// Counts what has been done.
+    pub meter: &'r Meter,
+}
+
+impl Run<'_> {
+    /// Washes files in parallel on the current thread pool and hands the reports over in the order of the list.
+    ///
+    /// Once `stop` is requested, files that have not been started are not, and have no report.
+    pub fn wash_all(&self, files: &[ChosenFile], mut report: impl FnMut(FileReport)) {
+        for batch in files.chunks(BATCH) {
+            let done: Vec<Option<FileReport>> = batch
+                .par_iter()
+                .with_max_len(1)
+                .map(|file| (!self.stop.is_requested()).then(|| Job { run: *self, file }.wash_caught()))
+                .collect();
+            done.into_iter().flatten().for_each(&mut report);
+        }
     }
 }
 
-/// A fault in one file must not take the others with it. What it was writing is a temporary file, which is removed.
-fn wash_one_caught(program: &Program, file: &ChosenFile, aim: &Aim, meter: &Meter) -> FileReport {
-    let washed = std::panic::catch_unwind(AssertUnwindSafe(|| wash_one(program, file, aim, meter)));
-    meter.file_done();
-    let state = washed.unwrap_or(Err(FileError::Fault)).unwrap_or_else(State::Failed);
-    FileReport { path: file.path.clone(), state }
+/// The work on one file.
+struct Job<'j> {
+    run: Run<'j>,
+    file: &'j ChosenFile,
 }
 
-fn wash_one(program: &Program, file: &ChosenFile, aim: &Aim, meter: &Meter) -> Result<State, FileError> {
-    match aim {
-        Aim::Preview { hunks } => preview(program, &file.path, *hunks, meter),
-        Aim::Into { folder, overwrite } => copy(program, file, folder, *overwrite, meter),
-        Aim::Write => write(program, file, meter),
+impl Job<'_> {
+    /// A fault in one file must not take the others with it. What it was writing is a temporary file, which is removed.
+    fn wash_caught(&self) -> FileReport {
+        let washed = std::panic::catch_unwind(AssertUnwindSafe(|| self.wash()));
+        self.run.meter.file_done();
+        let state = washed.unwrap_or(Err(FileError::Fault)).unwrap_or_else(State::Failed);
+        FileReport { path: self.file.path.clone(), state }
+    }
+
+    fn wash(&self) -> Result<State, FileError> {
+        let path = &self.file.path;
+        match self.run.aim {
+            Aim::Preview => {
+                let source = Source::open(path)?;
+                self.through(&source, || Ok(Nowhere), |Nowhere| Ok(None))
+            }
+            Aim::Into { folder, overwrite } => {
+                let source = Source::open(path)?;
+                self.refuse_changed(&source)?;
+                let copy = || CopySink::new(&source, &folder.join(&self.file.below), *overwrite);
+                self.through(&source, copy, |sink| sink.commit().map(|()| None))
+            }
+            Aim::Write => {
+                let source = Source::open_to_write(path)?;
+                self.refuse_changed(&source)?;
+                self.through(&source, || Ok(InPlaceSink::new(&source)), |sink| sink.commit().map(Some))
+            }
+        }
+    }
+
+    /// Reads, washes, and commits the result if nothing has failed. `commit` says whether the result differs, if it
+    /// knows.
+    fn through<S: Sink>(
+        &self,
+        source: &Source,
+        sink: impl FnOnce() -> Result<S, FileError>,
+        commit: impl FnOnce(S) -> Result<Option<bool>, FileError>,
+    ) -> Result<State, FileError>
+    where
+        FileError: From<S::Error>,
+    {
+        let Run { program, aim, follow, first_lines, meter, .. } = self.run;
+        let mut start = match start_of(source)? {
+            Ok(start) => start,
+            Err(skip) => return Ok(State::Skipped(skip)),
+        };
+        let mut limit = LineLimit::new(first_lines.unwrap_or(u64::MAX));
+        start.truncate(limit.take(&start));
+        meter.add(start.len());
+        let mut sink = sink()?;
+        let input = &mut limit.limiting(meter.counting(source.reader()));
+        let is_followed = matches!(aim, Aim::Preview) || follow.hunks > 0 || follow.record.is_some();
+        if !is_followed {
+            let washed = wash(program.washer(NoObserver), start, input, &mut sink);
+            let (washed, NoObserver) = washed.map_err(failed)?;
+            let differs = commit(sink)?.unwrap_or(washed.any_change());
+            return Ok(if differs { State::Changed(washed, None) } else { State::Unchanged(washed) });
+        }
+        let observer = FollowObserver::new(&self.file.path, program.names().len(), follow);
+        let (washed, observer) = wash(program.washer(observer), start, input, &mut sink).map_err(failed)?;
+        let followed = observer.finish().map_err(FileError::Record)?;
+        let differs = commit(sink)?.unwrap_or(followed.excerpt.differs());
+        Ok(if differs { State::Changed(washed, Some(followed)) } else { State::Unchanged(washed) })
+    }
+
+    /// A file that was judged must be the same when it is written.
+    fn refuse_changed(&self, source: &Source) -> Result<(), FileError> {
+        let same = self.file.stamp.is_none_or(|stamp| stamp == source.stamp());
+        if same { Ok(()) } else { Err(FileError::ChangedMeanwhile) }
     }
 }
 
@@ -130,61 +202,6 @@ fn failed<E: Into<FileError>>(failed: Failed<E>) -> FileError {
         Failed::Rule(error) => FileError::Rule(error),
         Failed::Give(error) => error.into(),
     }
-}
-
-fn preview(program: &Program, path: &Path, hunks: usize, meter: &Meter) -> Result<State, FileError> {
-    let source = Source::open(path)?;
-    let start = match start_of(&source)? {
-        Ok(start) => start,
-        Err(skip) => return Ok(State::Skipped(skip)),
-    };
-    meter.add(start.len());
-    let observer = ExcerptObserver::new(program.names().len(), hunks);
-    let (washed, observer) =
-        wash(program.washer(observer), start, &mut meter.counting(source.reader()), &mut Nowhere).map_err(failed)?;
-    let excerpt = observer.finish();
-    Ok(if excerpt.differs() { State::Changed(washed, Some(excerpt)) } else { State::Unchanged(washed) })
-}
-
-fn copy(
-    program: &Program,
-    file: &ChosenFile,
-    folder: &Path,
-    overwrite: bool,
-    meter: &Meter,
-) -> Result<State, FileError> {
-    let source = Source::open(&file.path)?;
-    refuse_changed(file, &source)?;
-    let start = match start_of(&source)? {
-        Ok(start) => start,
-        Err(skip) => return Ok(State::Skipped(skip)),
-    };
-    meter.add(start.len());
-    let mut sink = CopySink::new(&source, &folder.join(&file.below), overwrite)?;
-    let (washed, NoObserver) =
-        wash(program.washer(NoObserver), start, &mut meter.counting(source.reader()), &mut sink).map_err(failed)?;
-    sink.commit()?;
-    Ok(if washed.any_change() { State::Changed(washed, None) } else { State::Unchanged(washed) })
-}
-
-fn write(program: &Program, file: &ChosenFile, meter: &Meter) -> Result<State, FileError> {
-    let source = Source::open_to_write(&file.path)?;
-    refuse_changed(file, &source)?;
-    let start = match start_of(&source)? {
-        Ok(start) => start,
-        Err(skip) => return Ok(State::Skipped(skip)),
-    };
-    meter.add(start.len());
-    let mut sink = InPlaceSink::new(&source);
-    let (washed, NoObserver) =
-        wash(program.washer(NoObserver), start, &mut meter.counting(source.reader()), &mut sink).map_err(failed)?;
-    Ok(if sink.commit()? { State::Changed(washed, None) } else { State::Unchanged(washed) })
-}
-
-/// A file that was judged must be the same when it is written.
-fn refuse_changed(file: &ChosenFile, source: &Source) -> Result<(), FileError> {
-    let same = file.stamp.is_none_or(|stamp| stamp == source.stamp());
-    if same { Ok(()) } else { Err(FileError::ChangedMeanwhile) }
 }
 
 /// For results nobody wants to keep.

@@ -3,7 +3,7 @@
 use std::fs;
 
 use washout_core::{Program, RuleSet};
-use washout_files::{Aim, Choice, FileError, Meter, State, Stop, choose, judge, wash_all};
+use washout_files::{Aim, Choice, FileError, Follow, Meter, Run, State, Stop, choose, judge};
 
 #[test]
 fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
@@ -19,7 +19,16 @@ fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
     fs::write(desk.path().join("other.txt"), "##fog, and more\n").expect("a written file");
 
     let mut reports = Vec::new();
-    wash_all(&program, &chosen.files, &Aim::Write, &Stop::new(), &Meter::default(), |report| reports.push(report));
+    let (stop, meter) = (Stop::new(), Meter::default());
+    let run = Run {
+        program: &program,
+        aim: &Aim::Write,
+        follow: Follow::default(),
+        first_lines: None,
+        stop: &stop,
+        meter: &meter,
+    };
+    run.wash_all(&chosen.files, |report| reports.push(report));
     let [other, same] = &reports[..] else { panic!("{reports:?}") };
     assert!(matches!(other.state, State::Failed(FileError::ChangedMeanwhile)), "{other:?}");
     assert!(matches!(same.state, State::Changed(..)), "{same:?}");

@@ -3,7 +3,7 @@
 use std::num::NonZeroUsize;
 use std::path::PathBuf;
 
-use clap::{Args, Parser, Subcommand};
+use clap::{Args, Parser, Subcommand, ValueEnum};
 
 /// Washout cleans text.
 ///
@@ -22,6 +22,7 @@ pub(crate) struct Cli {
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
     Clean(CleanArgs),
+    Check(CheckArgs),
     Survey(SurveyArgs),
     Spellout(SpelloutArgs),
     Trace(TraceArgs),
@@ -64,9 +65,37 @@ pub(crate) struct CleanArgs {
     #[arg(long, help_heading = "What becomes of the result")]
     pub(crate) stdout: bool,
 
+    /// Print the changes as a patch (a unified diff)
+    #[arg(long, conflicts_with_all = ["write", "into", "stdout", "json", "report"], help_heading = "What becomes of the result")]
+    pub(crate) patch: bool,
+
+    /// With --write or --into: show each change, and ask whether to take it
+    #[arg(long, conflicts_with_all = ["stdout", "patch", "json", "report", "first"], help_heading = "What becomes of the result")]
+    pub(crate) ask: bool,
+
+    /// Also write a report: NAME.html for people, NAME.jsonl with a line for each change; may be given several times
+    #[arg(long, value_name = "FILE", conflicts_with = "stdout", help_heading = "What becomes of the result")]
+    pub(crate) report: Vec<PathBuf>,
+
     /// Show every change, not only the first of each file
     #[arg(long, help_heading = "What becomes of the result")]
     pub(crate) all: bool,
+
+    /// Print one JSON value for programs, instead of a preview
+    #[arg(long, conflicts_with = "stdout", help_heading = "What becomes of the result")]
+    pub(crate) json: bool,
+
+    /// Only the first N lines of each file, to try rules on large ones
+    #[arg(long, value_name = "N", conflicts_with_all = ["write", "into", "patch"], help_heading = "What becomes of the result")]
+    pub(crate) first: Option<u64>,
+
+    /// Only this rule, by number or label
+    #[arg(long, value_name = "RULE", conflicts_with = "up_to_rule", help_heading = "Rules, in the order given")]
+    pub(crate) only_rule: Option<String>,
+
+    /// No rule after this one, by number or label
+    #[arg(long, value_name = "RULE", help_heading = "Rules, in the order given")]
+    pub(crate) up_to_rule: Option<String>,
 
     #[command(flatten)]
     pub(crate) choice: ChoiceArgs,
@@ -135,6 +164,50 @@ pub(crate) struct ChoiceArgs {
     pub(crate) jobs: Option<NonZeroUsize>,
 }
 
+/// Find out whether rules would change anything: a gate for commits and builds
+///
+/// Nothing is changed. Each place is listed as `file:line:column` with the rule. Exit status 1 if there is any.
+#[derive(Args, Debug)]
+#[command(after_help = CHECK_EXAMPLES)]
+pub(crate) struct CheckArgs {
+    #[command(flatten)]
+    pub(crate) rules: RuleArgs,
+
+    /// Files and folders to check
+    #[arg(value_name = "PATH")]
+    pub(crate) paths: Vec<PathBuf>,
+
+    /// How the places are written
+    #[arg(long, value_enum, default_value_t = CheckFormat::Text)]
+    pub(crate) format: CheckFormat,
+
+    /// The same as --format json
+    #[arg(long, conflicts_with = "format")]
+    pub(crate) json: bool,
+
+    #[command(flatten)]
+    pub(crate) choice: ChoiceArgs,
+}
+
+/// How places are written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CheckFormat {
+    /// A line for each place: `file:line:column: rule`
+    Text,
+    /// One JSON value
+    Json,
+    /// SARIF 2.1.0, for programs that show findings in code
+    Sarif,
+}
+
+const CHECK_EXAMPLES: &str = "\
+Examples:
+  washout check -r ready:source-code src/                          list what would change
+  washout check -r ready:source-code src/ --format sarif > w.sarif for a build
+
+Exit status: 0 nothing would change, 1 something would, 2 the command line or a rule set is wrong,
+3 some files could not be read, 130 interrupted.";
+
 /// Tell what is in files: every unusual character, the line ends, and litter with the rule that takes it
 ///
 /// Unusual characters come with code point, Unicode name, class, count and first place. Litter is line numbers, time
@@ -158,6 +231,10 @@ pub(crate) struct SurveyArgs {
     /// Write the rules as a rule set, with a comment each
     #[arg(long, value_name = "FILE")]
     pub(crate) draft: Option<PathBuf>,
+
+    /// Also write a report: a page, NAME.html
+    #[arg(long, value_name = "FILE")]
+    pub(crate) report: Option<PathBuf>,
 
     /// Print one JSON value, for programs
     #[arg(long)]

@@ -6,8 +6,11 @@ mod exit;
 mod files;
 mod interrupt;
 mod json;
+mod out;
+mod report;
 mod rules;
 mod sample;
+mod sarif;
 mod show;
 
 use std::io::Write as _;
@@ -31,14 +34,16 @@ fn main() -> ExitCode {
         (Command::Spellout(args), Some(given)) => commands::spellout::run(args, given),
         (Command::Trace(args), Some(given)) => commands::trace::run(args, given),
         (Command::Explain(args), Some(given)) => commands::explain::run(args, given),
+        (Command::Check(args), Some(given)) => commands::check::run(args, given),
         (Command::Survey(args), _) => commands::survey::run(args),
         (Command::Test(args), _) => commands::test::run(args),
         (Command::Stock(args), _) => commands::stock::run(args),
         (Command::Schema, _) => commands::schema::run(),
         (Command::Demo(args), _) => commands::demo::run(args),
-        (Command::Clean(_) | Command::Spellout(_) | Command::Trace(_) | Command::Explain(_), None) => {
-            Ok(Exit::WrongUsage)
-        }
+        (
+            Command::Clean(_) | Command::Check(_) | Command::Spellout(_) | Command::Trace(_) | Command::Explain(_),
+            None,
+        ) => Ok(Exit::WrongUsage),
     };
     done.unwrap_or_else(|trouble| report(&trouble)).into()
 }

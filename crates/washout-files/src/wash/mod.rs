@@ -1,11 +1,13 @@
 //! One text through a program, in a stream.
 
 mod excerpt;
+mod follow;
 mod skip;
 mod stream;
 
 pub use excerpt::Excerpt;
-pub(crate) use excerpt::ExcerptObserver;
+pub(crate) use follow::FollowObserver;
+pub use follow::{Follow, Followed, Recorder};
 pub use skip::Skip;
 pub(crate) use stream::{Failed, Sink, read_chunk, wash};
 pub use stream::{StreamError, Washed, wash_stream};

@@ -5,12 +5,13 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use washout_core::{Program, RuleSet};
-use washout_files::{Aim, Choice, Chosen, Meter, State, choose, wash_all};
+use washout_files::{Aim, Choice, Chosen, Follow, Meter, Run, State, choose};
 
-use super::clean::{Job, buffered_stdout};
+use super::clean::Job;
 use crate::args::DemoArgs;
 use crate::exit::{Exit, Trouble};
 use crate::interrupt;
+use crate::out::buffered_stdout;
 use crate::show::command_line::{program_name, quoted};
 use crate::show::hunk::HunkDrawer;
 use crate::show::preview::{Amount, legend};
@@ -105,7 +106,13 @@ fn show_set(name: &str, folder: &Path, out: &mut impl Write) -> Result<(), Troub
     writeln!(out, "{STRONG}{file}{STRONG:#}  {}", set.title.as_deref().unwrap_or_default())?;
     writeln!(out, "{QUIET}{}{QUIET:#}\n", set.about.as_deref().unwrap_or_default())?;
     show_hunks(&program, &chosen, out)?;
-    let job = Job { program: &program, aim: Aim::Into { folder: cleaned, overwrite: false }, amount: Amount::Some };
+    let job = Job {
+        program: &program,
+        aim: Aim::Into { folder: cleaned, overwrite: false },
+        amount: Amount::Some,
+        first_lines: None,
+        json: false,
+    };
     let summary = job.wash(&chosen, interrupt::watch(), out)?;
     summary.draw(program.names(), Tense::Did, Screen::of_stdout(), out)?;
     writeln!(out)?;
@@ -117,8 +124,18 @@ fn show_hunks(program: &Program, chosen: &Chosen, out: &mut impl Write) -> io::R
     let drawer = HunkDrawer::new(program.names(), Screen::of_stdout().columns);
     let first = &chosen.files[..chosen.files.len().min(1)];
     let mut drawn = Ok(());
-    wash_all(program, first, &Aim::Preview { hunks: 40 }, interrupt::watch(), &Meter::default(), |report| {
-        let State::Changed(_, Some(mut excerpt)) = report.state else { return };
+    let meter = Meter::default();
+    let run = Run {
+        program,
+        aim: &Aim::Preview,
+        follow: Follow { hunks: 40, record: None },
+        first_lines: None,
+        stop: interrupt::watch(),
+        meter: &meter,
+    };
+    run.wash_all(first, |report| {
+        let State::Changed(_, Some(followed)) = report.state else { return };
+        let mut excerpt = followed.excerpt;
         excerpt.hunks.retain(|hunk| (1..=4).contains(&hunk.lines_before) && hunk.lines_after > 0);
         excerpt.hunks.sort_by_key(|hunk| (std::cmp::Reverse(hunk.rules().len()), hunk.first_line));
         excerpt.hunks.truncate(HUNKS);

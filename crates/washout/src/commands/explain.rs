@@ -6,9 +6,9 @@ use std::path::{Path, PathBuf};
 use clap::ArgMatches;
 use washout_core::{Caution, Explanation, PatternPiece, Program, ReadySet, RuleId, RuleSet, Sample, cautions, explain};
 
-use super::clean::buffered_stdout;
 use crate::args::ExplainArgs;
 use crate::exit::{Exit, Trouble};
+use crate::out::buffered_stdout;
 use crate::rules;
 use crate::sample::sample;
 use crate::show::number::counted;

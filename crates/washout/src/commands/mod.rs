@@ -1,5 +1,6 @@
 //! The commands, a module for each.
 
+pub(crate) mod check;
 pub(crate) mod clean;
 pub(crate) mod demo;
 pub(crate) mod explain;

@@ -2,8 +2,8 @@
 
 use std::io::Write;
 
-use super::clean::buffered_stdout;
 use crate::exit::{Exit, Trouble};
+use crate::out::buffered_stdout;
 
 /// Runs the command.
 pub(crate) fn run() -> Result<Exit, Trouble> {

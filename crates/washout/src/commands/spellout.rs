@@ -10,10 +10,10 @@ use washout_core::{
     Detail, Lineage, Program, RuleId, RuleName, RuleSet, Sample, Side, Surveyed, class_of, classes_of, describe,
 };
 
-use super::clean::buffered_stdout;
 use crate::args::SpelloutArgs;
 use crate::exit::{Exit, Trouble};
 use crate::json;
+use crate::out::buffered_stdout;
 use crate::rules;
 use crate::sample;
 use crate::show::number::counted;
@@ -225,13 +225,19 @@ fn draw(
         ];
         row.extend(takers.map(|takers| {
             let taker = takers[spelled.at].map(|rule| &names[rule.0]);
-            Cell::new(
-                taker.map_or_else(String::new, |name| format!("{}  {}", shown(&name.number), shown(&name.caption))),
-            )
+            Cell::new(taker.map_or_else(String::new, |name| format!("rule {}", shown(&name.number))))
         }));
         table.add_row(row);
     }
     writeln!(out, "{}", trimmed(&table))?;
+    let takes = |rule: usize| takers.is_some_and(|takers| takers.contains(&Some(RuleId(rule))));
+    let busy: Vec<&RuleName> = (0..names.len()).filter(|rule| takes(*rule)).map(|rule| &names[rule]).collect();
+    if !busy.is_empty() {
+        writeln!(out)?;
+    }
+    for name in busy {
+        writeln!(out, "{QUIET}rule {}{QUIET:#}  {}", shown(&name.number), shown(&name.caption))?;
+    }
     if all.iter().any(|spelled| spelled.joins) {
         writeln!(out, "\n{QUIET}+ seen together with the character before it{QUIET:#}")?;
     }

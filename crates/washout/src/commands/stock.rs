@@ -6,9 +6,9 @@ use washout_core::{
     NAMED_CLASSES, NamedClass, ReadySet, RuleSet, Stock, UNICODE_VERSION, nearest, stop_word_languages, stop_words,
 };
 
-use super::clean::buffered_stdout;
 use crate::args::StockArgs;
 use crate::exit::{Exit, Trouble};
+use crate::out::buffered_stdout;
 use crate::rules::ready_source;
 use crate::show::number::{counted, grouped};
 use crate::show::screen::Screen;

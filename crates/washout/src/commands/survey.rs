@@ -7,12 +7,13 @@ use std::path::{Path, PathBuf};
 use washout_core::{Detectors, Survey, Surveyor, draft};
 use washout_files::{Chosen, FilesSurvey, survey_all, survey_stream};
 
-use super::clean::{buffered_stdout, say_left};
 use crate::args::SurveyArgs;
 use crate::exit::{Exit, Trouble};
 use crate::files::chosen;
 use crate::interrupt;
 use crate::json;
+use crate::out::{buffered_stdout, say_left};
+use crate::report;
 use crate::show::command_line::typed_with;
 use crate::show::progress::Progress;
 use crate::show::screen::Screen;
@@ -21,17 +22,28 @@ use crate::show::visible::shown_path;
 
 /// Runs the command.
 pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
+    if let Some(path) = &args.report
+        && !matches!(report::Kind::of(path)?, report::Kind::Html)
+    {
+        return Err(Trouble::Usage("a report of a survey is a page: NAME.html".to_owned()));
+    }
     let found = found(args)?;
     let mut out = buffered_stdout();
     for (path, error) in &found.failed {
         say_left(path, error, &mut out)?;
     }
     let drafted = args.draft.as_ref().map(|path| write_draft(path, &found)).transpose()?;
+    if let Some(path) = &args.report {
+        report::write_whole(path, &report::survey::survey_page(&found, args.all_chars))?;
+    }
     if args.json {
         json::write(&json::survey::value(&found, args.all_chars), &mut out)?;
     } else {
         let page = Page { found: &found, every_character: args.all_chars, columns: Screen::of_stdout().columns };
         page.draw(&mut out)?;
+        if let Some(path) = &args.report {
+            writeln!(out, "\nThe report is in {}", shown_path(path))?;
+        }
         next_steps(args, drafted, &found, &mut out)?;
     }
     out.flush()?;

@@ -6,9 +6,9 @@ use std::path::PathBuf;
 use washout_core::{Proof, ReadySet, RuleSet};
 use washout_files::{Choice, Globs, choose};
 
-use super::clean::buffered_stdout;
 use crate::args::TestArgs;
 use crate::exit::{Exit, Trouble};
+use crate::out::buffered_stdout;
 use crate::rules::read_set;
 use crate::show::difference::Difference;
 use crate::show::number::counted;

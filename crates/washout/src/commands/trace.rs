@@ -5,10 +5,10 @@ use std::io::{self, Write};
 use clap::ArgMatches;
 use washout_core::{Program, RuleError, RunError, Sample, Step, TextSize};
 
-use super::clean::buffered_stdout;
 use crate::args::TraceArgs;
 use crate::exit::{Exit, Trouble};
 use crate::json;
+use crate::out::buffered_stdout;
 use crate::rules;
 use crate::sample;
 use crate::show::difference::Difference;

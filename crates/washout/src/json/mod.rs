@@ -2,6 +2,7 @@
 //!
 //! Paths and texts that are no valid UTF-8 have U+FFFD in place of what is broken.
 
+pub(crate) mod clean;
 pub(crate) mod spellout;
 pub(crate) mod survey;
 pub(crate) mod trace;
@@ -9,7 +10,23 @@ pub(crate) mod trace;
 use std::io::{self, Write};
 use std::path::Path;
 
-use serde_json::{Map, Value};
+use serde_json::{Map, Value, json};
+
+use crate::show::summary::Summary;
+
+/// The start of the value of a check: what is found is written as it is found.
+pub(crate) const OPENING_OF_CHECK: &str = "{\"version\": 1, \"command\": \"check\", \"found\": [";
+
+/// Closes the value of a check.
+pub(crate) fn close_check(summary: &Summary, out: &mut impl Write) -> io::Result<()> {
+    let files = json!({
+        "changed": summary.changed,
+        "unchanged": summary.unchanged,
+        "skipped": summary.skipped(),
+        "failed": summary.failed,
+    });
+    writeln!(out, "\n], \"files\": {files}}}")
+}
 
 /// Counts up when a field goes or changes its meaning; a new field changes nothing for those who do not know it.
 const VERSION: u64 = 1;

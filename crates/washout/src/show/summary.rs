@@ -19,8 +19,8 @@ pub(crate) struct Summary {
     changes: Vec<u64>,
     /// In how many files each rule made a change.
     files_touched: Vec<u64>,
-    before: TextSize,
-    after: TextSize,
+    pub(crate) before: TextSize,
+    pub(crate) after: TextSize,
     seen: u64,
     pub(crate) changed: u64,
     pub(crate) unchanged: u64,
@@ -60,6 +60,16 @@ impl Summary {
 
     pub(crate) fn skip(&mut self, skip: Skip) {
         *self.skipped.entry(skip.to_string()).or_default() += 1;
+    }
+
+    /// The changes of each rule, and in how many files.
+    pub(crate) fn rules(&self) -> impl Iterator<Item = (u64, u64)> + '_ {
+        self.changes.iter().copied().zip(self.files_touched.iter().copied())
+    }
+
+    /// How many files were left out.
+    pub(crate) fn skipped(&self) -> u64 {
+        self.skipped.values().sum()
     }
 
     /// How many of the files of the list have been looked at.
@@ -116,11 +126,13 @@ impl Summary {
     }
 
     fn draw_files(&self, tense: Tense, out: &mut impl Write) -> io::Result<()> {
+        writeln!(out, "{STRONG}{}{STRONG:#}", self.files_line(tense == Tense::Would))
+    }
+
+    /// What became of the files, in a line.
+    pub(crate) fn files_line(&self, is_preview: bool) -> String {
         let changed = counted(self.changed, "file");
-        let mut parts = vec![match tense {
-            Tense::Would => format!("{changed} would change"),
-            Tense::Did => format!("{changed} changed"),
-        }];
+        let mut parts = vec![if is_preview { format!("{changed} would change") } else { format!("{changed} changed") }];
         if self.unchanged > 0 {
             parts.push(format!("{} unchanged", grouped(self.unchanged)));
         }
@@ -130,7 +142,7 @@ impl Summary {
         if self.failed > 0 {
             parts.push(format!("{} failed (named above)", grouped(self.failed)));
         }
-        writeln!(out, "{STRONG}{}{STRONG:#}", parts.join(", "))
+        parts.join(", ")
     }
 }
 

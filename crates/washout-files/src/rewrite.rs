@@ -1,0 +1,72 @@
+//! Files whose new text is decided on in memory, change by change.
+
+use std::io::Read;
+use std::path::Path;
+
+use crate::choose::ChosenFile;
+use crate::error::FileError;
+use crate::run::{Aim, start_of};
+use crate::wash::{Sink, Skip};
+use crate::write::{CopySink, InPlaceSink, Source};
+
+/// What somebody decided about a file.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Decision {
+    /// This is its new text.
+    Take(Vec<u8>),
+    /// It stays as it is.
+    Leave,
+}
+
+/// The text of a file, or why it is left out.
+///
+/// # Errors
+/// It cannot be read.
+pub fn read_text(path: &Path) -> Result<Result<Vec<u8>, Skip>, FileError> {
+    text_of(&Source::open(path)?)
+}
+
+fn text_of(source: &Source) -> Result<Result<Vec<u8>, Skip>, FileError> {
+    let mut text = match start_of(source)? {
+        Ok(start) => start,
+        Err(skip) => return Ok(Err(skip)),
+    };
+    source.reader().read_to_end(&mut text).map_err(FileError::Read)?;
+    Ok(Ok(text))
+}
+
+/// Reads a file, asks what is to become of it, and does that: in place, or as a copy. A preview does nothing. Gives why
+/// the file is left out, if it is.
+///
+/// # Errors
+/// The file is as it was: it cannot be read or written, or it changed while somebody was deciding.
+pub fn rewrite(
+    file: &ChosenFile,
+    aim: &Aim,
+    decide: impl FnOnce(&[u8]) -> Decision,
+) -> Result<Option<Skip>, FileError> {
+    let source = match aim {
+        Aim::Write => Source::open_to_write(&file.path)?,
+        Aim::Preview | Aim::Into { .. } => Source::open(&file.path)?,
+    };
+    let text = match text_of(&source)? {
+        Ok(text) => text,
+        Err(skip) => return Ok(Some(skip)),
+    };
+    let decision = decide(&text);
+    match (aim, decision) {
+        (Aim::Write, Decision::Take(new)) if new != text => {
+            let mut sink = InPlaceSink::new(&source);
+            sink.give(&new, true)?;
+            sink.commit()?;
+        }
+        (Aim::Into { folder, overwrite }, decision) => {
+            let new = if let Decision::Take(new) = decision { new } else { text };
+            let mut sink = CopySink::new(&source, &folder.join(&file.below), *overwrite)?;
+            sink.give(&new, true)?;
+            sink.commit()?;
+        }
+        (Aim::Write | Aim::Preview, _) => {}
+    }
+    Ok(None)
+}

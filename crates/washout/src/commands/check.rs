@@ -1,0 +1,145 @@
+//! `washout check`: a gate that changes nothing.
+
+use std::io::{self, BufRead, BufReader, Write};
+
+use clap::ArgMatches;
+use washout_core::{PlacedChange, Program, RuleName};
+use washout_files::{Aim, Chosen, Follow, Recorder, Run, State};
+
+use crate::args::{CheckArgs, CheckFormat};
+use crate::exit::{Exit, Trouble};
+use crate::files::chosen;
+use crate::interrupt;
+use crate::json;
+use crate::out::{buffered_stdout, say_failed};
+use crate::report::change_line;
+use crate::rules;
+use crate::sarif;
+use crate::show::command_line::typed_with_instead;
+use crate::show::number::counted;
+use crate::show::progress::Progress;
+use crate::show::summary::Summary;
+use crate::show::visible::{shown, shown_path};
+
+/// Runs the command.
+pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
+    let (program, _) = rules::program(&args.rules, given)?;
+    if args.paths.is_empty() && args.choice.files_from.is_none() {
+        return Err(Trouble::Usage("name the files or folders to check".to_owned()));
+    }
+    let chosen = chosen(&args.paths, &args.choice, None, "check")?;
+    let format = if args.json { CheckFormat::Json } else { args.format };
+    let mut out = buffered_stdout();
+    let (summary, found) = Check { program: &program, format }.run(&chosen, &mut out)?;
+    out.flush()?;
+    if interrupt::watch().is_requested() {
+        return Ok(Exit::Interrupted);
+    }
+    if found > 0 {
+        say_found(&summary, found)?;
+    }
+    Ok(match (summary.failed, found) {
+        (0, 0) => Exit::Done,
+        (0, _) => Exit::Found,
+        _ => Exit::SomeFailed,
+    })
+}
+
+/// What was found, and what to type next, for people: on standard error.
+fn say_found(summary: &Summary, found: u64) -> io::Result<()> {
+    let mut err = anstream::stderr();
+    let files = counted(summary.changed, "file");
+    writeln!(err, "washout: {} in {files} would change", counted(found, "place"))?;
+    if let Some(command) = typed_with_instead("check", "clean", &["--format", "--json"]) {
+        writeln!(err, "To look at the changes:  {command}")?;
+    }
+    Ok(())
+}
+
+struct Check<'p> {
+    program: &'p Program,
+    format: CheckFormat,
+}
+
+impl Check<'_> {
+    /// Checks all files and writes what is found; gives the summary and how many places were found.
+    fn run(&self, chosen: &Chosen, out: &mut impl Write) -> Result<(Summary, u64), Trouble> {
+        let names = self.program.names();
+        let mut summary = Summary::new(names.len());
+        chosen.skipped.iter().for_each(|(_, skip)| summary.skip(*skip));
+        for (path, error) in &chosen.failed {
+            summary.failed += 1;
+            say_failed(path, error, out)?;
+        }
+        let recorder: Box<Recorder<'_>> = match self.format {
+            CheckFormat::Text => text_recorder(names),
+            CheckFormat::Json => Box::new(move |file, change, out| change_line(names, file, change, out)),
+            CheckFormat::Sarif => sarif::recorder(names),
+        };
+        match self.format {
+            CheckFormat::Text => {}
+            CheckFormat::Json => write!(out, "{}", json::OPENING_OF_CHECK)?,
+            CheckFormat::Sarif => write!(out, "{}", sarif::opening(names))?,
+        }
+        let mut found = 0;
+        let mut written = Ok(());
+        let progress = Progress::over(&chosen.files);
+        let run = Run {
+            program: self.program,
+            aim: &Aim::Preview,
+            follow: Follow { hunks: 0, record: Some(&*recorder) },
+            first_lines: None,
+            stop: interrupt::watch(),
+            meter: progress.meter(),
+        };
+        run.wash_all(&chosen.files, |report| {
+            summary.add(&report);
+            if written.is_ok() {
+                written = progress.aside(|| match report.state {
+                    State::Failed(error) => say_failed(&report.path, &error, out),
+                    State::Changed(_, Some(followed)) => match followed.record {
+                        Some(record) => copy_lines(record, self.format, &mut found, out),
+                        None => Ok(()),
+                    },
+                    State::Changed(_, None) | State::Unchanged(_) | State::Skipped(_) => Ok(()),
+                });
+            }
+        });
+        drop(progress);
+        written?;
+        match self.format {
+            CheckFormat::Text => {}
+            CheckFormat::Json => json::close_check(&summary, out)?,
+            CheckFormat::Sarif => write!(out, "{}", sarif::closing(summary.failed == 0))?,
+        }
+        Ok((summary, found))
+    }
+}
+
+/// Copies records, a line each; between values of a list stand commas.
+fn copy_lines(record: impl io::Read, format: CheckFormat, found: &mut u64, out: &mut impl Write) -> io::Result<()> {
+    for line in BufReader::new(record).split(b'\n') {
+        let line = line?;
+        match format {
+            CheckFormat::Text => {}
+            CheckFormat::Json | CheckFormat::Sarif if *found == 0 => out.write_all(b"\n")?,
+            CheckFormat::Json | CheckFormat::Sarif => out.write_all(b",\n")?,
+        }
+        out.write_all(&line)?;
+        if format == CheckFormat::Text {
+            out.write_all(b"\n")?;
+        }
+        *found += 1;
+    }
+    Ok(())
+}
+
+/// `file:line:column: rule 3: what it does`
+fn text_recorder(names: &[RuleName]) -> Box<Recorder<'_>> {
+    Box::new(move |file, change, out| {
+        let PlacedChange { line, column, rule, .. } = change;
+        let RuleName { number, caption } = &names[rule.0];
+        let told = format!("{}:{line}:{column}: rule {}: {}\n", shown_path(file), shown(number), shown(caption));
+        out.extend(told.into_bytes());
+    })
+}

@@ -1,0 +1,207 @@
+//! `--ask`: each change is shown, and taken or refused.
+
+use std::collections::HashMap;
+use std::io::{self, BufRead, IsTerminal, Write};
+
+use washout_core::{Detail, Hunk, Lineage, Piece, Program, RuleId, Side};
+use washout_files::{Aim, Chosen, ChosenFile, Decision, rewrite};
+
+use crate::exit::{Exit, Trouble};
+use crate::out::say_failed;
+use crate::show::hunk::HunkDrawer;
+use crate::show::number::counted;
+use crate::show::preview::legend;
+use crate::show::screen::Screen;
+use crate::show::style::{FILE, STRONG};
+use crate::show::visible::{shown, shown_path};
+
+const HELP: &str = "  y  take this change          n  leave it
+  a  take all by this rule     s  leave all by this rule
+  t  take the rest of the file l  leave the rest of the file
+  q  stop: write what was taken in this file, and look at no more";
+
+/// Asks about every file.
+pub(super) fn run(program: &Program, aim: &Aim, chosen: &Chosen, out: &mut impl Write) -> Result<Exit, Trouble> {
+    if matches!(aim, Aim::Preview) {
+        let message = "--ask needs --write, or --into DIR: it asks what is to be written".to_owned();
+        return Err(Trouble::Usage(message));
+    }
+    let mut asker = Asker { program, by_rule: HashMap::new(), taken: 0, left: 0, over: false };
+    let mut failed = !chosen.failed.is_empty();
+    writeln!(out, "{HELP}\n")?;
+    legend(out)?;
+    for file in &chosen.files {
+        if asker.over {
+            break;
+        }
+        failed |= !asker.file(file, aim, out)?;
+    }
+    let (taken, left) = (counted(asker.taken, "change"), counted(asker.left, "change"));
+    writeln!(out, "{STRONG}{taken} taken, {left} left{STRONG:#}")?;
+    out.flush()?;
+    Ok(if failed { Exit::SomeFailed } else { Exit::Done })
+}
+
+struct Asker<'p> {
+    program: &'p Program,
+    /// What was said about all changes of a rule.
+    by_rule: HashMap<RuleId, bool>,
+    taken: u64,
+    left: u64,
+    /// Nothing more is asked.
+    over: bool,
+}
+
+impl Asker<'_> {
+    /// Gives whether the file could be done.
+    fn file(&mut self, file: &ChosenFile, aim: &Aim, out: &mut impl Write) -> Result<bool, Trouble> {
+        let mut told = Ok(());
+        let done = rewrite(file, aim, |text| match self.decide(file, text, out) {
+            Ok(Some(new)) => Decision::Take(new),
+            Ok(None) => Decision::Leave,
+            Err(error) => {
+                told = Err(error);
+                Decision::Leave
+            }
+        });
+        told?;
+        if let Err(error) = &done {
+            say_failed(&file.path, error, out)?;
+        }
+        Ok(done.is_ok())
+    }
+
+    /// The new text of a file, if any change is taken.
+    fn decide(&mut self, file: &ChosenFile, text: &[u8], out: &mut impl Write) -> Result<Option<Vec<u8>>, Trouble> {
+        let mut washer = self.program.washer(Lineage::new(self.program.names().len(), Detail::All));
+        let mut result = Vec::new();
+        let washed = washer.push(text, &mut result).and_then(|()| washer.finish(&mut result));
+        washed.map_err(|error| Trouble::Usage(error.to_string()))?;
+        let hunks = washer.into_observer().finish();
+        if hunks.is_empty() {
+            return Ok(None);
+        }
+        writeln!(out, "{FILE}{}{FILE:#}\n", shown_path(&file.path))?;
+        let mark = if text.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
+        let mut rest = &text[mark..];
+        let mut new = text[..mark].to_vec();
+        let mut line = 1;
+        // What was said about the rest of this file.
+        let mut whole = None;
+        for hunk in &hunks {
+            let (before, behind) = rest.split_at(lines_len(rest, hunk.first_line - line));
+            new.extend_from_slice(before);
+            rest = &behind[lines_len(behind, hunk.lines_before)..];
+            line = hunk.first_line + hunk.lines_before;
+            self.hunk(hunk, &mut whole, &mut new, out)?;
+        }
+        new.extend_from_slice(rest);
+        Ok((new != text).then_some(new))
+    }
+
+    /// Asks about each change of a hunk and appends what becomes of it.
+    fn hunk(
+        &mut self,
+        hunk: &Hunk,
+        whole: &mut Option<bool>,
+        new: &mut Vec<u8>,
+        out: &mut impl Write,
+    ) -> Result<(), Trouble> {
+        for change in stretches(hunk) {
+            let Some(rule) = hunk.pieces[change.start].side.rule() else {
+                hunk.pieces[change].iter().for_each(|piece| new.extend_from_slice(&piece.bytes));
+                continue;
+            };
+            let known = if self.over { Some(false) } else { whole.or(self.by_rule.get(&rule).copied()) };
+            let take = match known {
+                Some(known) => known,
+                None => self.ask(&only(hunk, &change), rule, whole, out)?,
+            };
+            *if take { &mut self.taken } else { &mut self.left } += 1;
+            for piece in &hunk.pieces[change] {
+                if matches!(piece.side, Side::Put(_)) == take {
+                    new.extend_from_slice(&piece.bytes);
+                }
+            }
+        }
+        Ok(())
+    }
+
+    fn ask(
+        &mut self,
+        change: &Hunk,
+        rule: RuleId,
+        whole: &mut Option<bool>,
+        out: &mut impl Write,
+    ) -> Result<bool, Trouble> {
+        HunkDrawer::new(self.program.names(), Screen::of_stdout().columns).draw(change, out)?;
+        let name = &self.program.names()[rule.0];
+        loop {
+            write!(
+                out,
+                "rule {}, {}: take it? [y n a s t l q, ? for help] ",
+                shown(&name.number),
+                shown(&name.caption)
+            )?;
+            out.flush()?;
+            let mut answer = String::new();
+            let read = io::stdin().lock().read_line(&mut answer)?;
+            if !io::stdin().is_terminal() {
+                writeln!(out)?;
+            }
+            let answer = if read == 0 { "q" } else { answer.trim() };
+            match answer {
+                "y" => return Ok(true),
+                "n" => return Ok(false),
+                "a" | "s" => {
+                    self.by_rule.insert(rule, answer == "a");
+                    return Ok(answer == "a");
+                }
+                "t" | "l" => {
+                    *whole = Some(answer == "t");
+                    return Ok(answer == "t");
+                }
+                "q" => {
+                    self.over = true;
+                    return Ok(false);
+                }
+                _ => writeln!(out, "{HELP}")?,
+            }
+        }
+    }
+}
+
+/// The pieces of a hunk, those of one change together.
+fn stretches(hunk: &Hunk) -> Vec<std::ops::Range<usize>> {
+    let mut stretches: Vec<std::ops::Range<usize>> = Vec::new();
+    for (index, piece) in hunk.pieces.iter().enumerate() {
+        let goes_on = piece.side.rule().is_some()
+            && stretches.last().is_some_and(|last| hunk.pieces[last.start].side.rule() == piece.side.rule());
+        match stretches.last_mut().filter(|_| goes_on) {
+            Some(last) => last.end = index + 1,
+            None => stretches.push(index..index + 1),
+        }
+    }
+    stretches
+}
+
+/// The hunk with this change alone: the others are as before.
+fn only(hunk: &Hunk, change: &std::ops::Range<usize>) -> Hunk {
+    let kept = |(index, piece): (usize, &Piece)| match piece.side {
+        _ if change.contains(&index) => Some(piece.clone()),
+        Side::Put(_) => None,
+        Side::Kept | Side::Removed(_) => Some(Piece { side: Side::Kept, ..piece.clone() }),
+    };
+    Hunk { pieces: hunk.pieces.iter().enumerate().filter_map(kept).collect(), ..hunk.clone() }
+}
+
+/// How many bytes so many lines have.
+pub(super) fn lines_len(text: &[u8], lines: u64) -> usize {
+    let mut at = 0;
+    for _ in 0..lines {
+        let end = text[at..].iter().position(|byte| matches!(byte, b'\n' | b'\r'));
+        let Some(end) = end else { return text.len() };
+        at += end + if text[at + end..].starts_with(b"\r\n") { 2 } else { 1 };
+    }
+    at
+}

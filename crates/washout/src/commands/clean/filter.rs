@@ -1,0 +1,75 @@
+//! One text to standard output.
+
+use std::fs::File;
+use std::io::{self, IsTerminal, Write};
+use std::path::{Path, PathBuf};
+
+use washout_core::Program;
+use washout_files::{first_lines, wash_stream, wash_stream_judged};
+
+use crate::args::CleanArgs;
+use crate::exit::{Exit, Trouble};
+use crate::show::command_line::typed_with;
+use crate::show::summary::stream_line;
+use crate::show::unmet;
+use crate::show::visible::shown_path;
+
+/// Whether standard input is cleaned to standard output.
+pub(super) fn is_filter(args: &CleanArgs) -> Result<bool, Trouble> {
+    let dash = Path::new("-");
+    let named = args.paths.iter().any(|path| path == dash);
+    if (!args.paths.is_empty() || args.choice.files_from.is_some()) && !named {
+        return Ok(false);
+    }
+    if args.paths.len() > 1 {
+        return Err(Trouble::Usage("`-` is standard input, and stands alone".to_owned()));
+    }
+    if args.write || args.into.is_some() {
+        let option = if args.write { "--write" } else { "--into" };
+        return Err(Trouble::Usage(format!("{option} needs the files or folders to clean")));
+    }
+    if !named && io::stdin().is_terminal() {
+        return Err(Trouble::Usage(format!(
+            "nothing to clean: name files or folders, or pipe text in\n\
+             Look at the changes:  {}\n\
+             Clean a stream:       {}",
+            typed_with("PATH..."),
+            typed_with("< FILE > RESULT")
+        )));
+    }
+    Ok(true)
+}
+
+pub(super) fn filter(program: &Program, input: &mut impl io::Read) -> Result<Exit, Trouble> {
+    let mut output = io::stdout().lock();
+    let washed = if program.expectations().is_empty() {
+        wash_stream(program, input, &mut output).map_err(Trouble::Stream)?
+    } else {
+        let (washed, unmet) = wash_stream_judged(program, input, &mut output).map_err(Trouble::Stream)?;
+        if !unmet.is_empty() {
+            unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
+            return Ok(Exit::NotAsExpected);
+        }
+        washed
+    };
+    // Only for eyes: in a script there is nothing on standard error.
+    if io::stderr().is_terminal() && !io::stdout().is_terminal() {
+        writeln!(anstream::stderr(), "{}", stream_line(&washed))?;
+    }
+    Ok(Exit::Done)
+}
+
+pub(super) fn one_to_stdout(program: &Program, paths: &[PathBuf], first: Option<u64>) -> Result<Exit, Trouble> {
+    let [path] = paths else {
+        return Err(Trouble::Usage("--stdout takes one file; --into writes copies of several".to_owned()));
+    };
+    let failed = |error| Trouble::File(shown_path(path), error);
+    if std::fs::metadata(path).map_err(failed)?.is_dir() {
+        return Err(Trouble::Usage(format!("--stdout takes one file, and {} is a folder", shown_path(path))));
+    }
+    let file = File::open(path).map_err(failed)?;
+    match first {
+        Some(lines) => filter(program, &mut first_lines(lines, file)),
+        None => filter(program, &mut { file }),
+    }
+}

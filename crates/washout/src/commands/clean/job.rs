@@ -1,0 +1,177 @@
+//! A run over files: previews, results, the summary.
+
+use std::io::{self, Write};
+
+use washout_core::Program;
+use washout_files::{Aim, Chosen, FileReport, Follow, Run, State, Stop, judge};
+
+use crate::exit::{Exit, Trouble};
+use crate::json;
+use crate::out::say_failed;
+use crate::report::Reports;
+use crate::show::command_line::typed_with;
+use crate::show::number::counted;
+use crate::show::preview::{Amount, Preview};
+use crate::show::progress::Progress;
+use crate::show::screen::Screen;
+use crate::show::summary::{Summary, Tense, advise};
+use crate::show::unmet;
+use crate::show::visible::shown_path;
+
+/// A program, what becomes of its results, and how much of them is shown.
+pub(crate) struct Job<'p> {
+    pub(crate) program: &'p Program,
+    pub(crate) aim: Aim,
+    pub(crate) amount: Amount,
+    pub(crate) first_lines: Option<u64>,
+    /// One value for programs instead of what people read.
+    pub(crate) json: bool,
+}
+
+impl Job<'_> {
+    pub(super) fn run(
+        &self,
+        chosen: &mut Chosen,
+        mut reports: Reports,
+        stop: &Stop,
+        out: &mut impl Write,
+    ) -> Result<Exit, Trouble> {
+        let judged = !self.program.expectations().is_empty();
+        let unmet = if judged { judge(self.program, &mut chosen.files, stop) } else { Vec::new() };
+        if !unmet.is_empty() && !self.previews() && !stop.is_requested() {
+            unmet::draw(&unmet, self.program.names(), &mut anstream::stderr())?;
+            return Ok(Exit::NotAsExpected);
+        }
+        let mut files = self.json.then(|| json::clean::Files::new(chosen));
+        let summary = self.wash_told(chosen, &mut reports, files.as_mut(), stop, out)?;
+        let reported = reports.finish(self.program.names(), &summary, self.previews())?;
+        if let Some(files) = files {
+            json::write(&files.value(self.program.names(), &summary, self.previews()), out)?;
+        } else {
+            let tense = if self.previews() { Tense::Would } else { Tense::Did };
+            summary.draw(self.program.names(), tense, Screen::of_stdout(), out)?;
+            for path in &reported {
+                writeln!(out, "The report is in {}", shown_path(path))?;
+            }
+        }
+        let exit = self.verdict(chosen, &summary, stop, out)?;
+        if exit != Exit::Interrupted && !unmet.is_empty() {
+            out.flush()?;
+            unmet::draw(&unmet, self.program.names(), &mut anstream::stderr())?;
+            return Ok(Exit::NotAsExpected);
+        }
+        if exit != Exit::Interrupted && !self.json {
+            self.advise(&summary, out)?;
+        }
+        out.flush()?;
+        Ok(exit)
+    }
+
+    fn verdict(&self, chosen: &Chosen, summary: &Summary, stop: &Stop, out: &mut impl Write) -> io::Result<Exit> {
+        if stop.is_requested() {
+            let left = (chosen.files.len() as u64).saturating_sub(summary.seen());
+            out.flush()?;
+            let message = format!("Interrupted: {} not started; what was finished stays", counted(left, "file"));
+            if self.json {
+                writeln!(anstream::stderr(), "washout: {message}")?;
+            } else {
+                writeln!(out, "{message}")?;
+            }
+            return Ok(Exit::Interrupted);
+        }
+        Ok(if summary.failed > 0 { Exit::SomeFailed } else { Exit::Done })
+    }
+
+    fn previews(&self) -> bool {
+        matches!(self.aim, Aim::Preview)
+    }
+
+    /// Washes all files; shows previews on `out` and failures on standard error as they come.
+    pub(crate) fn wash(&self, chosen: &Chosen, stop: &Stop, out: &mut impl Write) -> Result<Summary, Trouble> {
+        self.wash_told(chosen, &mut Reports::default(), None, stop, out)
+    }
+
+    fn wash_told(
+        &self,
+        chosen: &Chosen,
+        reports: &mut Reports,
+        mut files: Option<&mut json::clean::Files>,
+        stop: &Stop,
+        out: &mut impl Write,
+    ) -> Result<Summary, Trouble> {
+        let names = self.program.names();
+        let mut summary = Summary::new(names.len());
+        let mut preview = Preview::new(names, Screen::of_stdout(), self.amount);
+        chosen.skipped.iter().for_each(|(_, skip)| summary.skip(*skip));
+        for (path, error) in &chosen.failed {
+            summary.failed += 1;
+            say_failed(path, error, out)?;
+        }
+        let mut written = Ok(());
+        let progress = Progress::over(&chosen.files);
+        let recorder = reports.recorder(names);
+        let shown = if self.previews() && !self.json { self.amount.hunks() } else { 0 };
+        let run = Run {
+            program: self.program,
+            aim: &self.aim,
+            follow: Follow { hunks: shown.max(reports.hunks()), record: recorder.as_deref() },
+            first_lines: self.first_lines,
+            stop,
+            meter: progress.meter(),
+        };
+        run.wash_all(&chosen.files, |mut report| {
+            summary.add(&report);
+            if written.is_ok() {
+                written = progress.aside(|| {
+                    if let Some(files) = files.as_deref_mut() {
+                        files.add(&report);
+                    }
+                    let told = if self.json || !self.previews() {
+                        Self::say_if_failed(&report, out)
+                    } else {
+                        Self::show(&report, &mut preview, out)
+                    };
+                    told.and_then(|()| reports.add(&mut report))
+                });
+            }
+        });
+        drop(progress);
+        written?;
+        if preview.hidden_files > 0 {
+            let more = counted(preview.hidden_files, "more file");
+            writeln!(out, "… and {more} with changes; --all shows them\n")?;
+        }
+        Ok(summary)
+    }
+
+    fn say_if_failed(report: &FileReport, out: &mut impl Write) -> io::Result<()> {
+        match &report.state {
+            State::Failed(error) => say_failed(&report.path, error, out),
+            State::Changed(..) | State::Unchanged(_) | State::Skipped(_) => Ok(()),
+        }
+    }
+
+    fn show(report: &FileReport, preview: &mut Preview<'_>, out: &mut impl Write) -> io::Result<()> {
+        match &report.state {
+            State::Changed(washed, Some(followed)) => preview.file(&report.path, washed, &followed.excerpt, out),
+            _ => Self::say_if_failed(report, out),
+        }
+    }
+
+    fn advise(&self, summary: &Summary, out: &mut impl Write) -> io::Result<()> {
+        match &self.aim {
+            Aim::Preview if summary.changed > 0 => {
+                writeln!(out, "\nNothing was written. To write:")?;
+                advise("  cleaned copies    ", &typed_with("--into cleaned"), out)?;
+                advise("  the files in place", &typed_with("--write"), out)
+            }
+            Aim::Preview if summary.unchanged > 0 => {
+                writeln!(out, "\nNothing to clean: no rule changes anything here.")
+            }
+            Aim::Into { folder, .. } if summary.changed + summary.unchanged > 0 => {
+                writeln!(out, "The cleaned copies are in {}", shown_path(folder))
+            }
+            Aim::Preview | Aim::Into { .. } | Aim::Write => Ok(()),
+        }
+    }
+}

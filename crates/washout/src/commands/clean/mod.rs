@@ -1,0 +1,99 @@
+//! `washout clean`
+
+mod ask;
+mod filter;
+mod job;
+mod patch;
+
+use std::io::{self, IsTerminal, Write};
+
+use clap::ArgMatches;
+use washout_core::{Caution, Program, cautions};
+use washout_files::{Aim, judge};
+
+pub(crate) use job::Job;
+
+use crate::args::CleanArgs;
+use crate::exit::{Exit, Trouble};
+use crate::files::chosen;
+use crate::interrupt;
+use crate::out::buffered_stdout;
+use crate::report::Reports;
+use crate::rules;
+use crate::sample::sample;
+use crate::show::preview::Amount;
+use crate::show::unmet;
+use crate::show::visible::shown;
+
+/// Runs the command.
+pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
+    let (program, sets) = rules::program(&args.rules, given)?;
+    let program = chosen_rules(program, args)?;
+    let filters = filter::is_filter(args)?;
+    // In a script that filters there is nothing on standard error unless something is wrong.
+    if (filters || args.stdout) && io::stderr().is_terminal() {
+        say_cautions(&cautions(&sets, &program, &[]))?;
+    }
+    if filters {
+        return filter::filter(&program, &mut io::stdin().lock());
+    }
+    if args.stdout {
+        return filter::one_to_stdout(&program, &args.paths, args.first);
+    }
+    let mut chosen = chosen(&args.paths, &args.choice, args.into.as_deref(), "clean")?;
+    if !args.json && !args.patch {
+        // A preview also tries a second run over the start of the first file.
+        let previews = !args.write && args.into.is_none();
+        let first = chosen.files.first().filter(|_| previews).and_then(|file| sample(&file.path).ok());
+        let first = first.filter(|sample| !sample.text.contains(&0));
+        say_cautions(&cautions(&sets, &program, first.as_slice()))?;
+    }
+    let mut out = buffered_stdout();
+    if (args.patch || args.ask) && !program.expectations().is_empty() {
+        let unmet = judge(&program, &mut chosen.files, interrupt::watch());
+        if !unmet.is_empty() {
+            unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
+            return Ok(Exit::NotAsExpected);
+        }
+    }
+    if args.patch {
+        return patch::run(&program, &chosen, interrupt::watch(), &mut out);
+    }
+    if args.ask {
+        return ask::run(&program, &aim(args), &chosen, &mut out);
+    }
+    let amount = if args.all { Amount::All } else { Amount::Some };
+    let reports = Reports::open(&args.report)?;
+    let (aim, first_lines) = (aim(args), args.first);
+    let job = Job { program: &program, aim, amount, first_lines, json: args.json };
+    job.run(&mut chosen, reports, interrupt::watch(), &mut out)
+}
+
+/// Only the rules that `--only-rule` and `--up-to-rule` leave.
+fn chosen_rules(program: Program, args: &CleanArgs) -> Result<Program, Trouble> {
+    let mut rules = 0..program.names().len();
+    if let Some(last) = &args.up_to_rule {
+        rules.end = rules::named_rule(&program, last)?.0 + 1;
+    }
+    if let Some(only) = &args.only_rule {
+        let only = rules::named_rule(&program, only)?.0;
+        rules = only..only + 1;
+    }
+    Ok(if rules.len() == program.names().len() { program } else { program.part(rules) })
+}
+
+/// What to be careful about, a line each.
+fn say_cautions(cautions: &[Caution]) -> io::Result<()> {
+    let mut err = anstream::stderr();
+    cautions.iter().try_for_each(|caution| {
+        writeln!(err, "washout: caution, {}: {}", shown(&caution.about), shown(&caution.message))
+    })
+}
+
+fn aim(args: &CleanArgs) -> Aim {
+    match &args.into {
+        Some(folder) => Aim::Into { folder: folder.clone(), overwrite: args.overwrite },
+        None if args.write => Aim::Write,
+        None => Aim::Preview,
+    }
+}

@@ -1,0 +1,234 @@
+//! The page of a run: what each rule did, and every change before and after.
+
+use std::fmt::Write as _;
+use std::path::{Path, PathBuf};
+
+use maud::{Markup, html};
+use washout_core::{Hunk, RuleName, Side};
+use washout_files::{Excerpt, Washed};
+
+use super::page::{bar, drawn, page};
+use crate::show::number::{counted, grouped};
+use crate::show::summary::Summary;
+use crate::show::visible::{Look, shown, shown_path};
+
+/// Hunks that are shown; more make a page slow.
+pub(super) const MOST_HUNKS: usize = 10_000;
+/// Rules and files that have a filter of their own.
+const MOST_FILTERS: usize = 60;
+
+/// What the page shows of the files.
+#[derive(Default)]
+pub(super) struct Changes {
+    files: Vec<File>,
+    kept: usize,
+    left_out: u64,
+}
+
+struct File {
+    path: PathBuf,
+    changed_lines: u64,
+    lines: u64,
+    hunks: Vec<Hunk>,
+    /// Places that are not shown.
+    more: u64,
+    mark_goes: bool,
+}
+
+impl Changes {
+    pub(super) fn add(&mut self, path: &Path, washed: &Washed, excerpt: &Excerpt) {
+        let room = MOST_HUNKS - self.kept;
+        let hunks: Vec<Hunk> = excerpt.hunks.iter().take(room).cloned().collect();
+        let more = excerpt.more_hunks + (excerpt.hunks.len() - hunks.len()) as u64;
+        self.kept += hunks.len();
+        self.left_out += more;
+        self.files.push(File {
+            path: path.to_owned(),
+            changed_lines: excerpt.changed_lines,
+            lines: washed.before.lines,
+            hunks,
+            more,
+            mark_goes: excerpt.byte_order_mark.is_some(),
+        });
+    }
+
+    pub(super) fn page(&self, names: &[RuleName], summary: &Summary, is_preview: bool) -> String {
+        let body = html! {
+            main {
+                h1 { "What the rules " (if is_preview { "would change" } else { "changed" }) }
+                p.quiet { (summary.files_line(is_preview)) }
+                (cards(summary))
+                (chart(names, summary))
+                (self.filters(names, summary))
+                h2 { "Changes" }
+                @if self.left_out > 0 {
+                    p.quiet { (counted(self.left_out, "more place")) " not shown; NAME.jsonl lists every one." }
+                }
+                @if self.files.is_empty() { p { "No file changes." } }
+                @for (index, file) in self.files.iter().enumerate() { (file.section(index, names)) }
+            }
+        };
+        page("Washout: what the rules changed", &self.filter_style(names), &body)
+    }
+
+    fn busy_rules<'n>(names: &'n [RuleName], summary: &Summary) -> Vec<(usize, &'n RuleName)> {
+        let busy = summary.rules().enumerate().filter(|(_, (changes, _))| *changes > 0).map(|(index, _)| index);
+        busy.take(MOST_FILTERS).map(|index| (index, &names[index])).collect()
+    }
+
+    /// Filters that need no script: what is chosen decides, by style, what is shown.
+    fn filters(&self, names: &[RuleName], summary: &Summary) -> Markup {
+        let rules = Self::busy_rules(names, summary);
+        html! {
+            form.filters {
+                @if rules.len() > 1 {
+                    fieldset {
+                        legend { "Changes by" }
+                        label { input #rule-all type="radio" name="rule" checked; " every rule" }
+                        @for (index, name) in &rules {
+                            label {
+                                input id=(format!("rule-{index}")) type="radio" name="rule";
+                                " " (shown(&name.number)) " " (shown(&name.caption))
+                            }
+                        }
+                    }
+                }
+                @if self.files.len() > 1 {
+                    fieldset {
+                        legend { "In" }
+                        label { input #file-all type="radio" name="file" checked; " every file" }
+                        @for (index, file) in self.files.iter().enumerate().take(MOST_FILTERS) {
+                            label {
+                                input id=(format!("file-{index}")) type="radio" name="file";
+                                " " (shown_path(&file.path))
+                            }
+                        }
+                    }
+                }
+            }
+        }
+    }
+
+    fn filter_style(&self, names: &[RuleName]) -> String {
+        let mut style = String::new();
+        for index in 0..names.len() {
+            let _ = writeln!(style, "body:has(#rule-{index}:checked) .hunk:not(.r{index}, .head) {{ display: none }}");
+            let _ = writeln!(style, "body:has(#rule-{index}:checked) .file:not(.r{index}) {{ display: none }}");
+        }
+        for index in 0..self.files.len().min(MOST_FILTERS) {
+            let _ = writeln!(style, "body:has(#file-{index}:checked) .file:not(.f{index}) {{ display: none }}");
+        }
+        style
+    }
+}
+
+fn cards(summary: &Summary) -> Markup {
+    let change = |before: u64, after: u64| format!("{} → {}", grouped(before), grouped(after));
+    let total: u64 = summary.rules().map(|(changes, _)| changes).sum();
+    html! {
+        div.cards {
+            div { b { (grouped(total)) } "changes" }
+            div { b { (grouped(summary.changed)) } "files with changes" }
+            div { b { (change(summary.before.chars, summary.after.chars)) } "characters" }
+            div { b { (change(summary.before.lines, summary.after.lines)) } "lines" }
+        }
+    }
+}
+
+fn chart(names: &[RuleName], summary: &Summary) -> Markup {
+    let longest = summary.rules().map(|(changes, _)| changes).max().unwrap_or(0);
+    html! {
+        h2 { "Rules, in the order they ran" }
+        table.chart {
+            thead { tr { th.number { "rule" } th { "what it does" } th.number { "changes" } th {} th.number { "files" } } }
+            tbody {
+                @for (name, (changes, files)) in names.iter().zip(summary.rules()) {
+                    tr {
+                        td.number { (shown(&name.number)) }
+                        td { (shown(&name.caption)) @if changes == 0 { span.quiet { " (found nothing)" } } }
+                        td.number { (grouped(changes)) }
+                        td.share { @if changes > 0 { (bar(changes, longest)) } }
+                        td.number { (grouped(files)) }
+                    }
+                }
+            }
+        }
+    }
+}
+
+impl File {
+    fn section(&self, index: usize, names: &[RuleName]) -> Markup {
+        let mut rules: Vec<usize> = self.hunks.iter().flat_map(Hunk::rules).map(|rule| rule.0).collect();
+        rules.sort_unstable();
+        rules.dedup();
+        html! {
+            section class=(format!("file f{index}{}", classes(&rules))) {
+                h3 {
+                    (shown_path(&self.path))
+                    span.quiet { "  " (grouped(self.changed_lines)) " of " (counted(self.lines, "line")) }
+                }
+                @if self.mark_goes { p.quiet { "The byte order mark goes." } }
+                div.hunk.head { span { "line" } span { "before" } span { "after" } span { "rule" } }
+                @for hunk in &self.hunks { (row(hunk, names)) }
+                @if self.more > 0 { p.quiet { "… and " (counted(self.more, "more place")) " in this file" } }
+            }
+        }
+    }
+}
+
+fn classes(rules: &[usize]) -> String {
+    rules.iter().fold(String::new(), |mut classes, rule| {
+        let _ = write!(classes, " r{rule}");
+        classes
+    })
+}
+
+fn row(hunk: &Hunk, names: &[RuleName]) -> Markup {
+    let rules: Vec<usize> = hunk.rules().iter().map(|rule| rule.0).collect();
+    let numbers: Vec<String> = rules.iter().map(|rule| shown(&names[*rule].number)).collect();
+    html! {
+        div class=(format!("hunk{}", classes(&rules))) {
+            span.quiet.number { (grouped(hunk.first_line)) }
+            (side(hunk, |side| !matches!(side, Side::Put(_)), "(no line here)"))
+            (side(hunk, |side| !matches!(side, Side::Removed(_)), "(nothing left)"))
+            span { (numbers.join(", ")) }
+        }
+    }
+}
+
+fn side(hunk: &Hunk, is_on: impl Fn(Side) -> bool, nothing: &str) -> Markup {
+    let pieces: Vec<_> = hunk.pieces.iter().filter(|piece| is_on(piece.side)).collect();
+    html! {
+        @if pieces.is_empty() {
+            pre.quiet { (nothing) }
+        } @else {
+            pre {
+                @for piece in pieces {
+                    @if piece.omitted > 0 { span.quiet { " … " } }
+                    @match piece.side {
+                        Side::Kept => { (lines(&piece.bytes, false)) }
+                        Side::Removed(_) => { del { (lines(&piece.bytes, true)) } }
+                        Side::Put(_) => { ins { (lines(&piece.bytes, true)) } }
+                    }
+                }
+                @if hunk.cut_bytes > 0 { span.quiet { " …" } }
+            }
+        }
+    }
+}
+
+/// Text with its line ends as line ends; one that changed is drawn besides.
+fn lines(bytes: &[u8], changed: bool) -> String {
+    let mut text = String::new();
+    let mut rest = bytes;
+    while !rest.is_empty() {
+        let content = rest.iter().take_while(|byte| !matches!(byte, b'\n' | b'\r')).count();
+        text.push_str(&drawn(&rest[..content], if changed { Look::Close } else { Look::Text }));
+        let end = if rest[content..].starts_with(b"\r\n") { 2 } else { usize::from(content < rest.len()) };
+        if end > 0 {
+            text.push_str(if changed { "↵\n" } else { "\n" });
+        }
+        rest = &rest[content + end..];
+    }
+    text
+}

@@ -1,0 +1,25 @@
+//! A line for each change.
+
+use std::path::Path;
+
+use serde_json::json;
+use washout_core::{PlacedChange, RuleName};
+
+use crate::json::{path, text};
+
+/// Writes a change as one line of JSON: file, line, column, rule, before and after.
+pub(crate) fn change_line(names: &[RuleName], file: &Path, change: &PlacedChange, out: &mut Vec<u8>) {
+    let PlacedChange { line, column, rule, before, after } = change;
+    let name = &names[rule.0];
+    let value = json!({
+        "file": path(file),
+        "line": line,
+        "column": column,
+        "rule": name.number,
+        "label": name.caption,
+        "before": text(before),
+        "after": text(after),
+    });
+    out.extend(value.to_string().into_bytes());
+    out.push(b'\n');
+}
