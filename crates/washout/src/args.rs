@@ -346,6 +346,10 @@ pub(crate) struct ExplainArgs {
     /// Rule sets (*.wash.toml, ready:NAME), as with -r; and texts, to see whether a second run would change them again
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
+
+    /// Print one JSON value, for programs
+    #[arg(long)]
+    pub(crate) json: bool,
 }
 
 /// List and show what comes ready-made: patterns, classes, stop words, whole rule sets
@@ -358,6 +362,10 @@ pub(crate) struct StockArgs {
     /// A stock pattern, a class, ready:NAME or stopwords:LANGUAGE
     #[arg(value_name = "NAME")]
     pub(crate) name: Option<String>,
+
+    /// Print one JSON value, for programs
+    #[arg(long)]
+    pub(crate) json: bool,
 }
 
 /// Prove the examples of rule sets
@@ -369,6 +377,10 @@ pub(crate) struct TestArgs {
     /// Rule sets, ready:NAME, and folders in which every *.wash.toml is one
     #[arg(value_name = "PATH", required = true)]
     pub(crate) paths: Vec<PathBuf>,
+
+    /// Print one JSON value, for programs
+    #[arg(long)]
+    pub(crate) json: bool,
 }
 
 /// Unpack the demo data and clean it, rule by rule
@@ -380,4 +392,8 @@ pub(crate) struct DemoArgs {
     /// Unpack into DIR, which must be empty or not there yet; by default a new temporary folder
     #[arg(long, value_name = "DIR")]
     pub(crate) into: Option<PathBuf>,
+
+    /// Print one JSON value, for programs
+    #[arg(long)]
+    pub(crate) json: bool,
 }

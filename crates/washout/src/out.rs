@@ -12,6 +12,11 @@ pub(crate) fn buffered_stdout() -> impl Write {
     io::BufWriter::with_capacity(64 << 10, anstream::stdout())
 }
 
+/// Standard output with a buffer, byte for byte: for what is no text on a terminal.
+pub(crate) fn plain_stdout() -> impl Write {
+    io::BufWriter::with_capacity(64 << 10, io::stdout())
+}
+
 /// A file that could not be done, on standard error; what was shown before it comes first.
 pub(crate) fn say_failed(path: &Path, error: &FileError, out: &mut impl Write) -> io::Result<()> {
     // Where a copy is refused, nobody fears for the file itself.

@@ -99,6 +99,10 @@ impl Watch {
         if self.again.len() < KEPT {
             let mut repeat = Repeat::new(content, u64::from(once.number));
             repeat.numbers_differ = once.print != print;
+            if repeat.numbers_differ {
+                // Its text is not known any more, and this one's has other numbers.
+                repeat.found.sightings.clear();
+            }
             repeat.has_controls_around |= once.has_controls_around;
             repeat.see(content, number);
             self.again.insert(print.hash, repeat);

@@ -11,7 +11,7 @@ use crate::exit::{Exit, Trouble};
 use crate::files::chosen;
 use crate::interrupt;
 use crate::json;
-use crate::out::{buffered_stdout, say_failed};
+use crate::out::{plain_stdout, say_failed};
 use crate::report::change_line;
 use crate::rules;
 use crate::sarif;
@@ -29,7 +29,7 @@ pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     let chosen = chosen(&args.paths, &args.choice, None, "check")?;
     let format = if args.json { CheckFormat::Json } else { args.format };
-    let mut out = buffered_stdout();
+    let mut out = plain_stdout();
     let (summary, found) = Check { program: &program, format }.run(&chosen, &mut out)?;
     out.flush()?;
     if interrupt::watch().is_requested() {

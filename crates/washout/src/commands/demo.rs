@@ -11,6 +11,7 @@ use super::clean::Job;
 use crate::args::DemoArgs;
 use crate::exit::{Exit, Trouble};
 use crate::interrupt;
+use crate::json;
 use crate::out::buffered_stdout;
 use crate::show::command_line::{program_name, quoted};
 use crate::show::hunk::HunkDrawer;
@@ -58,6 +59,12 @@ const HUNKS: usize = 2;
 pub(crate) fn run(args: &DemoArgs) -> Result<Exit, Trouble> {
     let folder = unpack(args.into.as_deref())?;
     let mut out = buffered_stdout();
+    if args.json {
+        let files: Vec<&str> = FILES.iter().map(|file| file.path).collect();
+        json::write(&json::rules::demo(&folder, &files))?;
+        out.flush()?;
+        return Ok(Exit::Done);
+    }
     writeln!(out, "The papers of the Marrow Point light station (made up) are in {}\n", shown_path(&folder))?;
     legend(&mut out)?;
     for name in SHOWN {

@@ -8,6 +8,7 @@ use washout_core::{Caution, Explanation, PatternPiece, Program, ReadySet, RuleId
 
 use crate::args::ExplainArgs;
 use crate::exit::{Exit, Trouble};
+use crate::json;
 use crate::out::buffered_stdout;
 use crate::rules;
 use crate::sample::sample;
@@ -34,9 +35,14 @@ pub(crate) fn run(args: &ExplainArgs, given: &ArgMatches) -> Result<Exit, Troubl
         .collect::<Result<Vec<Sample>, Trouble>>()?;
     let columns = Screen::of_stdout().columns;
     let mut out = buffered_stdout();
-    heading(&sets, columns, &mut out)?;
     let cautions = cautions(&sets, &Program::compile(&sets), &samples);
     let explanations = explain(&sets);
+    if args.json {
+        json::write(&json::rules::explained(&explanations, &cautions))?;
+        out.flush()?;
+        return Ok(Exit::Done);
+    }
+    heading(&sets, columns, &mut out)?;
     for (index, explanation) in explanations.iter().enumerate() {
         let about: Vec<&Caution> = cautions.iter().filter(|caution| caution.rule == Some(RuleId(index))).collect();
         rule(explanation, &about, columns, &mut out)?;

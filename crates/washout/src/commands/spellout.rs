@@ -45,7 +45,7 @@ pub(crate) fn run(args: &SpelloutArgs, given: &ArgMatches) -> Result<Exit, Troub
     if let Some(other) = &args.against {
         let other = other_text(other)?;
         if args.json {
-            json::write(&json::spellout::difference(&sample, &other), &mut out)?;
+            json::write(&json::spellout::difference(&sample, &other))?;
         } else {
             compare(&sample, &other, &mut out)?;
         }
@@ -56,7 +56,7 @@ pub(crate) fn run(args: &SpelloutArgs, given: &ArgMatches) -> Result<Exit, Troub
         };
         let names = program.as_ref().map(Program::names).unwrap_or_default();
         if args.json {
-            json::write(&json::spellout::value(&sample, takers.as_deref(), names), &mut out)?;
+            json::write(&json::spellout::value(&sample, takers.as_deref(), names))?;
         } else {
             draw(&sample, takers.as_deref(), names, &mut out)?;
         }

@@ -8,6 +8,7 @@ use washout_core::{
 
 use crate::args::StockArgs;
 use crate::exit::{Exit, Trouble};
+use crate::json;
 use crate::out::buffered_stdout;
 use crate::rules::ready_source;
 use crate::show::number::{counted, grouped};
@@ -26,9 +27,16 @@ const RANGES: usize = 12;
 pub(crate) fn run(args: &StockArgs) -> Result<Exit, Trouble> {
     let columns = Screen::of_stdout().columns;
     let mut out = buffered_stdout();
-    match &args.name {
-        None => everything(columns, &mut out)?,
-        Some(name) => one(name, columns, &mut out)?,
+    // What has no name here gets the same message either way.
+    let value = match (&args.name, args.json) {
+        (_, false) => None,
+        (None, true) => Some(json::rules::stock()),
+        (Some(name), true) => json::rules::stock_named(name),
+    };
+    match (&args.name, value) {
+        (_, Some(value)) => json::write(&value)?,
+        (None, None) => everything(columns, &mut out)?,
+        (Some(name), None) => one(name, columns, &mut out)?,
     }
     out.flush()?;
     Ok(Exit::Done)

@@ -37,9 +37,14 @@ pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
         report::write_whole(path, &report::survey::survey_page(&found, args.all_chars))?;
     }
     if args.json {
-        json::write(&json::survey::value(&found, args.all_chars), &mut out)?;
+        json::write(&json::survey::value(&found, args.all_chars))?;
     } else {
-        let page = Page { found: &found, every_character: args.all_chars, columns: Screen::of_stdout().columns };
+        let page = Page {
+            found: &found,
+            every_character: args.all_chars,
+            of_names: args.names,
+            columns: Screen::of_stdout().columns,
+        };
         page.draw(&mut out)?;
         if let Some(path) = &args.report {
             writeln!(out, "\nThe report is in {}", shown_path(path))?;

@@ -8,6 +8,7 @@ use washout_files::{Choice, Globs, choose};
 
 use crate::args::TestArgs;
 use crate::exit::{Exit, Trouble};
+use crate::json;
 use crate::out::buffered_stdout;
 use crate::rules::read_set;
 use crate::show::difference::Difference;
@@ -20,6 +21,12 @@ use crate::show::visible::{shown, shown_path};
 pub(crate) fn run(args: &TestArgs) -> Result<Exit, Trouble> {
     let sets = read_sets(&args.paths)?;
     let mut out = buffered_stdout();
+    if args.json {
+        json::write(&json::rules::proofs(&sets))?;
+        out.flush()?;
+        let all_hold = sets.iter().all(|set| set.prove().all(|proof| proof.holds()));
+        return Ok(if all_hold { Exit::Done } else { Exit::Found });
+    }
     let mut tally = Tally::default();
     for set in &sets {
         prove(set, &mut tally, &mut out)?;

@@ -74,7 +74,7 @@ fn one_way(program: &Program, sample: &Sample, args: &TraceArgs, out: &mut impl 
     }
     let (steps, failed) = steps(program, &sample.text);
     if args.json {
-        json::write(&json::trace::value(sample, &[("first", program, &steps[..])], failed.as_ref()), out)?;
+        json::write(&json::trace::value(sample, &[("first", program, &steps[..])], failed.as_ref()))?;
     } else {
         Page { program, all: args.all }.draw(sample, &steps, first, out)?;
     }
@@ -191,7 +191,7 @@ fn two_ways(
     let failed = first_failed.as_ref().or(second_failed.as_ref());
     if args.json {
         let ways = [("first", one, &first[..]), ("against", other, &second[..])];
-        json::write(&json::trace::value(sample, &ways, failed), out)?;
+        json::write(&json::trace::value(sample, &ways, failed))?;
         return Ok(say_failed(failed, out)?);
     }
     let before = first.first().or(second.first()).map_or(TextSize::default(), |step| step.before);

@@ -3,6 +3,7 @@
 //! Paths and texts that are no valid UTF-8 have U+FFFD in place of what is broken.
 
 pub(crate) mod clean;
+pub(crate) mod rules;
 pub(crate) mod spellout;
 pub(crate) mod survey;
 pub(crate) mod trace;
@@ -12,6 +13,7 @@ use std::path::Path;
 
 use serde_json::{Map, Value, json};
 
+use crate::out::plain_stdout;
 use crate::show::summary::Summary;
 
 /// The start of the value of a check: what is found is written as it is found.
@@ -42,10 +44,12 @@ pub(crate) fn of_command(command: &str, fields: Value) -> Value {
     Value::Object(all)
 }
 
-/// Writes a value and a line end.
-pub(crate) fn write(value: &Value, out: &mut impl Write) -> io::Result<()> {
-    serde_json::to_writer_pretty(&mut *out, value)?;
-    writeln!(out)
+/// Writes a value and a line end to standard output.
+pub(crate) fn write(value: &Value) -> io::Result<()> {
+    let mut out = plain_stdout();
+    serde_json::to_writer_pretty(&mut out, value)?;
+    writeln!(out)?;
+    out.flush()
 }
 
 /// Text of any bytes.

@@ -19,6 +19,8 @@ const MOST_CHARACTERS: usize = 20;
 pub(crate) struct Page<'s> {
     pub(crate) found: &'s FilesSurvey,
     pub(crate) every_character: bool,
+    /// The texts are names of files.
+    pub(crate) of_names: bool,
     pub(crate) columns: usize,
 }
 
@@ -32,6 +34,10 @@ impl Page<'_> {
     fn draw_facts(&self, out: &mut impl Write) -> io::Result<()> {
         let survey = &self.found.survey;
         let size = &survey.size;
+        if self.of_names {
+            let (names, chars) = (counted(survey.texts as u64, "name"), counted(size.chars, "character"));
+            return writeln!(out, "{STRONG}{names}, {chars}{STRONG:#} ({})", counted(size.bytes, "byte"));
+        }
         writeln!(
             out,
             "{STRONG}{}, {}, {}{STRONG:#} ({})",

@@ -46,7 +46,7 @@ impl Job<'_> {
         let summary = self.wash_told(chosen, &mut reports, files.as_mut(), stop, out)?;
         let reported = reports.finish(self.program.names(), &summary, self.previews())?;
         if let Some(files) = files {
-            json::write(&files.value(self.program.names(), &summary, self.previews()), out)?;
+            json::write(&files.value(self.program.names(), &summary, self.previews()))?;
         } else {
             let tense = if self.previews() { Tense::Would } else { Tense::Did };
             summary.draw(self.program.names(), tense, Screen::of_stdout(), out)?;

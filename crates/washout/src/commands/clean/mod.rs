@@ -17,7 +17,7 @@ use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
 use crate::files::chosen;
 use crate::interrupt;
-use crate::out::buffered_stdout;
+use crate::out::{buffered_stdout, plain_stdout};
 use crate::report::Reports;
 use crate::rules;
 use crate::sample::sample;
@@ -57,7 +57,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         }
     }
     if args.patch {
-        return patch::run(&program, &chosen, interrupt::watch(), &mut out);
+        return patch::run(&program, &chosen, interrupt::watch(), &mut plain_stdout());
     }
     if args.ask {
         return ask::run(&program, &aim(args), &chosen, &mut out);

@@ -110,30 +110,29 @@ fn wash(program: &Program, before: Vec<u8>) -> Result<Washed, RunError> {
 /// The stretches made to start and end where lines do in both texts; those that meet are one.
 fn whole_lines(before: &[u8], after: &[u8], stretches: Vec<Stretch>) -> Vec<Stretch> {
     let starts_line = |text: &[u8], at: usize| at == 0 || at == text.len() || text[at - 1] == b'\n';
+    let at_lines = |old: usize, new: usize| starts_line(before, old) && starts_line(after, new);
     let mut whole: Vec<Stretch> = Vec::new();
-    for mut stretch in stretches {
+    let mut stretches = stretches.into_iter().peekable();
+    while let Some(mut stretch) = stretches.next() {
         let floor = whole.last().map_or(0, |last| last.before.end);
         // What is around a stretch is the same in both texts, so both edges move by as much.
-        while stretch.before.start > floor
-            && !(starts_line(before, stretch.before.start) && starts_line(after, stretch.after.start))
-        {
+        while stretch.before.start > floor && !at_lines(stretch.before.start, stretch.after.start) {
             stretch.before.start -= 1;
             stretch.after.start -= 1;
         }
-        match whole.last_mut() {
-            Some(last) if stretch.before.start <= last.before.end => {
-                last.before.end = stretch.before.end.max(last.before.end);
-                last.after.end = stretch.after.end.max(last.after.end);
+        loop {
+            let ceiling = stretches.peek().map_or(before.len(), |next| next.before.start);
+            while stretch.before.end < ceiling && !at_lines(stretch.before.end, stretch.after.end) {
+                stretch.before.end += 1;
+                stretch.after.end += 1;
             }
-            _ => whole.push(stretch),
+            if at_lines(stretch.before.end, stretch.after.end) {
+                break;
+            }
+            let Some(next) = stretches.next() else { break };
+            (stretch.before.end, stretch.after.end) = (next.before.end, next.after.end);
         }
-        let Some(last) = whole.last_mut() else { continue };
-        while last.before.end < before.len()
-            && !(starts_line(before, last.before.end) && starts_line(after, last.after.end))
-        {
-            last.before.end += 1;
-            last.after.end += 1;
-        }
+        whole.push(stretch);
     }
     whole
 }

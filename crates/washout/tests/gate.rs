@@ -1,0 +1,162 @@
+//! `check` as a gate; and what else becomes of changes: patches, asking, parts of a set.
+
+mod support;
+
+use std::process::Command;
+
+use serde_json::Value;
+use support::Desk;
+
+const RULES: &str = "[[rule]]\nlabel = 'no trailing blanks'\ntrim = { at = 'end' }\n\
+                     [[rule]]\nreplace = { text = 'fog', with = 'mist' }\n\
+                     [[rule]]\nlabel = 'short'\njoin_lines = {}\nonly_lines = { text = '+' }\n";
+
+fn desk() -> Desk {
+    let desk = Desk::with(&[
+        ("tidy.wash.toml", RULES),
+        ("src/a b.txt", "fog \r\ngale\n+é fog\n+\nlast"),
+        ("src/clean.txt", "gale\n"),
+        ("src/ünï%.txt", "fog\n"),
+    ]);
+    desk.write("src/odd.txt", b"\xFF fog\t\n");
+    desk
+}
+
+#[test]
+fn a_check_lists_places_and_changes_nothing() {
+    let desk = desk();
+    let before = desk.read("src/a b.txt");
+    let ran = desk.run(&["check", "-r", "tidy.wash.toml", "src"]).status(1);
+    assert_eq!(
+        ran.out(),
+        "src/a b.txt:1:1: rule 2: replace text “fog” with “mist”\n\
+         src/a b.txt:1:4: rule 1: no trailing blanks\n\
+         src/a b.txt:3:4: rule 2: replace text “fog” with “mist”\n\
+         src/a b.txt:3:7: rule 3: short\n\
+         src/odd.txt:1:3: rule 2: replace text “fog” with “mist”\n\
+         src/odd.txt:1:6: rule 1: no trailing blanks\n\
+         src/ünï%.txt:1:1: rule 2: replace text “fog” with “mist”\n"
+    );
+    ran.complains(&["washout: 7 places in 3 files would change", "clean -r tidy.wash.toml src"]);
+    assert_eq!(desk.read("src/a b.txt"), before);
+    desk.run(&["check", "-r", "tidy.wash.toml", "src/clean.txt"]).status(0).silent_err();
+    desk.run(&["check", "-r", "tidy.wash.toml"]).status(2).complains(&["name the files or folders to check"]);
+}
+
+#[test]
+fn sarif_holds_to_its_schema_and_its_fixes_are_the_changes() {
+    let desk = desk();
+    let ran = desk.run(&["check", "-r", "tidy.wash.toml", "src", "--format", "sarif"]).status(1);
+    let log: Value = serde_json::from_slice(&ran.out).expect("JSON");
+    // The schema of the OASIS Standard, as the crate serde-sarif 0.8.0 carries it.
+    let mut schema: Value = serde_json::from_str(include_str!("data/sarif-schema-2.1.0.json")).expect("the schema");
+    // It has a pattern that is no regular expression, for a field that is not used here.
+    for holder in ["run", "toolComponent"] {
+        schema["definitions"][holder]["properties"]["language"].as_object_mut().expect("a field").remove("pattern");
+    }
+    let validator = jsonschema::validator_for(&schema).expect("a schema");
+    let errors: Vec<String> =
+        validator.iter_errors(&log).map(|error| format!("{error} at {}", error.instance_path())).collect();
+    assert!(errors.is_empty(), "{errors:#?}");
+    let results = log["runs"][0]["results"].as_array().expect("results");
+    let place = |result: &Value| result["locations"][0]["physicalLocation"].clone();
+    assert_eq!(results.len(), 7);
+    assert_eq!(place(&results[0])["artifactLocation"]["uri"], "src/a%20b.txt");
+    assert_eq!(place(&results[6])["artifactLocation"]["uri"], "src/%C3%BCn%C3%AF%25.txt");
+    let region = serde_json::json!({"startLine": 3, "startColumn": 7, "endLine": 4, "endColumn": 1});
+    assert_eq!(place(&results[3])["region"], region);
+    let fix = &results[2]["fixes"][0]["artifactChanges"][0]["replacements"][0];
+    assert_eq!(fix["insertedContent"]["text"], "mist");
+    assert_eq!(log["runs"][0]["invocations"][0]["executionSuccessful"], true);
+    // With nothing to tell it is still a whole value.
+    let empty = desk.run(&["check", "-r", "tidy.wash.toml", "src/clean.txt", "--format", "sarif"]).status(0);
+    let empty: Value = serde_json::from_slice(&empty.out).expect("JSON");
+    assert!(validator.is_valid(&empty) && empty["runs"][0]["results"] == serde_json::json!([]), "{empty}");
+}
+
+#[test]
+fn the_hook_lets_clean_commits_pass_and_stops_others() {
+    let desk = desk();
+    desk.write("hook", include_bytes!("../../../docs/hooks/pre-commit"));
+    let path = format!("{}:{}", program_folder(), std::env::var("PATH").unwrap_or_default());
+    let git = |args: &[&str]| {
+        let mut git = Command::new("git");
+        git.current_dir(desk.path("")).env("PATH", &path).args(["-c", "user.name=k", "-c", "user.email=k@example.org"]);
+        let output = git.args(args).output().expect("git");
+        (output.status.success(), String::from_utf8_lossy(&output.stderr).into_owned())
+    };
+    let done = |args: &[&str]| assert!(git(args).0, "{args:?}: {}", git(args).1);
+    done(&["init", "-q"]);
+    std::fs::copy(desk.path("hook"), desk.path(".git/hooks/pre-commit")).expect("a hook");
+    let executable = std::os::unix::fs::PermissionsExt::from_mode(0o755);
+    std::fs::set_permissions(desk.path(".git/hooks/pre-commit"), executable).expect("an executable hook");
+    done(&["add", "tidy.wash.toml", "src/clean.txt"]);
+    done(&["commit", "-q", "-m", "clean"]);
+    done(&["add", "src/a b.txt"]);
+    let (passed, said) = git(&["commit", "-q", "-m", "dirty"]);
+    assert!(!passed && said.contains("would change"), "{said}");
+}
+
+fn program_folder() -> String {
+    let program = std::path::Path::new(env!("CARGO_BIN_EXE_washout"));
+    program.parent().expect("a folder").to_string_lossy().into_owned()
+}
+
+#[test]
+fn a_patch_makes_the_files_what_the_rules_make_them() {
+    let desk = desk();
+    let long: String =
+        (0..40).map(|line| if line % 13 == 5 { "fog\n".to_owned() } else { format!("{line}\n") }).collect();
+    desk.write("src/long.txt", long.as_bytes());
+    desk.write("src/cr.txt", b"a \rfog\rb\n\n\nfog");
+    desk.write("src/mark.txt", b"\xEF\xBB\xBFa\nfog\n");
+    let rules = ["-r", "tidy.wash.toml", "--rule", "line_ends = { bom = 'drop', final = 'one' }"];
+    desk.run(&[&["clean"], &rules[..], &["src", "--into", "want"]].concat()).status(0);
+    let patch = desk.run(&[&["clean"], &rules[..], &["src", "--patch"]].concat()).status(0);
+    desk.write("tidy.patch", &patch.out);
+    let mut git = Command::new("git");
+    git.args(["apply", "-p1", "--whitespace=nowarn", "tidy.patch"]).current_dir(desk.path(""));
+    let output = git.output().expect("git");
+    assert!(output.status.success(), "{}\n{}", String::from_utf8_lossy(&output.stderr), patch.out());
+    for name in ["a b.txt", "clean.txt", "ünï%.txt", "odd.txt", "long.txt", "cr.txt", "mark.txt"] {
+        let read = |folder: &str| std::fs::read(desk.path(&format!("{folder}/{name}"))).expect("a file");
+        assert_eq!(String::from_utf8_lossy(&read("src")), String::from_utf8_lossy(&read("want/src")), "{name}");
+    }
+    assert!(desk.run(&[&["clean"], &rules[..], &["src", "--patch"]].concat()).status(0).out.is_empty());
+}
+
+#[test]
+fn changes_are_taken_and_left_as_answered() {
+    let taken = |answers: &[u8]| {
+        let desk = Desk::with(&[
+            ("tidy.wash.toml", "[[rule]]\nremove.chars = '#'\n[[rule]]\nremove.chars = '*'\n"),
+            ("1.txt", "#a*\n#b*#\nsame\r\n#c*"),
+            ("2.txt", "#d\n"),
+        ]);
+        let ran = desk.run_with(&["clean", "-r", "tidy.wash.toml", "1.txt", "2.txt", "--write", "--ask"], answers);
+        ran.status(0);
+        (desk.read("1.txt"), desk.read("2.txt"))
+    };
+    let want = |one: &str, two: &str| (one.to_owned(), two.to_owned());
+    assert_eq!(taken(b"y\nn\ny\ny\ny\ny\ny\ny\n"), want("a*\nb\nsame\r\nc", "d\n"));
+    assert_eq!(taken(b"a\ns\n"), want("a*\nb*\nsame\r\nc*", "d\n"), "all of one rule, none of the other");
+    assert_eq!(taken(b"t\nl\n"), want("a\nb\nsame\r\nc", "#d\n"), "the rest of a file");
+    assert_eq!(taken(b"y\n?\nq\n"), want("a*\n#b*#\nsame\r\n#c*", "#d\n"));
+    assert_eq!(taken(b""), want("#a*\n#b*#\nsame\r\n#c*", "#d\n"), "no answer is none");
+    desk().run(&["clean", "-r", "tidy.wash.toml", "src", "--ask"]).status(2).complains(&["--ask needs --write"]);
+}
+
+#[test]
+fn parts_of_a_set_and_of_a_file_are_tried() {
+    let desk = desk();
+    let clean = |args: &[&str]| desk.run(&[&["clean", "-r", "tidy.wash.toml", "src/a b.txt"], args].concat());
+    clean(&["--only-rule", "2", "--stdout"]).status(0).says(&["mist \r\ngale\n+é mist\n+\nlast"]);
+    clean(&["--up-to-rule", "no trailing blanks", "--stdout"]).status(0).says(&["fog\r\ngale\n+é fog\n+\nlast"]);
+    clean(&["--first", "2"]).status(0).says(&["lines  2 → 2"]);
+    assert_eq!(clean(&["--first", "1", "--stdout"]).status(0).out(), "mist\r\n");
+    clean(&["--only-rule", "9"]).status(2).complains(&["there is no rule `9`", "Rules that are on: 1 to 3"]);
+    clean(&["--first", "1", "--write"]).status(2);
+    let listed =
+        desk.run_with(&["check", "-r", "tidy.wash.toml", "--files-from", "-", "-0"], b"src/a b.txt\0src/odd.txt\0");
+    listed.status(1).complains(&["6 places in 2 files"]);
+}

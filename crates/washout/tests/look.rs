@@ -1,0 +1,108 @@
+//! Looking before cleaning: `survey`, `spellout` and `trace`.
+
+mod support;
+
+use support::Desk;
+
+const PAGES: &str = "LOG OF MARROW POINT page 1\n 1  Lamp lit  \n 2  Fog\n\x0cLOG OF MARROW POINT page 2\n 3  Horn\n\
+                     \x0cLOG OF MARROW POINT page 13\n 4  “Out”\n";
+
+#[test]
+fn a_survey_tells_what_is_there_and_drafts_rules_that_take_it() {
+    let desk = Desk::with(&[("log/1.txt", PAGES), ("log/2.txt", "fog\u{200B}\r\n"), ("log/.hidden", "\x07")]);
+    desk.write("log/3.txt", b"caf\xE9, tr\xE8s bien, une f\xEAte \xE0 la mer\n");
+    desk.write("log/4.bin", b"\0");
+    let ran = desk.run(&["survey", "log"]).status(0).silent_err();
+    ran.says(&[
+        "3 files, 9 lines, 167 characters (173 bytes)",
+        "left out   1 file (binary)",
+        "UTF-8 (2 files), not UTF-8, perhaps windows-1252 (1 file)",
+        "8 LF, 1 CRLF",
+        "the longest has 34 characters, log/3.txt:1; 0 empty",
+        "U+000C   ␌   FORM FEED",
+        "ZERO WIDTH SPACE",
+        "xE9          byte E9, no valid UTF-8",
+        "log/3.txt:1:4",
+        "      4  line numbers, left edge  in 1 file",
+        "log/1.txt:2:1  ▸·1·◂ Lamp lit",
+        "      3  repeated line  in 1 file",
+        "drop_lines = { pattern = '^[\\x00-\\x20]*LOG OF MARROW POINT page \\d+[\\x00-\\x20]*$' }",
+        "survey log --draft draft.wash.toml",
+    ]);
+    let ran = desk.run(&["survey", "log/1.txt", "log/2.txt", "--draft", "draft.wash.toml"]).status(0);
+    ran.says(&["The rules are in draft.wash.toml. To look at what they change:", "clean -r draft.wash.toml log/1.txt"]);
+    desk.run(&["clean", "-r", "draft.wash.toml", "log/1.txt", "log/2.txt", "--into", "cleaned"]).status(0);
+    assert_eq!(desk.read("cleaned/log/1.txt"), " Lamp lit\n Fog\n Horn\n “Out”\n");
+    assert_eq!(desk.read("cleaned/log/2.txt"), "fog\n");
+    desk.run(&["survey", "log", "--draft", "draft.wash.toml"]).status(2).complains(&["is there already"]);
+    desk.run(&["survey", "cleaned"]).status(0).says(&["No litter found"]);
+    desk.run_with(&["survey", "--all-chars"], b"ab b").status(0).says(&["LATIN SMALL LETTER B", "No litter found"]);
+    desk.run(&["survey", "nowhere"]).status(2).complains(&["nowhere"]);
+}
+
+#[test]
+fn names_are_surveyed_like_texts() {
+    let desk = Desk::with(&[("scans/page [old]  1.txt", ""), ("scans/page 2\u{A0}.txt", "")]);
+    let ran = desk.run(&["survey", "--names", "scans"]).status(0);
+    ran.says(&[
+        "NO-BREAK SPACE",
+        "bracketed groups",
+        "page [old]  1.txt:1:6  page ▸[old]··◂1.txt",
+        "2 names, 28 characters (29 bytes)\n\n",
+    ]);
+}
+
+#[test]
+fn a_text_is_spelled_out_with_the_rule_that_takes_each_character() {
+    let desk = Desk::with(&[("log.txt", "one\r\nfo\u{200B}g e\u{301}\rlast\n")]);
+    let ran = desk.run(&["spellout", "log.txt:2", "--rule", "remove.class = \"invisible\""]).status(0);
+    ran.says(&[
+        "log.txt:2  8 characters, 11 bytes; seen as 7",
+        " 3   U+200B       ZERO WIDTH SPACE",
+        "E2 80 8B   rule 1",
+        "+7   U+0301",
+        " 8   U+000D   ␍   CARRIAGE RETURN",
+    ]);
+    let typed = desk.run(&["spellout", "--text", "a", "--against", "а"]).status(0);
+    typed.says(&["They differ in 1 place", "LATIN SMALL LETTER A", "CYRILLIC SMALL LETTER A"]);
+    let marks = desk.run(&["spellout", "--text", "é", "--against", "e\u{301}"]).status(0);
+    marks.says(&["This rule makes them the same:  normalize.form = \"NFC\""]);
+    desk.run(&["spellout", "log.txt:2..3", "--against", "log.txt:2..3"]).status(0).says(&["The same, to the byte"]);
+    desk.run_with(&["spellout"], b"\xFF").status(0).says(&["byte FF, no valid UTF-8"]);
+    desk.run(&["spellout", "log.txt:9"]).status(2).complains(&["log.txt has no line 9"]);
+    desk.run(&["spellout", "none.txt:1"]).status(2).complains(&["none.txt cannot be read"]);
+}
+
+#[test]
+fn a_sample_is_traced_rule_by_rule() {
+    let desk = Desk::with(&[
+        ("log.txt", "um, fog\nhorn\n\n"),
+        (
+            "a.wash.toml",
+            "[[rule]]\nlabel = 'no um'\nremove = { words = ['um'], gap = 'mend' }\n\
+          [[rule]]\nremove.text = 'gale'\n[[rule]]\nlabel = 'one line'\njoin_lines = {}\n",
+        ),
+        ("b.wash.toml", "[[rule]]\nremove.text = 'um, '\n"),
+    ]);
+    let ran = desk.run(&["trace", "-r", "a.wash.toml", "log.txt"]).status(0).silent_err();
+    ran.says(&[
+        "log.txt  14 characters, 3 lines",
+        "   1  no um  1 change  14 → 10 characters",
+        "     1  before  um,·fog\n                ××××\n        after   fog",
+        "   2  remove text “gale”  ← nothing",
+        "   3  one line  1 change  10 → 10 characters, 3 → 2 lines",
+        "2 of 3 rules did something  14 → 10 characters, 3 → 2 lines\n\n  fog horn\n",
+    ]);
+    let part =
+        desk.run(&["trace", "-r", "a.wash.toml", "log.txt:1", "--from-rule", "2", "--up-to-rule", "2"]).status(0);
+    part.says(&["1 rule before, 1 change by them", "← nothing", "1 of 2 rules did something"]);
+    let ways =
+        desk.run(&["trace", "-r", "a.wash.toml", "--against", "b.wash.toml", "--text", "um, fog\nx\n"]).status(0);
+    ways.says(&["one", "two", "Where the results differ", "fog·x↵", "fog↵"]);
+    desk.run(&["trace", "-r", "a.wash.toml", "--against", "b.wash.toml", "--text", "um, fog"])
+        .status(0)
+        .says(&["Both give the same text"]);
+    desk.run(&["trace", "-r", "a.wash.toml", "--up-to-rule", "one lime", "--text", "x"])
+        .status(2)
+        .complains(&["there is no rule `one lime`; did you mean `one line`?", "1 to 3"]);
+}
