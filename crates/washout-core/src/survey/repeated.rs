@@ -164,8 +164,9 @@ fn seen(text: &[u8], number: u64) -> Sighting {
 
 /// A repeated line is worth a rule from so many on.
 const FEWEST: u64 = 3;
-/// Repeated lines that are told of.
-const MOST: usize = 5;
+/// Repeated lines that are told of: those that look like headings, and others.
+const MOST_HEADINGS: usize = 5;
+const MOST_OTHERS: usize = 2;
 
 impl Repeated {
     pub(super) fn add(&mut self, later: Self, moved: impl Fn(Place) -> Place) {
@@ -198,7 +199,10 @@ impl Repeated {
                 .cmp(&one.looks_like_heading())
                 .then_with(|| other.found.count.cmp(&one.found.count).then_with(|| one.text.cmp(&other.text)))
         });
-        all.truncate(MOST);
+        let headings = all.iter().filter(|repeat| repeat.looks_like_heading()).count();
+        let others = all.split_off(headings);
+        all.truncate(MOST_HEADINGS);
+        all.extend(others.into_iter().take(MOST_OTHERS));
         all
     }
 }
