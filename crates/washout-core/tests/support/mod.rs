@@ -39,8 +39,43 @@ pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]
         let (hunks, washed, counted) = observed(&program, text, block);
         differs(&format!("observed, in blocks of {block}"), &washed, &counted)?;
         check_hunks(&hunks, text, want).map_err(|error| format!("hunks, in blocks of {block}: {error}"))?;
+        check_places(&hunks, text, want).map_err(|error| format!("places, in blocks of {block}: {error}"))?;
     }
-    Ok(())
+    let steps = program.trace(text).map_err(|(_, error)| error.to_string())?;
+    let counted: Vec<u64> = steps.iter().map(|step| step.changes).collect();
+    differs("rule by rule", steps.last().map_or(text, |step| &step.text), &counted)
+}
+
+/// Changes made one by one where they say they are must give the text after.
+fn check_places(hunks: &[Hunk], before: &[u8], after: &[u8]) -> Result<(), String> {
+    // Characters are counted otherwise where bytes are broken.
+    let Ok(before) = std::str::from_utf8(before) else { return Ok(()) };
+    let after = after.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(after);
+    let before = before.strip_prefix('\u{FEFF}').unwrap_or(before);
+    let lines = split_lines(before.as_bytes());
+    let starts: Vec<usize> = lines
+        .iter()
+        .scan(0, |at, line| {
+            *at += line.len();
+            Some(*at - line.len())
+        })
+        .collect();
+    let (mut rebuilt, mut done) = (Vec::new(), 0);
+    for change in hunks.iter().flat_map(Hunk::changes) {
+        let line = starts[usize::try_from(change.line).unwrap() - 1];
+        let characters = before[line..].char_indices().map(|(at, _)| at).chain([before.len() - line]);
+        let at =
+            line + characters.into_iter().nth(usize::try_from(change.column).unwrap() - 1).ok_or("beyond the end")?;
+        let fits = at >= done && before.as_bytes()[at..].starts_with(&change.before);
+        if !fits {
+            return Err(format!("{change:?} is not there"));
+        }
+        rebuilt.extend_from_slice(&before.as_bytes()[done..at]);
+        rebuilt.extend_from_slice(&change.after);
+        done = at + change.before.len();
+    }
+    rebuilt.extend_from_slice(&before.as_bytes()[done..]);
+    if rebuilt == after { Ok(()) } else { Err(format!("changes give {}", rebuilt.escape_ascii())) }
 }
 
 /// Follows changes and counts them.
