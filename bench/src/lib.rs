@@ -119,11 +119,16 @@ pub fn log(bytes: usize, dirt: Dirt) -> Vec<u8> {
     while text.len() < bytes {
         let dirty = random.below(100) < dirt.percent();
         let start = text.len();
+        let mut last = "";
         for index in 0..6 + random.below(8) {
             if index > 0 {
                 text.push(b' ');
             }
-            text.extend_from_slice(random.choice(WORDS).as_bytes());
+            // No word twice in a row: that would be something to clean.
+            let next = random.choice(WORDS);
+            let next = if *next == *last { "lamp-room" } else { next };
+            text.extend_from_slice(next.as_bytes());
+            last = next;
         }
         text.push(b'.');
         if dirty {

@@ -1,9 +1,10 @@
 //! Lines that come again and again: headings and footers of pages, whose numbers may differ.
 //!
 //! Memory is bounded: a table remembers a tag of what was seen once, newer lines in place of older ones, and only what
-//! comes a second time is kept. A line that comes again after some ten thousand others may be missed.
+//! comes a second time is kept. A line that comes again after some thousand others may be missed.
 
 use std::collections::HashMap;
+use std::hash::{BuildHasherDefault, Hasher};
 
 use super::kinds::{Found, SIGHTINGS};
 use super::{Place, Sighting};
@@ -11,7 +12,7 @@ use crate::text::lines::{skip_blanks, skip_blanks_back};
 
 /// Lines seen once that are remembered, at most and at first: most texts are short, and what is larger than the
 /// processor's cache makes the whole survey slower by a fifth.
-const MOST_SEEN: usize = 1 << 14;
+const MOST_SEEN: usize = 1 << 12;
 const FIRST_SEEN: usize = 1 << 9;
 /// Lines seen more than once that are kept.
 const KEPT: usize = 1 << 12;
@@ -27,7 +28,25 @@ pub(super) struct Watch {
     seen: Vec<Once>,
     /// How many of them are taken.
     taken: usize,
-    again: HashMap<u64, Repeat>,
+    again: HashMap<u64, Repeat, BuildHasherDefault<AsIs>>,
+}
+
+/// A hash for keys that are hashes already.
+#[derive(Clone, Copy, Debug, Default)]
+struct AsIs(u64);
+
+impl Hasher for AsIs {
+    fn finish(&self) -> u64 {
+        self.0
+    }
+
+    fn write(&mut self, bytes: &[u8]) {
+        bytes.iter().for_each(|byte| self.0 = mix(self.0, u64::from(*byte)));
+    }
+
+    fn write_u64(&mut self, hash: u64) {
+        self.0 = hash;
+    }
 }
 
 /// A line that has come once.
@@ -68,7 +87,7 @@ pub(super) struct Repeated {
 
 impl Watch {
     pub(super) fn new() -> Self {
-        Self { seen: Vec::new(), taken: 0, again: HashMap::new() }
+        Self { seen: Vec::new(), taken: 0, again: HashMap::default() }
     }
 
     #[inline]
@@ -128,7 +147,7 @@ impl Watch {
                 self.again.entry(print(line).hash).or_insert_with(|| Repeat::new(line, *number));
             }
         }
-        Repeated { lines: self.again }
+        Repeated { lines: self.again.into_iter().collect() }
     }
 }
 
@@ -208,13 +227,18 @@ impl Repeated {
 }
 
 /// A line without blanks and control characters at its edges.
+#[inline]
 fn bare(content: &[u8]) -> &[u8] {
     let start = content.iter().position(|byte| *byte > b' ').unwrap_or(content.len());
     let end = content.iter().rposition(|byte| *byte > b' ').map_or(start, |last| last + 1);
     &content[start..end]
 }
 
+#[inline]
 fn controls_around(content: &[u8]) -> bool {
+    if content.first().is_none_or(|first| *first > b' ') && content.last().is_none_or(|last| *last > b' ') {
+        return false;
+    }
     bare(content).len() < trimmed_blanks(content).len()
 }
 

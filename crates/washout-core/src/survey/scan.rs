@@ -1,37 +1,62 @@
 //! One quick pass over a text for the places where litter may be: it may say yes too often, never too seldom.
 //!
-//! Most of a text is letters of ASCII. They are passed over eight at a time; what is left is looked at byte by byte.
+//! Most of a text is letters of ASCII and spaces between words. A bit for each byte of a block tells where the others
+//! are; only those few that may begin something are looked at.
 
 use super::kinds::LitterKind;
 use crate::text::chars::{char_at, char_before, is_blank_byte};
 use crate::text::lines::skip_blanks;
 use crate::words::fold;
 
-/// Tells of every place in `text` where a kind may be, in ascending order.
+/// Bytes that are looked at in one go: a bit for each in a word.
+const BLOCK: usize = 64;
+
+/// Tells of every place in `text` where a kind may be. The places of one kind ascend.
 pub(super) fn candidates(text: &[u8], mut tell: impl FnMut(LitterKind, usize)) {
-    // The last byte that is no letter of ASCII: the word before a blank starts behind it.
-    let mut last = None;
-    let (words, rest) = text.as_chunks::<8>();
-    for (index, word) in words.iter().enumerate() {
-        let mut others = others_than_letters(u64::from_le_bytes(*word));
-        while others != 0 {
-            let at = index * 8 + others.trailing_zeros() as usize / 8;
-            look(text, at, last, &mut tell);
-            last = Some(at);
-            others &= others - 1;
+    // Where the word before a blank starts: behind the last byte that is no letter of ASCII.
+    let mut word = 0;
+    let (blocks, rest) = text.as_chunks::<BLOCK>();
+    for (index, block) in blocks.iter().enumerate() {
+        word = look_at_block(text, index * BLOCK, &Bits::of(block), word, &mut tell);
+    }
+    let mut last = [b'a'; BLOCK];
+    last[..rest.len()].copy_from_slice(rest);
+    look_at_block(text, text.len() - rest.len(), &Bits::of(&last), word, &mut tell);
+}
+
+/// What the bytes of a block are, a bit each.
+struct Bits {
+    /// No letters of ASCII.
+    others: u64,
+    /// Spaces and tabs.
+    blanks: u64,
+}
+
+impl Bits {
+    #[inline]
+    fn of(block: &[u8; BLOCK]) -> Self {
+        let (words, _) = block.as_chunks::<8>();
+        let (mut others, mut blanks) = (0, 0);
+        for (index, word) in words.iter().enumerate() {
+            let bytes = u64::from_le_bytes(*word);
+            others |= gathered(others_than_letters(bytes)) << (index * 8);
+            blanks |= gathered(each(bytes, b' ') | each(bytes, b'\t')) << (index * 8);
         }
+        Self { others, blanks }
     }
-    for (at, byte) in rest.iter().enumerate().filter(|(_, byte)| !byte.is_ascii_alphabetic()) {
-        let (at, _) = (text.len() - rest.len() + at, byte);
-        look(text, at, last, &mut tell);
-        last = Some(at);
-    }
+}
+
+const EACH: u64 = 0x0101_0101_0101_0101;
+
+/// The top bits of eight bytes as the last bits of a word.
+#[inline]
+fn gathered(top_bits: u64) -> u64 {
+    (top_bits >> 7).wrapping_mul(0x0102_0408_1020_4080) >> 56
 }
 
 /// The top bit of each of eight bytes that is no letter of ASCII.
 #[inline]
 fn others_than_letters(bytes: u64) -> u64 {
-    const EACH: u64 = 0x0101_0101_0101_0101;
     // Below 0x80, a sum with no carry into the next byte reaches the top bit just where the byte is large enough.
     let lower = (bytes | (EACH * 0x20)) & (EACH * 0x7F);
     let from_a = lower + EACH * (0x80 - u64::from(b'a'));
@@ -39,12 +64,95 @@ fn others_than_letters(bytes: u64) -> u64 {
     !(from_a & !beyond_z & !bytes) & (EACH * 0x80)
 }
 
-#[inline(always)]
-#[expect(clippy::inline_always, reason = "a call for every fifth byte is a quarter of the time a survey takes")]
-fn look(text: &[u8], at: usize, last: Option<usize>, tell: &mut impl FnMut(LitterKind, usize)) {
+/// The top bit of each of eight bytes that is this one.
+#[inline]
+fn each(bytes: u64, byte: u8) -> u64 {
+    let others = bytes ^ (EACH * u64::from(byte));
+    !(((others & (EACH * 0x7F)) + EACH * 0x7F) | others) & (EACH * 0x80)
+}
+
+/// Gives where the word starts that the block ends in.
+#[inline]
+fn look_at_block(
+    text: &[u8],
+    base: usize,
+    bits: &Bits,
+    word: usize,
+    tell: &mut impl FnMut(LitterKind, usize),
+) -> usize {
+    let Bits { others, blanks } = *bits;
+    let before = |bit: u32| before_end(others & ((1 << bit) - 1)).map_or(word, |end| base + end);
+    let mut left = blanks;
+    while left != 0 {
+        let bit = left.trailing_zeros();
+        left &= left - 1;
+        quick_blank(text, base + bit as usize, before(bit), tell);
+    }
+    let mut left = others & !blanks;
+    while left != 0 {
+        let bit = left.trailing_zeros();
+        left &= left - 1;
+        let at = base + bit as usize;
+        if IS_TELLING[usize::from(text[at])] {
+            look(text, at, tell);
+        }
+    }
+    before_end(others).map_or(word, |end| base + end)
+}
+
+/// Behind the last bit that is set.
+#[inline]
+fn before_end(others: u64) -> Option<usize> {
+    (others != 0).then(|| 64 - others.leading_zeros() as usize)
+}
+
+/// Bytes that [`look`] may tell something of.
+static IS_TELLING: [bool; 256] = {
+    let mut telling = [false; 256];
+    let bytes = b":([{&-\x1B\x9B\xC3";
+    let mut index = 0;
+    while index < bytes.len() {
+        telling[bytes[index] as usize] = true;
+        index += 1;
+    }
+    telling
+};
+
+/// Most blanks are one space between two words that are told apart by their first letters.
+#[inline]
+fn quick_blank(text: &[u8], at: usize, word: usize, tell: &mut impl FnMut(LitterKind, usize)) {
+    let (Some(one), Some(two)) = (eight(text, word), eight(text, at + 1)) else {
+        return blank(text, at, word, tell);
+    };
+    let next = text[at + 1];
+    // As many letters as the first word has, in one case.
+    let first = FIRST[(at - word).min(8)];
+    let same = first != 0 && (one ^ two) & !(EACH * 0x20) & first == 0;
+    let beyond_ascii = !next.is_ascii() | (word > 0 && !text[word - 1].is_ascii());
+    if same | beyond_ascii | is_blank_byte(next) {
+        blank(text, at, word, tell);
+    }
+}
+
+/// The first so many of eight bytes.
+const FIRST: [u64; 9] = {
+    let mut first = [0; 9];
+    let mut bytes = 1;
+    while bytes < 9 {
+        first[bytes] = u64::MAX >> (64 - 8 * bytes);
+        bytes += 1;
+    }
+    first
+};
+
+#[inline]
+fn eight(text: &[u8], at: usize) -> Option<u64> {
+    text.get(at..)?.first_chunk().map(|bytes| u64::from_le_bytes(*bytes))
+}
+
+fn look(text: &[u8], at: usize, tell: &mut impl FnMut(LitterKind, usize)) {
     let next = || text.get(at + 1).copied().unwrap_or_default();
     match text[at] {
-        b' ' | b'\t' => blank(text, at, last, tell),
         b':' if next().is_ascii_digit() && at > 0 && text[at - 1].is_ascii_digit() => {
             tell(LitterKind::TimeCodesInline, at);
         }
@@ -64,8 +172,7 @@ fn look(text: &[u8], at: usize, last: Option<usize>, tell: &mut impl FnMut(Litte
 }
 
 /// Blanks in a row; and words that stand twice, with blanks between.
-#[inline]
-fn blank(text: &[u8], at: usize, last: Option<usize>, tell: &mut impl FnMut(LitterKind, usize)) {
+fn blank(text: &[u8], at: usize, start: usize, tell: &mut impl FnMut(LitterKind, usize)) {
     if at > 0 && is_blank_byte(text[at - 1]) {
         return; // The first blank of a run speaks for it.
     }
@@ -77,8 +184,7 @@ fn blank(text: &[u8], at: usize, last: Option<usize>, tell: &mut impl FnMut(Litt
         let Some(behind) = text.get(after) else { return };
         first = behind;
     }
-    let start = last.map_or(0, |last| last + 1);
-    let beyond_ascii = !first.is_ascii() || last.is_some_and(|last| !text[last].is_ascii());
+    let beyond_ascii = !first.is_ascii() || (start > 0 && !text[start - 1].is_ascii());
     if beyond_ascii {
         if may_be_doubled_beyond_ascii(&text[..at], &text[after..]) {
             tell(LitterKind::DoubledWords, at);

@@ -197,6 +197,10 @@ impl<'d> Surveyor<'d> {
         let next_line = self.next_line;
         scan::candidates(&text[base..], |kind, at| {
             let at = base + at;
+            // Places ascend but for those of one block.
+            while at_line > 0 && lines.get(at_line).is_none_or(|line| line.start > at) {
+                at_line -= 1;
+            }
             while lines.get(at_line).is_some_and(|line| line.end <= at) {
                 at_line += 1;
             }
