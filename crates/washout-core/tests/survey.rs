@@ -1,7 +1,7 @@
 //! Surveys: what they count is what the rules they propose change.
 
 use proptest::prelude::*;
-use washout_core::{Detectors, Litter, LitterKind, Program, RuleSet, Survey, Surveyed, Surveyor, draft};
+use washout_core::{Detectors, LONGEST_LINE, Litter, LitterKind, Program, RuleSet, Survey, Surveyed, Surveyor, draft};
 
 fn survey_in(detectors: &Detectors, pieces: &[&[u8]], every: bool) -> Survey {
     let mut surveyor = Surveyor::new(detectors, every);
@@ -144,6 +144,21 @@ fn surveys_of_texts_add_up() {
     assert_eq!(places, [0, 1]);
     let o = sum.all_characters().into_iter().find(|count| count.character == Surveyed::Char('O')).expect("O is there");
     assert_eq!((o.count, o.texts), (6, 3));
+}
+
+#[test]
+fn a_line_of_any_length_is_counted_whole_and_searched_at_its_start() {
+    let long = format!("  [a] é {}[b]  the the   \nfog \n", "灯 x".repeat(LONGEST_LINE / 3));
+    let detectors = Detectors::new();
+    let whole = survey_in(&detectors, &[long.as_bytes()], false);
+    let (longest, place) = whole.lines.longest.expect("there are lines");
+    assert_eq!((longest, place.line), (long.lines().next().expect("a line").chars().count() as u64, 1));
+    let brackets = whole.litter().into_iter().find(|litter| litter.kind == LitterKind::Brackets).expect("brackets");
+    assert_eq!(brackets.count, 1, "those at its start");
+    for size in [70_001, LONGEST_LINE, LONGEST_LINE + 1] {
+        let pieces: Vec<&[u8]> = long.as_bytes().chunks(size).collect();
+        assert!(told(&survey_in(&detectors, &pieces, false)) == told(&whole), "in pieces of {size}");
+    }
 }
 
 /// Texts thick with litter.

@@ -18,6 +18,9 @@ use crate::text::{BOM, LineEnd, SizeCounter};
 /// Of a longer line, only so much is searched for litter, in bytes.
 pub const LONGEST_LINE: usize = 1 << 20;
 
+/// The same less the bytes a character may be cut into.
+const SEARCHED: usize = LONGEST_LINE - 8;
+
 /// The rules that take litter, compiled once for many texts.
 #[derive(Debug)]
 pub struct Detectors {
@@ -111,22 +114,43 @@ impl<'d> Surveyor<'d> {
     /// Takes the next piece of the text, cut anywhere.
     pub fn push(&mut self, piece: &[u8]) {
         self.size.add(piece);
-        let whole = last_whole_line(piece);
-        // A CR at the end of what is open may be half a CRLF, so it is only seen together with what follows.
-        if whole == 0 || !self.open.is_empty() {
-            self.open.extend_from_slice(piece);
-            let whole = last_whole_line(&self.open);
-            if whole > 0 {
-                let rest = self.open.split_off(whole);
-                let region = std::mem::replace(&mut self.open, rest);
-                self.region(&region);
-            } else if self.open.len() > LONGEST_LINE {
-                self.pass_on_open();
-            }
-            return;
+        let mut piece = piece;
+        if !self.open.is_empty() || self.passed_chars > 0 {
+            piece = self.close_open(piece);
         }
-        self.region(&piece[..whole]);
+        let whole = last_whole_line(piece);
+        if whole > 0 {
+            self.region(&piece[..whole]);
+        }
         self.open.extend_from_slice(&piece[whole..]);
+        if self.open.len() > LONGEST_LINE {
+            self.pass_on_open();
+        }
+    }
+
+    /// Goes on with the line that is open, and gives what is behind it: the start of a line, or nothing.
+    fn close_open<'t>(&mut self, piece: &'t [u8]) -> &'t [u8] {
+        // A CR at the end of what is open may be half a CRLF: what follows tells.
+        let ended = self.open.ends_with(b"\r");
+        let end = if ended { usize::from(piece.first() == Some(&b'\n')) } else { Line::at(piece, 0).end };
+        let certain = ended && !piece.is_empty() || last_whole_line(&piece[..end]) > 0;
+        if !certain && end < piece.len() {
+            // The line ends in a CR with more behind it.
+            self.open.extend_from_slice(&piece[..end]);
+            self.close();
+            return &piece[end..];
+        }
+        self.open.extend_from_slice(&piece[..end]);
+        if certain {
+            self.close();
+        }
+        &piece[end..]
+    }
+
+    /// The open line is whole.
+    fn close(&mut self) {
+        let region = std::mem::take(&mut self.open);
+        self.region(&region);
     }
 
     /// Counts the characters of a long line, and searches its start for litter.
@@ -137,9 +161,10 @@ impl<'d> Surveyor<'d> {
         let part = std::mem::replace(&mut self.open, rest);
         let first = self.passed_chars == 0;
         let part = self.without_mark(&part);
-        self.count(part, &[0]);
+        let line = [Line { start: 0, content_end: part.len(), end: part.len() }];
+        self.count(part, &line);
         if first {
-            self.search(part, &[Line { start: 0, content_end: part.len(), end: part.len() }]);
+            self.search(part, &line);
         }
         self.passed_chars += bytecount::num_chars(part) as u64;
     }
@@ -158,8 +183,7 @@ impl<'d> Surveyor<'d> {
     fn region(&mut self, text: &[u8]) {
         let text = self.without_mark(text);
         let lines: Vec<Line> = Lines::of(text).collect();
-        let starts: Vec<usize> = lines.iter().map(|line| line.start).collect();
-        self.count(text, &starts);
+        self.count(text, &lines);
         for (index, line) in lines.iter().enumerate() {
             self.lines.count(LineEnd::starting_at(text, line.content_end));
             let bytes = (line.content_end - line.start) as u64;
@@ -178,15 +202,18 @@ impl<'d> Surveyor<'d> {
         self.next_line += (lines.len() - searched) as u64;
     }
 
-    fn count(&mut self, text: &[u8], line_starts: &[usize]) {
+    fn count(&mut self, text: &[u8], lines: &[Line]) {
         let (first_line, chars_before) = (self.next_line, self.passed_chars);
         self.quotes.see_straight(text);
-        self.tally.add(&Stretch { text, line_starts, first_line, chars_before });
+        self.tally.add(&Stretch { text, lines, first_line, chars_before });
     }
 
     fn search(&mut self, text: &[u8], lines: &[Line]) {
         for (line, number) in lines.iter().zip(self.next_line..) {
-            self.line(&text[line.start..line.content_end], number);
+            // The edges of a long line are not seen together.
+            if line.content_end - line.start <= SEARCHED {
+                self.line(&text[line.start..line.content_end], number);
+            }
         }
         let Some(first) = lines.first() else { return };
         let (base, batches) = (first.start, &mut self.batches);
@@ -205,7 +232,10 @@ impl<'d> Surveyor<'d> {
                 at_line += 1;
             }
             let Some(line) = lines.get(at_line) else { return };
-            let content = &text[line.start..line.content_end];
+            let content = start_of_line(&text[line.start..line.content_end]);
+            if at >= line.start + content.len() {
+                return;
+            }
             if std::mem::replace(&mut told[kind as usize], at_line + 1) == at_line + 1 {
                 return;
             }
@@ -335,6 +365,16 @@ impl<'d> Surveyor<'d> {
             quotes,
         }
     }
+}
+
+/// So much of a line as is searched: however the text is cut, the same.
+#[inline]
+fn start_of_line(content: &[u8]) -> &[u8] {
+    if content.len() <= SEARCHED {
+        return content;
+    }
+    let end = (0..=SEARCHED).rev().find(|at| !splits_char(content, *at)).unwrap_or(SEARCHED);
+    &content[..end]
 }
 
 fn note(found: &mut Found, content: &[u8], mark: std::ops::Range<usize>, number: u64) {

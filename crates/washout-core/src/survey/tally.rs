@@ -10,6 +10,7 @@ use super::{Place, Sighting};
 use crate::class::NamedClass;
 use crate::spell::{class_of, describe};
 use crate::text::chars::char_at;
+use crate::text::lines::Line;
 
 /// A character, or a byte that is part of none.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -150,8 +151,8 @@ pub(super) struct Tally {
 /// A stretch of text and where it stands.
 pub(super) struct Stretch<'t> {
     pub(super) text: &'t [u8],
-    /// Where lines start in it.
-    pub(super) line_starts: &'t [usize],
+    /// Its lines.
+    pub(super) lines: &'t [Line],
     /// The number of its first line, from 1.
     pub(super) first_line: u64,
     /// Characters of the first line that came before it.
@@ -160,8 +161,8 @@ pub(super) struct Stretch<'t> {
 
 impl Stretch<'_> {
     fn place(&self, at: usize) -> Place {
-        let index = self.line_starts.partition_point(|start| *start <= at).saturating_sub(1);
-        let start = self.line_starts.get(index).copied().unwrap_or(0);
+        let index = self.lines.partition_point(|line| line.start <= at).saturating_sub(1);
+        let start = self.lines.get(index).map_or(0, |line| line.start);
         let before = if index == 0 { self.chars_before } else { 0 };
         let column = bytecount::num_chars(&self.text[start..at]) as u64 + before + 1;
         Place { text: 0, line: self.first_line + index as u64, column }
@@ -170,8 +171,8 @@ impl Stretch<'_> {
 
 impl Stretch<'_> {
     fn sighting(&self, at: usize, len: usize, place: Place) -> Sighting {
-        let index = self.line_starts.partition_point(|start| *start <= at).saturating_sub(1);
-        let start = self.line_starts.get(index).copied().unwrap_or(0);
+        let index = self.lines.partition_point(|line| line.start <= at).saturating_sub(1);
+        let start = self.lines.get(index).map_or(0, |line| line.start);
         Sighting { place, ..sighting(&self.text[start..], at - start, len, place.line) }
     }
 }
