@@ -172,6 +172,7 @@ fn look(text: &[u8], at: usize, tell: &mut impl FnMut(LitterKind, usize)) {
 }
 
 /// Blanks in a row; and words that stand twice, with blanks between.
+#[inline(never)]
 fn blank(text: &[u8], at: usize, start: usize, tell: &mut impl FnMut(LitterKind, usize)) {
     if at > 0 && is_blank_byte(text[at - 1]) {
         return; // The first blank of a run speaks for it.
