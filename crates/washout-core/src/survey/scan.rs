@@ -30,19 +30,26 @@ struct Bits {
     others: u64,
     /// Spaces and tabs.
     blanks: u64,
+    /// Beyond ASCII.
+    beyond: u64,
 }
 
 impl Bits {
     #[inline]
     fn of(block: &[u8; BLOCK]) -> Self {
         let (words, _) = block.as_chunks::<8>();
-        let (mut others, mut blanks) = (0, 0);
+        let (mut others, mut blanks, mut beyond) = (0, 0, 0);
         for (index, word) in words.iter().enumerate() {
             let bytes = u64::from_le_bytes(*word);
             others |= gathered(others_than_letters(bytes)) << (index * 8);
             blanks |= gathered(each(bytes, b' ') | each(bytes, b'\t')) << (index * 8);
         }
-        Self { others, blanks }
+        if !block.is_ascii() {
+            for (index, word) in words.iter().enumerate() {
+                beyond |= gathered(u64::from_le_bytes(*word) & (EACH * 0x80)) << (index * 8);
+            }
+        }
+        Self { others, blanks, beyond }
     }
 }
 
@@ -80,13 +87,19 @@ fn look_at_block(
     word: usize,
     tell: &mut impl FnMut(LitterKind, usize),
 ) -> usize {
-    let Bits { others, blanks } = *bits;
+    let Bits { others, blanks, beyond } = *bits;
     let before = |bit: u32| before_end(others & ((1 << bit) - 1)).map_or(word, |end| base + end);
+    // Blanks before a blank or beside what is beyond ASCII, and the last byte, whose next one is not seen here.
+    let beside = beyond != 0 || (word > 0 && !text[word - 1].is_ascii());
+    let special = if beside { u64::MAX } else { (blanks >> 1) | (1 << 63) };
     let mut left = blanks;
     while left != 0 {
         let bit = left.trailing_zeros();
         left &= left - 1;
-        quick_blank(text, base + bit as usize, before(bit), tell);
+        let (at, word) = (base + bit as usize, before(bit));
+        if special & (1 << bit) != 0 || may_be_same(text, at, word) {
+            blank(text, at, word, tell);
+        }
     }
     let mut left = others & !blanks;
     while left != 0 {
@@ -118,20 +131,12 @@ static IS_TELLING: [bool; 256] = {
     telling
 };
 
-/// Most blanks are one space between two words that are told apart by their first letters.
+/// Whether the word before a blank and what stands behind it start with the same letters, eight at most.
 #[inline]
-fn quick_blank(text: &[u8], at: usize, word: usize, tell: &mut impl FnMut(LitterKind, usize)) {
-    let (Some(one), Some(two)) = (eight(text, word), eight(text, at + 1)) else {
-        return blank(text, at, word, tell);
-    };
-    let next = text[at + 1];
-    // As many letters as the first word has, in one case.
+fn may_be_same(text: &[u8], at: usize, word: usize) -> bool {
+    let (Some(one), Some(two)) = (eight(text, word), eight(text, at + 1)) else { return true };
     let first = FIRST[(at - word).min(8)];
-    let same = first != 0 && (one ^ two) & !(EACH * 0x20) & first == 0;
-    let beyond_ascii = !next.is_ascii() | (word > 0 && !text[word - 1].is_ascii());
-    if same | beyond_ascii | is_blank_byte(next) {
-        blank(text, at, word, tell);
-    }
+    first != 0 && (one ^ two) & !(EACH * 0x20) & first == 0
 }
 
 /// The first so many of eight bytes.
