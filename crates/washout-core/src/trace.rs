@@ -3,7 +3,7 @@
 use crate::engine::RunError;
 use crate::observe::{Detail, Hunk, Lineage};
 use crate::program::{Program, RuleId};
-use crate::text::{SizeCounter, TextSize};
+use crate::text::{BOM, LineEnd, SizeCounter, TextSize};
 
 /// What one rule made of the text.
 #[derive(Clone, Debug)]
@@ -28,10 +28,13 @@ impl Program {
     /// # Errors
     /// A rule that cannot go on, with the steps before it.
     pub fn trace(&self, text: &[u8]) -> Result<Vec<Step>, (Vec<Step>, RunError)> {
+        let bare = text.strip_prefix(BOM);
+        let mut now = Now { mark: bare.is_some(), text: bare.unwrap_or(text).to_vec() };
+        // What rules put in as a line end is the first one of the text as it came in.
+        let first_line_end = LineEnd::first_in(text);
         let mut steps: Vec<Step> = Vec::new();
         for index in 0..self.names().len() {
-            let seen = steps.last().map_or(text, |step| &step.text);
-            match self.step(index, seen) {
+            match self.step(index, &mut now, first_line_end) {
                 Ok(step) => steps.push(step),
                 Err(error) => return Err((steps, error)),
             }
@@ -39,15 +42,31 @@ impl Program {
         Ok(steps)
     }
 
-    fn step(&self, index: usize, seen: &[u8]) -> Result<Step, RunError> {
+    fn step(&self, index: usize, now: &mut Now, first_line_end: Option<LineEnd>) -> Result<Step, RunError> {
         let alone = self.part(index..index + 1);
-        let mut washer = alone.washer(Lineage::new(1, Detail::All));
+        let before = size(&now.whole());
+        let mut washer = alone.washer(Lineage::new(1, Detail::All)).within(first_line_end);
         let mut text = Vec::new();
-        washer.push(seen, &mut text)?;
+        washer.push(&now.text, &mut text)?;
         washer.finish(&mut text)?;
-        let changes = washer.changes().iter().sum();
+        let drops_mark = now.mark && self.drops_bom() == Some(RuleId(index));
+        let changes = washer.changes().iter().sum::<u64>() + u64::from(drops_mark);
+        *now = Now { mark: now.mark && !drops_mark, text };
         let hunks = washer.into_observer().finish();
-        Ok(Step { rule: RuleId(index), changes, hunks, before: size(seen), after: size(&text), text })
+        let text = now.whole();
+        Ok(Step { rule: RuleId(index), changes, hunks, before, after: size(&text), text })
+    }
+}
+
+/// The text between two rules: a byte order mark is in no rule's text.
+struct Now {
+    mark: bool,
+    text: Vec<u8>,
+}
+
+impl Now {
+    fn whole(&self) -> Vec<u8> {
+        [if self.mark { BOM } else { b"" }, &self.text].concat()
     }
 }
 

@@ -42,6 +42,8 @@ enum FirstLineEnd {
     /// A CR at the end of a piece: LF may follow.
     Cut,
     Found(LineEnd),
+    /// Seen before this text.
+    Given(Option<LineEnd>),
 }
 
 impl<'p, O: Observer> Washer<'p, O> {
@@ -64,6 +66,13 @@ impl<'p, O: Observer> Washer<'p, O> {
     #[must_use]
     pub fn with_block_size(mut self, bytes: usize) -> Self {
         self.block = bytes.max(1);
+        self
+    }
+
+    /// For a text within a run: it has no byte order mark, and what its first line end is was seen before.
+    pub(crate) fn within(mut self, first_line_end: Option<LineEnd>) -> Self {
+        self.opening = Opening::Passed;
+        self.first_line_end = FirstLineEnd::Given(first_line_end);
         self
     }
 
@@ -134,7 +143,7 @@ impl<'p, O: Observer> Washer<'p, O> {
 
     fn look_for_line_end(&mut self, block: &[u8]) {
         self.first_line_end = match self.first_line_end {
-            FirstLineEnd::Found(_) => return,
+            FirstLineEnd::Found(_) | FirstLineEnd::Given(_) => return,
             FirstLineEnd::Cut if block[0] == b'\n' => FirstLineEnd::Found(LineEnd::CrLf),
             FirstLineEnd::Cut => FirstLineEnd::Found(LineEnd::Cr),
             FirstLineEnd::None => match LineEnd::first_in(block) {
@@ -149,6 +158,7 @@ impl<'p, O: Observer> Washer<'p, O> {
     fn pass(&mut self, block: &[u8], last: bool, out: &mut Vec<u8>) -> Result<(), RunError> {
         let first_line_end = match self.first_line_end {
             FirstLineEnd::Found(end) => Some(end),
+            FirstLineEnd::Given(end) => end,
             FirstLineEnd::None | FirstLineEnd::Cut => None,
         };
         let around = Surroundings { last, first_line_end };
