@@ -161,6 +161,22 @@ fn a_line_of_any_length_is_counted_whole_and_searched_at_its_start() {
     }
 }
 
+#[test]
+fn a_heading_among_many_lines_is_counted_every_time() {
+    let line = |number: u32| format!("what the keeper wrote on day {}\n", letters(number));
+    let text: String = (0..3000)
+        .map(|number| if number % 40 == 0 { "LOG OF MARROW POINT\n".to_owned() } else { line(number) })
+        .collect();
+    let found = survey(text.as_bytes()).litter();
+    let counts: Vec<u64> = found.iter().map(|litter| litter.count).collect();
+    assert_eq!(counts, [75], "{found:#?}");
+}
+
+/// A number in letters: in survey, numbers are all the same.
+fn letters(number: u32) -> String {
+    number.to_string().bytes().map(|digit| char::from(digit - b'0' + b'a')).collect()
+}
+
 /// Texts thick with litter.
 fn littered() -> impl Strategy<Value = Vec<u8>> {
     let pieces = [

@@ -5,7 +5,7 @@ use std::io::Read;
 use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
-use washout_core::{Detectors, Survey, Surveyor};
+use washout_core::{Detectors, Litter, Survey, Surveyor};
 
 use crate::choose::ChosenFile;
 use crate::error::FileError;
@@ -19,6 +19,8 @@ use crate::write::Source;
 pub struct FilesSurvey {
     /// All their texts added up: text number `i` is `files[i]`.
     pub survey: Survey,
+    /// The texts are the names of files, not what is in them.
+    pub of_names: bool,
     /// The files that were surveyed, in order.
     pub files: Vec<PathBuf>,
     /// How many files are in which encoding.
@@ -27,6 +29,15 @@ pub struct FilesSurvey {
     pub skipped: Vec<(PathBuf, Skip)>,
     /// Files that could not be read.
     pub failed: Vec<(PathBuf, FileError)>,
+}
+
+impl FilesSurvey {
+    /// The litter, in the order in which rules should take it.
+    pub fn litter(&self) -> Vec<Litter> {
+        let mut all = self.survey.litter();
+        all.retain(|litter| !self.of_names || !litter.kind.is_among_lines());
+        all
+    }
 }
 
 /// The encoding of a file.

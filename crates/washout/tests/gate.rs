@@ -152,7 +152,9 @@ fn parts_of_a_set_and_of_a_file_are_tried() {
     let clean = |args: &[&str]| desk.run(&[&["clean", "-r", "tidy.wash.toml", "src/a b.txt"], args].concat());
     clean(&["--only-rule", "2", "--stdout"]).status(0).says(&["mist \r\ngale\n+é mist\n+\nlast"]);
     clean(&["--up-to-rule", "no trailing blanks", "--stdout"]).status(0).says(&["fog\r\ngale\n+é fog\n+\nlast"]);
-    clean(&["--first", "2"]).status(0).says(&["lines  2 → 2"]);
+    let first = clean(&["--first", "2"]).status(0);
+    assert!(!first.out().contains("--first"), "what is proposed must run: {first}");
+    first.says(&["lines  2 → 2", "b.txt' --write"]);
     assert_eq!(clean(&["--first", "1", "--stdout"]).status(0).out(), "mist\r\n");
     clean(&["--only-rule", "9"]).status(2).complains(&["there is no rule `9`", "Rules that are on: 1 to 3"]);
     clean(&["--first", "1", "--write"]).status(2);

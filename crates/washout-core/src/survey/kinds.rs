@@ -134,6 +134,20 @@ impl LitterKind {
         })
     }
 
+    /// Whether it is about lines among others, and means nothing where each text is one name.
+    pub fn is_among_lines(self) -> bool {
+        matches!(
+            self,
+            Self::ByteOrderMark
+                | Self::MixedLineEnds
+                | Self::RepeatedLine
+                | Self::LineNumbersAtStart
+                | Self::LineNumbersAtEnd
+                | Self::HyphenatedLineEnds
+                | Self::ExtraEmptyLines
+        )
+    }
+
     /// Why the rule may take too much: in a draft it is off until somebody has looked.
     pub(super) fn doubt(self) -> Option<&'static str> {
         Some(match self {

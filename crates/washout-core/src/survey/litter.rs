@@ -66,9 +66,9 @@ fn found(survey: &Survey, kind: LitterKind) -> Option<Litter> {
     Some(Litter { kind, count, texts, sightings, rule: rule.to_owned(), doubt })
 }
 
-/// Whether less than a tenth of the lines have it.
+/// Whether less than a sixth of the lines have it: some pages number every fifth line.
 fn are_few(survey: &Survey, count: u64) -> bool {
-    count * 10 < survey.size.lines - survey.lines.empty
+    count * 6 < survey.size.lines - survey.lines.empty
 }
 
 fn byte_order_mark(survey: &Survey) -> Option<Litter> {

@@ -12,8 +12,10 @@ use crate::text::lines::{skip_blanks, skip_blanks_back};
 
 /// Lines seen once that are remembered, at most and at first: most texts are short, and what is larger than the
 /// processor's cache makes the whole survey slower by a fifth.
-const MOST_SEEN: usize = 1 << 12;
+const MOST_SEEN: usize = 1 << 13;
 const FIRST_SEEN: usize = 1 << 9;
+/// Places behind its own where a line may be.
+const PROBES: usize = 16;
 /// Lines seen more than once that are kept.
 const KEPT: usize = 1 << 12;
 /// Longer lines are prose, in bytes.
@@ -101,7 +103,7 @@ impl Watch {
             return;
         }
         self.make_room();
-        let slot = low(print.hash) & (self.seen.len() - 1);
+        let slot = self.slot(&print);
         let once = self.seen[slot];
         if once.number == 0 || once.print.hash != print.hash {
             self.taken += usize::from(once.number == 0);
@@ -128,6 +130,14 @@ impl Watch {
         }
     }
 
+    /// Where this line is, or is to be: behind its own place while others are there. In a full table it takes its own
+    /// place, whoever has it.
+    fn slot(&self, print: &Print) -> usize {
+        let (own, last) = (low(print.hash), self.seen.len() - 1);
+        let is_free = |slot: &usize| self.seen[*slot].number == 0 || self.seen[*slot].print.hash == print.hash;
+        (0..PROBES).map(|step| own.wrapping_add(step) & last).find(is_free).unwrap_or(own & last)
+    }
+
     fn make_room(&mut self) {
         let size = self.seen.len();
         if size == MOST_SEEN || (size > 0 && self.taken < size / 2) {
@@ -136,7 +146,8 @@ impl Watch {
         let larger = if size == 0 { FIRST_SEEN } else { size * 4 }.min(MOST_SEEN);
         let before = std::mem::replace(&mut self.seen, vec![Once::default(); larger]);
         for once in before.into_iter().filter(|once| once.number > 0) {
-            self.seen[low(once.print.hash) & (larger - 1)] = once;
+            let slot = self.slot(&once.print);
+            self.seen[slot] = once;
         }
     }
 

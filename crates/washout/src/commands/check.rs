@@ -15,7 +15,7 @@ use crate::out::{plain_stdout, say_failed};
 use crate::report::change_line;
 use crate::rules;
 use crate::sarif;
-use crate::show::command_line::typed_with_instead;
+use crate::show::command_line::typed;
 use crate::show::number::counted;
 use crate::show::progress::Progress;
 use crate::show::summary::Summary;
@@ -50,7 +50,7 @@ fn say_found(summary: &Summary, found: u64) -> io::Result<()> {
     let mut err = anstream::stderr();
     let files = counted(summary.changed, "file");
     writeln!(err, "washout: {} in {files} would change", counted(found, "place"))?;
-    if let Some(command) = typed_with_instead("check", "clean", &["--format", "--json"]) {
+    if let Some(command) = typed(Some(("check", "clean")), &[("--format", true), ("--json", false)]) {
         writeln!(err, "To look at the changes:  {command}")?;
     }
     Ok(())

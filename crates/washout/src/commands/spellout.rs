@@ -196,6 +196,9 @@ fn draw(
 ) -> io::Result<()> {
     let all = spelled(&sample.text);
     writeln!(out, "{FILE}{}{FILE:#}  {}\n", shown(&sample.name), sizes(&sample.text, &all))?;
+    if all.is_empty() {
+        return writeln!(out, "There is no character in it.");
+    }
     let lines = all.last().is_some_and(|last| last.line > 1);
     let mut table = table(Screen::of_stdout().columns.min(140));
     let mut header = vec![

@@ -39,12 +39,7 @@ pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
     if args.json {
         json::write(&json::survey::value(&found, args.all_chars))?;
     } else {
-        let page = Page {
-            found: &found,
-            every_character: args.all_chars,
-            of_names: args.names,
-            columns: Screen::of_stdout().columns,
-        };
+        let page = Page { found: &found, every_character: args.all_chars, columns: Screen::of_stdout().columns };
         page.draw(&mut out)?;
         if let Some(path) = &args.report {
             writeln!(out, "\nThe report is in {}", shown_path(path))?;
@@ -94,13 +89,13 @@ fn names(paths: Vec<PathBuf>, every_character: bool) -> FilesSurvey {
         surveyor.push(path.file_name().unwrap_or_default().as_encoded_bytes());
         survey.add(surveyor.finish());
     }
-    FilesSurvey { survey, files: paths, ..FilesSurvey::default() }
+    FilesSurvey { survey, files: paths, of_names: true, ..FilesSurvey::default() }
 }
 
 /// Writes the rules; a file that is there already is left alone: it may be one that was drafted before and edited.
 fn write_draft<'p>(path: &'p Path, found: &FilesSurvey) -> Result<&'p Path, Trouble> {
     let names: Vec<String> = found.files.iter().map(|path| shown_path(path)).collect();
-    let rules = draft(&found.survey.litter(), &names);
+    let rules = draft(&found.litter(), &names);
     let file = OpenOptions::new().write(true).create_new(true).open(path);
     let written = file.and_then(|mut file| file.write_all(rules.as_bytes()).and_then(|()| file.sync_all()));
     written.map(|()| path).map_err(|error| match error.kind() {
@@ -124,7 +119,7 @@ fn next_steps(
         writeln!(out, "\nThe rules are in {}. To look at what they change:", shown_path(path))?;
         let command = format!("{} clean -r {} {}", program_name(), quoted(&path.to_string_lossy()), paths.join(" "));
         advise(" ", &command, out)?;
-    } else if !found.survey.litter().is_empty() && !args.names {
+    } else if !found.litter().is_empty() && !args.names {
         writeln!(out, "\nTo write these rules as a rule set, with a comment each:")?;
         advise(" ", &typed_with("--draft draft.wash.toml"), out)?;
     }

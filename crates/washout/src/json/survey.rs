@@ -28,7 +28,7 @@ pub(crate) fn value(found: &FilesSurvey, every_character: bool) -> Value {
                 json!({"encoding": encoding_words(*encoding), "files": files})
             }).collect::<Vec<_>>(),
             "unusual": characters.iter().map(|count| character(count, &at)).collect::<Vec<_>>(),
-            "litter": survey.litter().iter().map(|litter| one_kind(litter, &at)).collect::<Vec<_>>(),
+            "litter": found.litter().iter().map(|litter| one_kind(litter, &at)).collect::<Vec<_>>(),
             "skipped": found.skipped.iter().map(|(file, why)| {
                 json!({"file": path(file), "why": why.to_string()})
             }).collect::<Vec<_>>(),

@@ -16,7 +16,7 @@ use crate::show::visible::{Look, shown};
 pub(crate) fn survey_page(found: &FilesSurvey, every_character: bool) -> String {
     let survey = &found.survey;
     let characters = if every_character { survey.all_characters() } else { survey.unusual_characters() };
-    let litter = survey.litter();
+    let litter = found.litter();
     let longest = litter.iter().map(|litter| litter.count).max().unwrap_or(0);
     let body = html! {
         main {

@@ -7,33 +7,29 @@ pub(crate) fn program_name() -> String {
 
 /// The command that was typed, with more words behind it; without those words if it cannot be shown on a line.
 pub(crate) fn typed_with(more: &str) -> String {
-    let words: Option<Vec<String>> = std::env::args_os().skip(1).map(|word| word.into_string().ok()).collect();
-    match words {
-        Some(words) if !words.iter().any(|word| word.chars().any(char::is_control)) => {
-            let words: Vec<String> = words.iter().map(|word| quoted(word)).collect();
-            format!("{} {} {more}", program_name(), words.join(" "))
-        }
-        _ => format!("the same again with {more}"),
-    }
+    typed(None, &[]).map_or_else(|| format!("the same again with {more}"), |typed| format!("{typed} {more}"))
 }
 
-/// The command that was typed, as another command and without these options; `None` if it cannot be shown on a line.
-pub(crate) fn typed_with_instead(command: &str, other: &str, without: &[&str]) -> Option<String> {
+/// An option of the command line, and whether a value stands behind it.
+pub(crate) type Typed = (&'static str, bool);
+
+/// The command that was typed, with the second of two commands in place of the first, and without these options; `None`
+/// if it cannot be shown on a line.
+pub(crate) fn typed(mut instead: Option<(&str, &str)>, without: &[Typed]) -> Option<String> {
     let words: Vec<String> = std::env::args_os().skip(1).map(|word| word.into_string().ok()).collect::<Option<_>>()?;
     if words.iter().any(|word| word.chars().any(char::is_control)) {
         return None;
     }
     let mut shown = vec![program_name()];
-    let mut words = words.into_iter().peekable();
+    let mut words = words.into_iter();
     while let Some(word) = words.next() {
-        if word == command && shown.len() == 1 {
+        if let Some((_, other)) = instead.take_if(|(command, _)| word == *command) {
             shown.push(other.to_owned());
-        } else if let Some(option) = without.iter().find(|option| word == **option) {
-            // A format has a value; a flag has none.
-            if *option == "--format" {
+        } else if let Some((_, has_value)) = without.iter().find(|(option, _)| word == *option) {
+            if *has_value {
                 words.next();
             }
-        } else if !without.iter().any(|option| word.starts_with(&format!("{option}="))) {
+        } else if !without.iter().any(|(option, _)| word.starts_with(&format!("{option}="))) {
             shown.push(quoted(&word));
         }
     }

@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use comfy_table::Cell;
+use comfy_table::{Cell, ColumnConstraint};
 use washout_core::{CharCount, Litter, Surveyed};
 use washout_files::{Encoding, FilesSurvey};
 
@@ -19,8 +19,6 @@ const MOST_CHARACTERS: usize = 20;
 pub(crate) struct Page<'s> {
     pub(crate) found: &'s FilesSurvey,
     pub(crate) every_character: bool,
-    /// The texts are names of files.
-    pub(crate) of_names: bool,
     pub(crate) columns: usize,
 }
 
@@ -34,7 +32,7 @@ impl Page<'_> {
     fn draw_facts(&self, out: &mut impl Write) -> io::Result<()> {
         let survey = &self.found.survey;
         let size = &survey.size;
-        if self.of_names {
+        if self.found.of_names {
             let (names, chars) = (counted(survey.texts as u64, "name"), counted(size.chars, "character"));
             return writeln!(out, "{STRONG}{names}, {chars}{STRONG:#} ({})", counted(size.bytes, "byte"));
         }
@@ -114,6 +112,13 @@ impl Page<'_> {
         for count in all.iter().take(most) {
             table.add_row(self.character(count));
         }
+        // A place is to be copied: names of characters give way to it.
+        let places = all.iter().take(most).map(|count| place(count.first, &self.found.files).chars().count());
+        if places.max().is_some_and(|longest| longest + 2 < self.columns / 2)
+            && let Some(column) = table.column_mut(6)
+        {
+            column.set_constraint(ColumnConstraint::ContentWidth);
+        }
         writeln!(out, "{}", trimmed(&table))?;
         if all.len() > most {
             let more = counted((all.len() - most) as u64, "more character");
@@ -144,7 +149,7 @@ impl Page<'_> {
     }
 
     fn draw_litter(&self, out: &mut impl Write) -> io::Result<()> {
-        let all = self.found.survey.litter();
+        let all = self.found.litter();
         if all.is_empty() {
             return writeln!(out, "\n{STRONG}No litter found{STRONG:#}");
         }

@@ -9,7 +9,7 @@ use crate::exit::{Exit, Trouble};
 use crate::json;
 use crate::out::say_failed;
 use crate::report::Reports;
-use crate::show::command_line::typed_with;
+use crate::show::command_line::typed;
 use crate::show::number::counted;
 use crate::show::preview::{Amount, Preview};
 use crate::show::progress::Progress;
@@ -162,8 +162,13 @@ impl Job<'_> {
         match &self.aim {
             Aim::Preview if summary.changed > 0 => {
                 writeln!(out, "\nNothing was written. To write:")?;
-                advise("  cleaned copies    ", &typed_with("--into cleaned"), out)?;
-                advise("  the files in place", &typed_with("--write"), out)
+                // What only looks is left out: it cannot stand beside what writes.
+                let write = |how: &str| match typed(None, &[("--first", true), ("--all", false)]) {
+                    Some(typed) => format!("{typed} {how}"),
+                    None => format!("the same again with {how}"),
+                };
+                advise("  cleaned copies    ", &write("--into cleaned"), out)?;
+                advise("  the files in place", &write("--write"), out)
             }
             Aim::Preview if summary.unchanged > 0 => {
                 writeln!(out, "\nNothing to clean: no rule changes anything here.")
