@@ -181,6 +181,18 @@ fn hex(bytes: &[u8]) -> String {
     bytes.iter().map(|byte| format!("{byte:02X}")).collect::<Vec<_>>().join(" ")
 }
 
+/// What is told of a character in any table: code, picture, name, class and bytes.
+fn cells(spelled: &Spelled) -> [Cell; 5] {
+    let Spelled { character, bytes, .. } = spelled;
+    [
+        Cell::new(code(*character)),
+        Cell::new(picture(*character)),
+        Cell::new(name(*character)),
+        Cell::new(class(*character)),
+        Cell::new(hex(bytes)),
+    ]
+}
+
 fn sizes(text: &[u8], spelled: &[Spelled]) -> String {
     let seen = spelled.iter().filter(|spelled| !spelled.joins).count();
     let plain = counted(spelled.len() as u64, "character");
@@ -218,14 +230,8 @@ fn draw(
         } else {
             format!("{mark}{}", spelled.column)
         };
-        let mut row = vec![
-            right(place),
-            Cell::new(code(spelled.character)),
-            Cell::new(picture(spelled.character)),
-            Cell::new(name(spelled.character)),
-            Cell::new(class(spelled.character)),
-            Cell::new(hex(&spelled.bytes)),
-        ];
+        let mut row = vec![right(place)];
+        row.extend(cells(spelled));
         row.extend(takers.map(|takers| {
             let taker = takers[spelled.at].map(|rule| &names[rule.0]);
             Cell::new(taker.map_or_else(String::new, |name| format!("rule {}", shown(&name.number))))
@@ -318,15 +324,8 @@ fn compare(one: &Sample, other: &Sample, out: &mut impl Write) -> io::Result<()>
                 table.add_row([Cell::new(word), right(""), Cell::new("—"), Cell::new(""), Cell::new("nothing there")]);
             }
             for spelled in side {
-                table.add_row([
-                    Cell::new(word),
-                    right(spelled.column.to_string()),
-                    Cell::new(code(spelled.character)),
-                    Cell::new(picture(spelled.character)),
-                    Cell::new(name(spelled.character)),
-                    Cell::new(class(spelled.character)),
-                    Cell::new(hex(&spelled.bytes)),
-                ]);
+                let place = [Cell::new(word), right(spelled.column.to_string())];
+                table.add_row(place.into_iter().chain(cells(spelled)));
             }
         }
     }

@@ -97,14 +97,34 @@ fn row(
             })
             .count();
     let ellipsis = if cut > 0 { "…" } else { "" };
+    let lead = width(&before[cut..]) + usize::from(cut > 0);
+    // What does not fit is cut from the right.
+    let room = columns.saturating_sub(lead).max(8);
+    let (differs, differs_cut) = fitting(differs, room);
+    let (after, after_cut) = if differs_cut { (&after[..0], false) } else { fitting(after, room - width(differs)) };
+    let end = if differs_cut || after_cut { "…" } else { "" };
     margin(line, word, out)?;
-    writeln!(out, "{ellipsis}{}{style}{}{style:#}{}", text(&before[cut..]), text(differs), text(after))?;
+    writeln!(out, "{ellipsis}{}{style}{}{style:#}{}{end}", text(&before[cut..]), text(differs), text(after))?;
     if differs.is_empty() {
         return Ok(());
     }
     margin(None, "", out)?;
-    let indent = " ".repeat(width(&before[cut..]) + usize::from(cut > 0));
+    let indent = " ".repeat(lead);
     writeln!(out, "{indent}{style}{}{style:#}", sign.repeat(width(differs)))
+}
+
+/// As many glyphs as fit into so many columns, one kept for an ellipsis; and whether any did not.
+fn fitting(glyphs: &[Glyph], columns: usize) -> (&[Glyph], bool) {
+    let total: usize = glyphs.iter().map(|glyph| glyph.width).sum();
+    if total <= columns {
+        return (glyphs, false);
+    }
+    let mut used = 1;
+    let fits = glyphs.iter().take_while(|glyph| {
+        used += glyph.width;
+        used <= columns
+    });
+    (&glyphs[..fits.count()], true)
 }
 
 /// A line with every blank and its line end visible.

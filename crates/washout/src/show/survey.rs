@@ -112,12 +112,13 @@ impl Page<'_> {
         for count in all.iter().take(most) {
             table.add_row(self.character(count));
         }
-        // A place is to be copied: names of characters give way to it.
+        // Places and classes are to be copied: names of characters give way to them.
         let places = all.iter().take(most).map(|count| place(count.first, &self.found.files).chars().count());
-        if places.max().is_some_and(|longest| longest + 2 < self.columns / 2)
-            && let Some(column) = table.column_mut(6)
-        {
-            column.set_constraint(ColumnConstraint::ContentWidth);
+        let whole = if places.max().is_some_and(|longest| longest + 2 < self.columns / 2) { &[3, 6][..] } else { &[3] };
+        for column in whole {
+            if let Some(column) = table.column_mut(*column) {
+                column.set_constraint(ColumnConstraint::ContentWidth);
+            }
         }
         writeln!(out, "{}", trimmed(&table))?;
         if all.len() > most {
