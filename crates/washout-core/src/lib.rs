@@ -14,6 +14,7 @@ mod read;
 mod ready;
 mod schema;
 mod shown;
+mod sieve;
 mod spell;
 mod stock;
 mod survey;

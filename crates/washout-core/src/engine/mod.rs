@@ -1,15 +1,23 @@
 //! Running a program over a text that comes in pieces.
 //!
-//! Each rule is a node with its own input: what it judges must be whole lines, so it keeps back the line that is not
-//! whole yet. The output of one node is the input of the next. Nothing is copied where nothing changes.
+//! Rules in a row that are alike in what they must see make a segment ([`segment`]), those of them that a sieve can
+//! serve a stage ([`stage`]), and each rule is a node with its own input ([`node`]): what it judges must be whole lines,
+//! so it keeps back the line that is not whole yet. The output of one is the input of the next ([`chain`]). Nothing is
+//! copied where nothing changes, lines that no rule may act on are shown to none, and segments whose rules act line by
+//! line work on several parts of a text at the same time ([`lanes`]).
 //!
 //! Why each node cuts its input itself, and not one reader for all: a rule may make a line end (CR from one line,
 //! LF from the next after everything between them is gone), and then the next rule must see one CRLF, as it would in
 //! the whole text.
 
+mod chain;
 mod error;
+mod lanes;
 mod node;
+mod opening;
 mod outcome;
+mod segment;
+mod stage;
 mod washer;
 
 pub use error::RunError;

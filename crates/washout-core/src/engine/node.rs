@@ -17,12 +17,14 @@ pub(super) struct Node<'p> {
     /// How much of the input has been judged, in bytes from the start of the text.
     judged: u64,
     /// Lines before `judged`, where a search may fail and has to say where.
-    lines: u64,
+    pub(super) lines: u64,
     pub(super) changes: u64,
 }
 
 /// A rule that cannot go on.
+#[derive(Clone, Copy, Debug)]
 pub(super) struct Failure {
+    pub(super) rule: RuleId,
     /// The line of the text it sees, from 1.
     pub(super) line: u64,
 }
@@ -32,6 +34,7 @@ fn line_ends(text: &[u8]) -> u64 {
 }
 
 /// What a node made of a piece of its input.
+#[derive(Clone, Copy, Debug)]
 pub(super) enum Output {
     /// The first so many bytes of the piece, unchanged.
     Same(usize),
@@ -42,6 +45,41 @@ pub(super) enum Output {
 impl<'p> Node<'p> {
     pub(super) fn new(op: &'p Op, rule: RuleId) -> Self {
         Self { op, rule, state: OpState::default(), held: Vec::new(), context: 0, judged: 0, lines: 0, changes: 0 }
+    }
+
+    /// Whether it waits for nothing: what it does to the text from here on does not hang on what came before, if its
+    /// rule acts line by line.
+    pub(super) fn is_at_rest(&self) -> bool {
+        self.held.is_empty()
+    }
+
+    /// Forgets the text so far, as if it began here.
+    pub(super) fn start_anew(&mut self, changes: u64, lines: u64) {
+        *self = Self { changes, lines, ..Self::new(self.op, self.rule) };
+    }
+
+    /// Takes whole lines that the rule does not change, to a node at rest.
+    pub(super) fn pass_over(&mut self, text: &[u8], observer: &mut impl Observer) {
+        self.judged += text.len() as u64;
+        if self.op.may_fail() {
+            self.lines += line_ends(text);
+        }
+        if observer.is_active() {
+            observer.judged(self.rule, self.judged);
+        }
+    }
+
+    /// Takes whole lines that end in LF, at rest and with nobody to tell. Whether it makes any changes; what becomes of
+    /// the lines is appended to `out` then.
+    pub(super) fn change_lines(&mut self, text: &[u8], around: Surroundings, out: &mut Vec<u8>) -> bool {
+        let judged = self.op.run(text, 0, around, &mut self.state);
+        debug_assert_eq!((judged.to, judged.keep_from), (text.len(), text.len()), "whole lines are judged whole");
+        if self.state.edits.is_empty() {
+            return false;
+        }
+        self.changes += self.state.edits.matches();
+        self.state.edits.apply_into(text, 0..text.len(), out);
+        true
     }
 
     /// Takes the next piece of the input and gives all output that is certain.
@@ -82,7 +120,7 @@ impl<'p> Node<'p> {
         let judged = self.op.run(text, self.context, around, &mut self.state);
         if let Some(at) = Op::failed_at(&self.state) {
             let line = self.lines + line_ends(&text[self.context.min(at)..at]) + 1;
-            return Err(Failure { line });
+            return Err(Failure { rule: self.rule, line });
         }
         if self.op.may_fail() {
             self.lines += line_ends(&text[self.context..judged.to]);

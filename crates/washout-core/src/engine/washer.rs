@@ -1,14 +1,17 @@
 //! All rules of a program at work on one text.
 
+use super::chain::{Between, pass};
 use super::error::RunError;
-use super::node::{Failure, Node, Output};
+use super::lanes::Lanes;
+use super::node::{Failure, Output};
+use super::opening::{FirstLineEnd, Opened, Opening};
+use super::segment::{BLOCK, blocks};
 use crate::observe::Observer;
-use crate::program::{Program, RuleId, RuleName, Surroundings};
+use crate::program::{Program, RuleId, Surroundings};
 use crate::text::{BOM, LineEnd};
 
-/// How much of a text goes through all rules at once, in bytes. Small enough to stay in the processor's cache from
-/// rule to rule, large enough that the work per block does not count.
-const BLOCK: usize = 128 << 10;
+/// How much goes through all rules at once for each thread that works, in bytes.
+const TURN: usize = 1 << 20;
 
 /// Washes one text that comes in pieces cut anywhere.
 ///
@@ -16,50 +19,40 @@ const BLOCK: usize = 128 << 10;
 /// certain; what a rule cannot judge yet comes with a later call. The result does not depend on how the text is cut.
 #[derive(Debug)]
 pub struct Washer<'p, O> {
-    nodes: Vec<Node<'p>>,
-    names: &'p [RuleName],
+    program: &'p Program,
+    lanes: Vec<Lanes<'p>>,
     changes: Vec<u64>,
     observer: O,
     block: usize,
-    drops_bom: Option<RuleId>,
     opening: Opening,
     first_line_end: FirstLineEnd,
-    /// Texts between one rule and the next, kept for their memory.
-    between: (Vec<u8>, Vec<u8>),
-}
-
-/// Whether the text opens with a byte order mark.
-#[derive(Debug)]
-enum Opening {
-    /// The bytes so far could be the start of one.
-    Maybe(Vec<u8>),
-    Passed,
-}
-
-#[derive(Clone, Copy, Debug)]
-enum FirstLineEnd {
-    None,
-    /// A CR at the end of a piece: LF may follow.
-    Cut,
-    Found(LineEnd),
-    /// Seen before this text.
-    Given(Option<LineEnd>),
+    drops_bom: Option<RuleId>,
+    /// The text so far ends within a line.
+    within_line: bool,
+    between: Between,
 }
 
 impl<'p, O: Observer> Washer<'p, O> {
     pub(crate) fn new(program: &'p Program, observer: O) -> Self {
-        let ops = program.ops().iter().enumerate();
-        Self {
-            nodes: ops.map(|(index, op)| Node::new(op, RuleId(index))).collect(),
-            names: program.names(),
+        let washer = Self {
+            program,
+            lanes: Vec::new(),
             changes: vec![0; program.ops().len()],
             observer,
             block: BLOCK,
-            drops_bom: program.drops_bom(),
             opening: Opening::Maybe(Vec::new()),
             first_line_end: FirstLineEnd::None,
-            between: (Vec::new(), Vec::new()),
-        }
+            drops_bom: None,
+            within_line: false,
+            between: Between::default(),
+        };
+        washer.with_lanes(1, None)
+    }
+
+    fn with_lanes(mut self, threads: usize, least: Option<usize>) -> Self {
+        let (plan, ops) = (self.program.plan(), self.program.ops());
+        self.lanes = plan.iter().map(|segment| Lanes::new(segment, ops, threads, least)).collect();
+        self
     }
 
     /// Sets how much goes through all rules at once, in bytes; results do not depend on it. 0 counts as 1.
@@ -67,6 +60,22 @@ impl<'p, O: Observer> Washer<'p, O> {
     pub fn with_block_size(mut self, bytes: usize) -> Self {
         self.block = bytes.max(1);
         self
+    }
+
+    /// Lets so many threads of the current thread pool work on the text at the same time, as far as its rules act line
+    /// by line; results do not depend on it. Pieces to [`push`](Self::push) should be a megabyte for each. With an
+    /// observer that is active, one thread does it all.
+    #[must_use]
+    pub fn with_threads(mut self, threads: usize) -> Self {
+        self.block = TURN * threads.max(1);
+        self.with_lanes(threads, None)
+    }
+
+    /// As [`with_threads`](Self::with_threads), for texts of any size: so many bytes are worth a thread. For tests.
+    #[doc(hidden)]
+    #[must_use]
+    pub fn with_threads_on(self, threads: usize, bytes: usize) -> Self {
+        self.with_lanes(threads, Some(bytes.max(1)))
     }
 
     /// For a text within a run: it has no byte order mark, and what its first line end is was seen before.
@@ -81,24 +90,22 @@ impl<'p, O: Observer> Washer<'p, O> {
     /// # Errors
     /// A rule that cannot go on. The text is lost to this washer then, and what it has given is no whole result.
     pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<(), RunError> {
-        let opening = std::mem::replace(&mut self.opening, Opening::Passed);
-        let Opening::Maybe(mut start) = opening else { return self.push_text(piece, out) };
-        start.extend_from_slice(piece);
-        if start.starts_with(BOM) {
-            match self.drops_bom {
-                Some(rule) => {
-                    self.nodes[rule.0].changes += 1;
-                    self.observer.byte_order_mark(rule);
+        let pushed = match std::mem::replace(&mut self.opening, Opening::Passed) {
+            Opening::Passed => self.push_text(piece, out),
+            Opening::Maybe(mut start) => {
+                start.extend_from_slice(piece);
+                match self.opening.open(start) {
+                    Opened::NotYet => Ok(()),
+                    Opened::Text(text) => self.push_text(&text, out),
+                    Opened::Marked(text) => {
+                        self.byte_order_mark(out);
+                        self.push_text(&text, out)
+                    }
                 }
-                None => out.extend_from_slice(BOM), // no rule sees it
             }
-            self.push_text(&start[BOM.len()..], out)
-        } else if BOM.starts_with(&start) {
-            self.opening = Opening::Maybe(start);
-            Ok(())
-        } else {
-            self.push_text(&start, out)
-        }
+        };
+        self.count_changes();
+        pushed.map_err(|failure| self.error(failure))
     }
 
     /// Closes the text and appends the rest of the result to `out`.
@@ -106,13 +113,14 @@ impl<'p, O: Observer> Washer<'p, O> {
     /// # Errors
     /// A rule that cannot go on.
     pub fn finish(&mut self, out: &mut Vec<u8>) -> Result<(), RunError> {
-        if let Opening::Maybe(start) = std::mem::replace(&mut self.opening, Opening::Passed) {
-            self.push_text(&start, out)?;
-        }
-        if let FirstLineEnd::Cut = self.first_line_end {
-            self.first_line_end = FirstLineEnd::Found(LineEnd::Cr);
-        }
-        self.pass(&[], true, out)
+        let closed = match std::mem::replace(&mut self.opening, Opening::Passed) {
+            Opening::Maybe(start) => self.push_text(&start, out),
+            Opening::Passed => Ok(()),
+        };
+        self.first_line_end.close();
+        let closed = closed.and_then(|()| self.pass(&[], true, out));
+        self.count_changes();
+        closed.map_err(|failure| self.error(failure))
     }
 
     /// How many changes each rule has made so far, in the order of [`Program::names`].
@@ -130,60 +138,53 @@ impl<'p, O: Observer> Washer<'p, O> {
         self.observer
     }
 
-    fn push_text(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<(), RunError> {
-        for block in text.chunks(self.block) {
-            self.look_for_line_end(block);
+    /// No rule sees a byte order mark.
+    fn byte_order_mark(&mut self, out: &mut Vec<u8>) {
+        match self.program.drops_bom() {
+            Some(rule) => {
+                self.drops_bom = Some(rule);
+                self.observer.byte_order_mark(rule);
+            }
+            None => out.extend_from_slice(BOM),
+        }
+    }
+
+    fn count_changes(&mut self) {
+        self.changes.fill(0);
+        self.lanes.iter().for_each(|lanes| lanes.add_changes(&mut self.changes));
+        if let Some(rule) = self.drops_bom {
+            self.changes[rule.0] += 1;
+        }
+    }
+
+    #[cold]
+    fn error(&self, failure: Failure) -> RunError {
+        RunError::new(failure.rule, self.program.names()[failure.rule.0].clone(), failure.line)
+    }
+
+    fn push_text(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<(), Failure> {
+        // The rest of an open line goes by itself: what waits for it would else have to be put before a whole block.
+        let opened = if self.within_line { memchr::memchr(b'\n', text).map_or(0, |end| end + 1) } else { 0 };
+        let (open_line, rest) = text.split_at(opened);
+        for block in blocks(open_line, self.block).chain(blocks(rest, self.block)) {
+            self.first_line_end.look(block);
             if self.observer.is_active() {
                 self.observer.input(block);
             }
             self.pass(block, false, out)?;
         }
+        self.within_line = text.last().map_or(self.within_line, |last| *last != b'\n');
         Ok(())
     }
 
-    fn look_for_line_end(&mut self, block: &[u8]) {
-        self.first_line_end = match self.first_line_end {
-            FirstLineEnd::Found(_) | FirstLineEnd::Given(_) => return,
-            FirstLineEnd::Cut if block[0] == b'\n' => FirstLineEnd::Found(LineEnd::CrLf),
-            FirstLineEnd::Cut => FirstLineEnd::Found(LineEnd::Cr),
-            FirstLineEnd::None => match LineEnd::first_in(block) {
-                Some(LineEnd::Cr) if memchr::memchr(b'\r', block) == Some(block.len() - 1) => FirstLineEnd::Cut,
-                Some(end) => FirstLineEnd::Found(end),
-                None => FirstLineEnd::None,
-            },
-        };
-    }
-
     /// Sends a block through all rules.
-    fn pass(&mut self, block: &[u8], last: bool, out: &mut Vec<u8>) -> Result<(), RunError> {
-        let first_line_end = match self.first_line_end {
-            FirstLineEnd::Found(end) => Some(end),
-            FirstLineEnd::Given(end) => end,
-            FirstLineEnd::None | FirstLineEnd::Cut => None,
-        };
-        let around = Surroundings { last, first_line_end };
-        let (mut text, mut next) = std::mem::take(&mut self.between);
-        // What the next rule sees: a part of the block until a rule changes something, from then on `text`.
-        let mut unchanged = Some(block);
-        for (node, changes) in self.nodes.iter_mut().zip(&mut self.changes) {
-            let input = unchanged.unwrap_or(&text);
-            next.clear();
-            let rule = node.rule;
-            let failed = |failure: Failure| RunError::new(rule, self.names[rule.0].clone(), failure.line);
-            match node.feed(input, around, &mut next, &mut self.observer).map_err(failed)? {
-                Output::Same(len) => match &mut unchanged {
-                    Some(block) => *block = &block[..len],
-                    None => text.truncate(len),
-                },
-                Output::Written => {
-                    std::mem::swap(&mut text, &mut next);
-                    unchanged = None;
-                }
-            }
-            *changes = node.changes;
+    fn pass(&mut self, block: &[u8], last: bool, out: &mut Vec<u8>) -> Result<(), Failure> {
+        let around = Surroundings { last, first_line_end: self.first_line_end.known() };
+        let observer = &mut self.observer;
+        let feed = |lanes: &mut Lanes<'p>, piece: &[u8], out: &mut Vec<u8>| lanes.feed(piece, around, out, observer);
+        if let Output::Same(len) = pass(&mut self.lanes, block, &mut self.between, out, feed)? {
+            out.extend_from_slice(&block[..len]);
         }
-        out.extend_from_slice(unchanged.unwrap_or(&text));
-        self.between = (text, next);
         Ok(())
     }
 }

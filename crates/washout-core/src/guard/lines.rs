@@ -48,6 +48,11 @@ impl LineScope {
         }
     }
 
+    /// Whether it asks neither for the number of a line nor for what stands before it.
+    pub(super) fn is_by_line(&self) -> bool {
+        self.lines.is_none() && self.from.is_none() && self.to.is_none()
+    }
+
     pub(super) fn lines_ahead(&self) -> usize {
         self.lines.map_or(0, |lines| usize::try_from(lines.looks_back()).unwrap_or(usize::MAX))
     }

@@ -28,6 +28,8 @@ struct Protect {
     /// Protected with their line ends, and the line end before.
     whole_lines: bool,
     line_ends: Option<usize>,
+    /// It takes line ends, or looks at whole lines and so at the line end before.
+    touches_line_ends: bool,
 }
 
 /// What a guard remembers from window to window, and what it has found in this one.
@@ -65,6 +67,12 @@ impl Guard {
     /// Whether it lets everything pass.
     pub(crate) fn is_open(&self) -> bool {
         self.scopes.is_empty() && self.protects.is_empty()
+    }
+
+    /// Whether what it says of a line hangs on that line alone.
+    pub(crate) fn is_by_line(&self) -> bool {
+        let scopes = self.scopes.iter().all(LineScope::is_by_line);
+        scopes && self.protects.iter().all(|protect| !protect.touches_line_ends)
     }
 
     /// How many lines behind a line have to be seen to judge it.
@@ -121,6 +129,7 @@ impl Protect {
             finder: Finder::new(search, Which::All, false),
             whole_lines: search.at == At::WholeLine,
             line_ends: search.line_ends_reached_over(),
+            touches_line_ends: search.at == At::WholeLine || search.reaches_over_lines(),
         }
     }
 

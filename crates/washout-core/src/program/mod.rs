@@ -13,6 +13,7 @@ mod lines;
 mod normalize;
 mod op;
 mod pairs;
+mod plan;
 mod plain_letters;
 mod recase;
 mod repeats;
@@ -20,6 +21,7 @@ mod substitute;
 mod tabs;
 
 pub(crate) use op::{Judged, Op, OpState, Surroundings};
+pub(crate) use plan::{Segment, Stage};
 
 use std::ops::Range;
 
@@ -46,6 +48,7 @@ pub struct RuleName {
 #[derive(Clone, Debug, Default)]
 pub struct Program {
     ops: Vec<Op>,
+    plan: Vec<Segment>,
     names: Vec<RuleName>,
     drops_bom: Option<RuleId>,
     expectations: Vec<Expectation>,
@@ -77,6 +80,7 @@ impl Program {
             program.ops.push(Op::new(&rule.verb, Guard::new(&scopes, &protect)));
             program.names.push(RuleName { number, caption: rule.caption() });
         }
+        program.plan = plan::plan(&program.ops);
         program
     }
 
@@ -88,8 +92,10 @@ impl Program {
     pub fn part(&self, rules: Range<usize>) -> Self {
         let moved = |id: RuleId| rules.contains(&id.0).then(|| RuleId(id.0 - rules.start));
         let expectations = self.expectations.iter();
+        let ops = self.ops[rules.clone()].to_vec();
         Self {
-            ops: self.ops[rules.clone()].to_vec(),
+            plan: plan::plan(&ops),
+            ops,
             names: self.names[rules.clone()].to_vec(),
             drops_bom: self.drops_bom.and_then(moved),
             expectations: expectations
@@ -116,6 +122,11 @@ impl Program {
     /// The first rule that drops a byte order mark, which is no part of the text that rules see.
     pub(crate) fn drops_bom(&self) -> Option<RuleId> {
         self.drops_bom
+    }
+
+    /// How the rules run together.
+    pub(crate) fn plan(&self) -> &[Segment] {
+        &self.plan
     }
 
     pub(crate) fn ops(&self) -> &[Op] {

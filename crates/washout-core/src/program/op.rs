@@ -18,6 +18,7 @@ use crate::edit::Edits;
 use crate::guard::{Guard, GuardState};
 use crate::matching::{Finder, FinderScratch};
 use crate::model::{DropLines, EmptyLines, KeepLines, RepeatScope, Search, StockTarget, Target, Verb};
+use crate::sieve::{Probe, probes_of};
 use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
 use crate::text::LineEnd;
 use crate::text::lines::{is_line_start, last_whole_line, line_before, line_start};
@@ -30,6 +31,8 @@ pub(crate) struct Op {
     guard: Guard,
     may_fail: bool,
     follows: Follows,
+    by_line: bool,
+    probes: Option<Vec<Probe>>,
 }
 
 /// What a search has to know of the text before the one it sees.
@@ -163,7 +166,27 @@ impl Op {
             _ => Follows::Nothing,
         };
         let reach = if follows == Follows::Numbers { reach.or_ahead(RISING_LINES_AHEAD) } else { reach };
-        Self { kind, reach, guard, may_fail, follows }
+        let remembers = matches!(
+            kind,
+            Kind::Join(_) | Kind::DropExtraEmpty(_) | Kind::DropRepeats(_) | Kind::LineEnds(_) | Kind::Nothing
+        );
+        let by_line = !remembers
+            && reach == Reach::Lines
+            && follows == Follows::Nothing
+            && guard.is_by_line()
+            && !search.is_some_and(Search::takes_line_ends);
+        let probes = if by_line && !may_fail { probes_of(verb) } else { None };
+        Self { kind, reach, guard, may_fail, follows, by_line, probes }
+    }
+
+    /// Whether what it does to a line hangs on that line alone, and leaves its line end.
+    pub(crate) fn is_by_line(&self) -> bool {
+        self.by_line
+    }
+
+    /// What a line must hold for it to act there, if that is known.
+    pub(crate) fn probes(&self) -> Option<&[Probe]> {
+        self.probes.as_deref()
     }
 
     /// What it has to see to do its work, in words.

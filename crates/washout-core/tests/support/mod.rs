@@ -11,6 +11,9 @@ use washout_core::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Program,
 /// Ways to cut a text: block sizes, and the sizes of the pieces it comes in.
 const CUTS: &[(usize, usize)] = &[(1, 1), (1, 64), (2, 3), (3, 1), (5, 7), (16, 5), (1 << 16, 2)];
 
+/// Threads, the least that is worth one, and the sizes of the pieces, in bytes.
+const THREADS: &[(usize, usize, usize)] = &[(2, 1, 1 << 16), (3, 1, 11), (4, 4, 1 << 16)];
+
 /// Washes in one go, in pieces and observed, and says where a way differs from `want`.
 pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]) -> Result<(), String> {
     let program = Program::compile([rules]);
@@ -34,6 +37,13 @@ pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]
         text.chunks(*piece).for_each(|piece| washer.push(piece, &mut washed).unwrap());
         washer.finish(&mut washed).unwrap();
         differs(&format!("in blocks of {block}, pieces of {piece}"), &washed, washer.changes())?;
+    }
+    for (threads, part, piece) in THREADS {
+        let mut washer = program.washer(NoObserver).with_threads_on(*threads, *part);
+        let mut washed = Vec::new();
+        text.chunks(*piece).for_each(|piece| washer.push(piece, &mut washed).unwrap());
+        washer.finish(&mut washed).unwrap();
+        differs(&format!("on {threads} threads, parts of {part}, pieces of {piece}"), &washed, washer.changes())?;
     }
     for block in [1, 6, 1 << 16] {
         let (hunks, washed, counted) = observed(&program, text, block);

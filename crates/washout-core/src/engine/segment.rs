@@ -1,0 +1,83 @@
+//! Stages in a row that are alike in what they must see, at work on their own input.
+
+use super::chain::{Between, pass};
+use super::node::{Failure, Node, Output};
+use super::stage::StageRun;
+use crate::observe::Observer;
+use crate::program::{Op, Segment, Surroundings};
+
+/// How much of a text goes through all stages at once, in bytes. Small enough to stay in the processor's cache from
+/// stage to stage, large enough that the work per block does not count.
+pub(super) const BLOCK: usize = 128 << 10;
+
+/// A segment at work.
+#[derive(Debug)]
+pub(super) struct SegmentRun<'p> {
+    stages: Vec<StageRun<'p>>,
+    between: Between,
+}
+
+impl<'p> SegmentRun<'p> {
+    pub(super) fn new(segment: &'p Segment, ops: &'p [Op]) -> Self {
+        let stages = segment.stages.iter().map(|stage| StageRun::new(stage, ops)).collect();
+        Self { stages, between: Between::default() }
+    }
+
+    pub(super) fn nodes(&self) -> impl Iterator<Item = &Node<'p>> {
+        self.stages.iter().flat_map(|stage| &stage.nodes)
+    }
+
+    /// Whether it waits for nothing.
+    pub(super) fn is_at_rest(&self) -> bool {
+        self.stages.iter().all(StageRun::is_at_rest)
+    }
+
+    /// Takes the next piece of the input and gives all output that is certain.
+    pub(super) fn feed(
+        &mut self,
+        piece: &[u8],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+    ) -> Result<Output, Failure> {
+        let feed = |stage: &mut StageRun<'p>, piece: &[u8], out: &mut Vec<u8>| stage.feed(piece, around, out, observer);
+        pass(&mut self.stages, piece, &mut self.between, out, feed)
+    }
+
+    /// The same for a long piece, block by block; all output goes to `out`.
+    pub(super) fn feed_in_blocks(
+        &mut self,
+        piece: &[u8],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+    ) -> Result<(), Failure> {
+        for block in blocks(piece, BLOCK) {
+            if let Output::Same(len) = self.feed(block, around, out, observer)? {
+                out.extend_from_slice(&block[..len]);
+            }
+        }
+        Ok(())
+    }
+
+    /// Forgets the text so far, as if it began here, with these counts of changes and lines.
+    pub(super) fn start_anew(&mut self, counts: &[(u64, u64)]) {
+        let nodes = self.stages.iter_mut().flat_map(StageRun::start_anew);
+        nodes.zip(counts).for_each(|(node, (changes, lines))| node.start_anew(*changes, *lines));
+    }
+}
+
+/// A text in blocks of about so many bytes, each of which ends with a line if one ends in it.
+pub(super) fn blocks(text: &[u8], size: usize) -> impl Iterator<Item = &[u8]> {
+    let mut rest = text;
+    std::iter::from_fn(move || {
+        let most = rest.len().min(size);
+        let cut = match memchr::memrchr(b'\n', &rest[..most]) {
+            Some(line_end) if most < rest.len() => line_end + 1,
+            _ => most,
+        };
+        let (block, behind) = rest.split_at(cut);
+        rest = behind;
+        (!block.is_empty()).then_some(block)
+    })
+}

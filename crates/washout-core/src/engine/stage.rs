@@ -1,0 +1,277 @@
+//! One rule, or several behind a sieve, at work on their own input.
+
+use memchr::memrchr;
+
+use super::chain::{Between, pass};
+use super::node::{Failure, Node, Output};
+use crate::observe::Observer;
+use crate::program::{Op, RuleId, Stage, Surroundings};
+use crate::sieve::{MarkedLine, RuleBits, Sieve, Sifted};
+
+/// A line that is not whole is held to be sifted, up to so many bytes; the rules themselves may need less of it.
+const LONGEST_HELD: usize = 64 << 10;
+
+/// Lines that are passed over are told to an observer a stretch at a time; shorter stretches are not worth it.
+const WORTH_TELLING: usize = 512;
+
+/// A stage at work.
+#[derive(Debug)]
+pub(super) struct StageRun<'p> {
+    pub(super) nodes: Vec<Node<'p>>,
+    sieve: Option<&'p Sieve>,
+    /// The start of a line that is not whole yet.
+    held: Vec<u8>,
+    between: Between,
+    memory: Memory,
+}
+
+/// Kept for what it takes, not for what it holds.
+#[derive(Debug, Default)]
+struct Memory {
+    marked: Vec<MarkedLine>,
+    marked_again: Vec<MarkedLine>,
+    line: Vec<u8>,
+    next_line: Vec<u8>,
+}
+
+/// What is left to do for a line that has changed.
+enum Left {
+    Nothing,
+    /// It has no certain end any more, so the nodes from this one on have to take it as a piece.
+    From(usize),
+}
+
+impl<'p> StageRun<'p> {
+    pub(super) fn new(stage: &'p Stage, ops: &'p [Op]) -> Self {
+        Self {
+            nodes: stage.rules.clone().map(|rule| Node::new(&ops[rule], RuleId(rule))).collect(),
+            sieve: stage.sieve.as_ref(),
+            held: Vec::new(),
+            between: Between::default(),
+            memory: Memory::default(),
+        }
+    }
+
+    /// Whether it waits for nothing.
+    pub(super) fn is_at_rest(&self) -> bool {
+        self.held.is_empty() && self.nodes.iter().all(Node::is_at_rest)
+    }
+
+    /// Forgets what it waits for, and gives its nodes to do the same.
+    pub(super) fn start_anew(&mut self) -> impl Iterator<Item = &mut Node<'p>> {
+        self.held.clear();
+        self.nodes.iter_mut()
+    }
+
+    /// Takes the next piece of the input and gives all output that is certain.
+    pub(super) fn feed(
+        &mut self,
+        piece: &[u8],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+    ) -> Result<Output, Failure> {
+        let Some(sieve) = self.sieve else { return self.nodes[0].feed(piece, around, out, observer) };
+        if !self.nodes.iter().all(Node::is_at_rest) {
+            return self.through(0, piece, around, out, observer);
+        }
+        if self.held.is_empty() {
+            return self.sift(sieve, piece, around, out, observer);
+        }
+        let mut text = std::mem::take(&mut self.held);
+        text.extend_from_slice(piece);
+        if let Output::Same(len) = self.sift(sieve, &text, around, out, observer)? {
+            out.extend_from_slice(&text[..len]);
+        }
+        Ok(Output::Written)
+    }
+
+    /// Sifts the whole lines of a text and deals with the rest; all nodes are at rest.
+    fn sift(
+        &mut self,
+        sieve: &Sieve,
+        text: &[u8],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+    ) -> Result<Output, Failure> {
+        let (lines, rest) = text.split_at(memrchr(b'\n', text).map_or(0, |found| found + 1));
+        let mut memory = std::mem::take(&mut self.memory);
+        let output = self.lines(sieve, lines, around, out, observer, &mut memory);
+        self.memory = memory;
+        let output = output?;
+        let at_rest = self.nodes.iter().all(Node::is_at_rest);
+        if !around.last && at_rest && rest.len() <= LONGEST_HELD {
+            self.held.extend_from_slice(rest);
+            return Ok(output);
+        }
+        if let Output::Same(_) = output {
+            out.extend_from_slice(lines);
+        }
+        self.pour(0, rest, around, out, observer)?;
+        Ok(Output::Written)
+    }
+
+    fn lines(
+        &mut self,
+        sieve: &Sieve,
+        lines: &[u8],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+        memory: &mut Memory,
+    ) -> Result<Output, Failure> {
+        if lines.is_empty() {
+            return Ok(Output::Same(0));
+        }
+        let around = Surroundings { last: false, ..around };
+        match sieve.mark(lines, &mut memory.marked) {
+            Sifted::LoneCr => self.through(0, lines, around, out, observer),
+            Sifted::Marked if memory.marked.is_empty() => {
+                self.pass_over(lines, observer);
+                Ok(Output::Same(lines.len()))
+            }
+            Sifted::Marked if observer.is_active() => {
+                self.told(lines, &memory.marked, around, out, observer)?;
+                Ok(Output::Written)
+            }
+            Sifted::Marked => self.silent(sieve, lines, around, out, observer, memory),
+        }
+    }
+
+    /// Lines that rules may act on go through all of them, so that an observer hears of everything in order.
+    fn told(
+        &mut self,
+        lines: &[u8],
+        marked: &[MarkedLine],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+    ) -> Result<(), Failure> {
+        let mut marked = marked.iter().peekable();
+        let mut from = 0;
+        while let Some(first) = marked.next() {
+            if self.is_at_rest() {
+                self.pass_over(&lines[from..first.start], observer);
+                out.extend_from_slice(&lines[from..first.start]);
+                from = first.start;
+            }
+            let mut end = first.end;
+            while let Some(next) = marked.next_if(|next| next.start - end < WORTH_TELLING) {
+                end = next.end;
+            }
+            self.pour(0, &lines[from..end], around, out, observer)?;
+            from = end;
+        }
+        if !self.is_at_rest() {
+            return self.pour(0, &lines[from..], around, out, observer);
+        }
+        self.pass_over(&lines[from..], observer);
+        out.extend_from_slice(&lines[from..]);
+        Ok(())
+    }
+
+    /// Each marked line goes through the rules that may act on it.
+    fn silent(
+        &mut self,
+        sieve: &Sieve,
+        lines: &[u8],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+        memory: &mut Memory,
+    ) -> Result<Output, Failure> {
+        self.pass_over(lines, observer);
+        let marked = std::mem::take(&mut memory.marked);
+        let mut copied = None;
+        for marked in &marked {
+            let Some(left) = self.line(sieve, lines, *marked, around, memory) else { continue };
+            if copied.is_none() {
+                out.reserve(lines.len());
+            }
+            out.extend_from_slice(&lines[copied.unwrap_or(0)..marked.start]);
+            copied = Some(marked.end);
+            match left {
+                Left::Nothing => out.extend_from_slice(&memory.line),
+                Left::From(node) => self.pour(node, &memory.line, around, out, observer)?,
+            }
+            if !self.is_at_rest() {
+                self.pour(0, &lines[marked.end..], around, out, observer)?;
+                copied = Some(lines.len());
+                break;
+            }
+        }
+        memory.marked = marked;
+        let Some(copied) = copied else { return Ok(Output::Same(lines.len())) };
+        out.extend_from_slice(&lines[copied..]);
+        Ok(Output::Written)
+    }
+
+    /// A marked line through its rules, and through those that may act on what becomes of it, which is then in
+    /// `memory.line`; `None`: nothing becomes of it.
+    fn line(
+        &mut self,
+        sieve: &Sieve,
+        lines: &[u8],
+        marked: MarkedLine,
+        around: Surroundings,
+        memory: &mut Memory,
+    ) -> Option<Left> {
+        let Memory { line, next_line, marked_again, .. } = memory;
+        let mut rules = marked.rules;
+        let mut changed = false;
+        while rules != 0 {
+            let rule = rules.trailing_zeros() as usize;
+            rules &= rules - 1;
+            let input = if changed { &line[..] } else { &lines[marked.start..marked.end] };
+            next_line.clear();
+            if !self.nodes[rule].change_lines(input, around, next_line) {
+                continue;
+            }
+            changed = true;
+            std::mem::swap(line, next_line);
+            match line.last() {
+                None => return Some(Left::Nothing),
+                // What its end is hangs on the line that follows.
+                Some(byte) if *byte != b'\n' => return Some(Left::From(rule + 1)),
+                Some(_) if rule + 1 == self.nodes.len() => break,
+                Some(_) => {
+                    let later = RuleBits::MAX << (rule + 1) & RuleBits::MAX >> (RuleBits::BITS as usize - self.nodes.len());
+                    rules = sieve.rules_for(line, marked_again) & later;
+                }
+            }
+        }
+        changed.then_some(Left::Nothing)
+    }
+
+    fn pass_over(&mut self, lines: &[u8], observer: &mut impl Observer) {
+        self.nodes.iter_mut().for_each(|node| node.pass_over(lines, observer));
+    }
+
+    /// A piece through all nodes from this one on, unsifted, whatever comes of it into `out`.
+    fn pour(
+        &mut self,
+        first: usize,
+        piece: &[u8],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+    ) -> Result<(), Failure> {
+        if let Output::Same(len) = self.through(first, piece, around, out, observer)? {
+            out.extend_from_slice(&piece[..len]);
+        }
+        Ok(())
+    }
+
+    fn through(
+        &mut self,
+        first: usize,
+        piece: &[u8],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+    ) -> Result<Output, Failure> {
+        let feed = |node: &mut Node<'p>, piece: &[u8], out: &mut Vec<u8>| node.feed(piece, around, out, observer);
+        pass(&mut self.nodes[first..], piece, &mut self.between, out, feed)
+    }
+}

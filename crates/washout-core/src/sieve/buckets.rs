@@ -1,0 +1,115 @@
+//! The windows of all probes, packed so that a vector instruction looks up 32 bytes at a time.
+//!
+//! A look-up goes by half a byte, so what is packed is coarser than the windows: a bucket stands for several windows,
+//! and allows a byte if the low half and the high half of it each occur in one of them. It says yes too often; the exact
+//! tables then say no. This is the way the "Teddy" algorithm of Hyperscan packs strings (Wang et al., "Hyperscan", NSDI
+//! 2019, section 4), for sets of bytes in place of strings.
+
+use super::bytes::{ByteSet, per_million_of};
+use super::probe::WINDOW;
+
+/// Each bit of a byte is a bucket.
+const BUCKETS_EACH: usize = 8;
+/// Bytes that buckets are spread over.
+pub(super) const GROUPS: usize = 2;
+
+/// For each group and place in the window: which buckets allow a low half, and which a high half.
+#[derive(Clone, Debug)]
+pub(super) struct Buckets {
+    pub(super) low: [[[u8; 16]; WINDOW]; GROUPS],
+    pub(super) high: [[[u8; 16]; WINDOW]; GROUPS],
+}
+
+/// Which halves occur at each place, a bit for each of sixteen.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+struct Halves {
+    low: [u16; WINDOW],
+    high: [u16; WINDOW],
+}
+
+impl Buckets {
+    pub(super) fn new(windows: &[[ByteSet; WINDOW]]) -> Self {
+        let mut all: Vec<(u64, Halves)> = windows.iter().flat_map(Halves::of).map(|one| (one.chance(), one)).collect();
+        // The most frequent ones choose first, so that each gets a bucket of its own.
+        all.sort_by_key(|(chance, _)| std::cmp::Reverse(*chance));
+        let mut buckets: Vec<Halves> = Vec::new();
+        for (chance, one) in all {
+            let added = |bucket: &Halves| bucket.or(one).chance() - bucket.chance();
+            let best = (0..buckets.len()).min_by_key(|index| added(&buckets[*index]));
+            match best.filter(|best| buckets.len() == GROUPS * BUCKETS_EACH || added(&buckets[*best]) < chance) {
+                Some(best) => buckets[best] = buckets[best].or(one),
+                None => buckets.push(one),
+            }
+        }
+        Self::packed(&buckets)
+    }
+
+    fn packed(buckets: &[Halves]) -> Self {
+        let mut packed = Self { low: [[[0; 16]; WINDOW]; GROUPS], high: [[[0; 16]; WINDOW]; GROUPS] };
+        for (index, bucket) in buckets.iter().enumerate() {
+            let (group, bit) = (index / BUCKETS_EACH, 1 << (index % BUCKETS_EACH));
+            for place in 0..WINDOW {
+                for half in 0..16 {
+                    if bucket.low[place] >> half & 1 == 1 {
+                        packed.low[group][place][half] |= bit;
+                    }
+                    if bucket.high[place] >> half & 1 == 1 {
+                        packed.high[group][place][half] |= bit;
+                    }
+                }
+            }
+        }
+        packed
+    }
+}
+
+impl Halves {
+    /// A window as few of these as keep together what belongs together: one for each high half of the first byte.
+    fn of(window: &[ByteSet; WINDOW]) -> Vec<Self> {
+        let mut whole = Self::default();
+        for (place, set) in window.iter().enumerate() {
+            for byte in set.members() {
+                whole.low[place] |= 1 << (byte & 15);
+                whole.high[place] |= 1 << (byte >> 4);
+            }
+        }
+        let by_high = (0..16).filter(|high| whole.high[0] >> high & 1 == 1);
+        let part = |high: u8| {
+            let mut part = whole;
+            part.high[0] = 1 << high;
+            let low = (0..16).filter(|low| window[0].has(high << 4 | low));
+            part.low[0] = low.fold(0, |bits, low| bits | 1 << low);
+            part
+        };
+        let mut parts: Vec<Self> = Vec::new();
+        for part in by_high.map(part) {
+            // Those with the same low halves lose nothing together.
+            match parts.iter_mut().find(|other| other.low == part.low) {
+                Some(other) => *other = other.or(part),
+                None => parts.push(part),
+            }
+        }
+        parts
+    }
+
+    fn or(mut self, other: Self) -> Self {
+        for place in 0..WINDOW {
+            self.low[place] |= other.low[place];
+            self.high[place] |= other.high[place];
+        }
+        self
+    }
+
+    /// About how often it is found in ordinary text, out of 10^18.
+    fn chance(&self) -> u64 {
+        let at = |place: usize| -> u64 {
+            let (low, high) = (self.low[place], self.high[place]);
+            if (low, high) == (u16::MAX, u16::MAX) {
+                return 1_000_000;
+            }
+            let allowed = (0..=u8::MAX).filter(|byte| low >> (byte & 15) & high >> (byte >> 4) & 1 == 1);
+            allowed.map(|byte| u64::from(per_million_of(byte))).sum()
+        };
+        (0..WINDOW).map(at).product()
+    }
+}

@@ -1,0 +1,132 @@
+//! What a line must hold, at least, for a rule to act on it.
+
+use std::sync::Arc;
+
+use super::bytes::ByteSet;
+use super::profile::{DEPTH, Profile};
+use crate::class::CharTable;
+use crate::text::chars::is_blank_byte;
+
+/// Bytes that are looked at in one go.
+pub(super) const WINDOW: usize = 3;
+
+/// A short row of bytes that a line holds if a rule is to act on it. Lines that do not hold it are not shown to the
+/// rule; one that holds it may still be left as it is.
+#[derive(Clone, Debug)]
+pub(crate) struct Probe {
+    /// What is looked for everywhere.
+    pub(super) window: [ByteSet; WINDOW],
+    /// What is asked where that is found.
+    check: Check,
+}
+
+#[derive(Clone, Debug)]
+enum Check {
+    /// A row of bytes around the window.
+    Row {
+        /// Bytes of the row before the window.
+        before: usize,
+        /// The row starts with the last byte before the line or before the match.
+        starts_outside: bool,
+        row: Vec<Step>,
+    },
+    /// A member of the set.
+    Member(Arc<CharTable>),
+}
+
+#[derive(Clone, Copy, Debug)]
+enum Step {
+    One(ByteSet),
+    /// The same after any number of blanks, which may be in the set themselves.
+    BehindBlanks(ByteSet),
+}
+
+impl Probe {
+    /// The best one for a row of bytes that each match holds.
+    pub(super) fn of_profile(profile: &Profile, starts_outside: bool) -> Self {
+        let sets = profile.sets();
+        let known = sets.iter().take_while(|set| **set != ByteSet::ALL).count();
+        let window_at = |at: usize| [sets[at], sets[at + 1], sets[at + 2]];
+        let rate = |at: &usize| chance(&window_at(*at));
+        let before = (0..=DEPTH - WINDOW).min_by_key(rate).unwrap_or(0);
+        let row = sets[..known.max(before)].iter().copied().map(Step::One).collect();
+        Self { window: window_at(before), check: Check::Row { before, starts_outside, row } }
+    }
+
+    /// One of `first` that only blanks part from the start of its line.
+    pub(super) fn at_line_start(first: ByteSet) -> Self {
+        let row = vec![Step::One(ByteSet::line_ends()), Step::BehindBlanks(first)];
+        let window = [ByteSet::line_ends(), ByteSet::blanks().or(first), ByteSet::ALL];
+        Self { window, check: Check::Row { before: 0, starts_outside: true, row } }
+    }
+
+    /// One of `last` that only blanks part from the end of its line.
+    pub(super) fn at_line_end(last: ByteSet) -> Self {
+        let row = vec![Step::One(last), Step::BehindBlanks(ByteSet::line_ends())];
+        let window = [last, ByteSet::blanks().or(ByteSet::line_ends()), ByteSet::ALL];
+        Self { window, check: Check::Row { before: 0, starts_outside: false, row } }
+    }
+
+    /// A line of nothing but blanks.
+    pub(super) fn empty_line() -> Self {
+        Self::at_line_start(ByteSet::line_ends())
+    }
+
+    /// A row of bytes as it is.
+    pub(super) fn row(sets: &[ByteSet]) -> Self {
+        let profile = sets.iter().fold(Profile::literal(b""), |row, set| row.then(&Profile::one(*set)));
+        Self::of_profile(&profile, false)
+    }
+
+    /// A member of a set, of those whose first bytes are like this.
+    pub(super) fn member(window: [ByteSet; WINDOW], set: Arc<CharTable>) -> Self {
+        Self { window, check: Check::Member(set) }
+    }
+
+    /// About how often in a million bytes the window is found in ordinary text.
+    pub(super) fn per_million(&self) -> u64 {
+        chance(&self.window) / 1_000_000 / 1_000_000
+    }
+
+    /// Whether it is here, given that its window is at `at`; and then a place on the line it is on. `at` counts from
+    /// the byte before the text, which stands for the end of a line before.
+    pub(super) fn place(&self, text: &[u8], at: usize) -> Option<usize> {
+        match &self.check {
+            Check::Member(set) => {
+                let at = at.checked_sub(1)?;
+                (set.match_len(text, at) > 0).then_some(at)
+            }
+            Check::Row { before, starts_outside, row } => {
+                let start = at.checked_sub(*before)?;
+                holds(text, start, row).then(|| (start + usize::from(*starts_outside)).saturating_sub(1))
+            }
+        }
+    }
+}
+
+/// Out of 10^18.
+fn chance(window: &[ByteSet; WINDOW]) -> u64 {
+    window.iter().map(|set| u64::from(set.per_million())).product()
+}
+
+fn holds(text: &[u8], start: usize, row: &[Step]) -> bool {
+    // Outside of the text is where other lines end.
+    let byte = |at: usize| at.checked_sub(1).and_then(|at| text.get(at)).copied().unwrap_or(b'\n');
+    let mut at = start;
+    for step in row {
+        let set = match step {
+            Step::One(set) => set,
+            Step::BehindBlanks(set) => {
+                while is_blank_byte(byte(at)) && !set.has(byte(at)) {
+                    at += 1;
+                }
+                set
+            }
+        };
+        if !set.has(byte(at)) {
+            return false;
+        }
+        at += 1;
+    }
+    true
+}

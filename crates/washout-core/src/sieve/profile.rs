@@ -1,0 +1,156 @@
+//! What the first bytes of a match can be, worked out from an expression.
+
+use regex_syntax::hir::{Class, Hir, HirKind, Look};
+use regex_syntax::utf8::Utf8Sequences;
+
+use super::bytes::ByteSet;
+
+/// How many bytes are looked at.
+pub(super) const DEPTH: usize = 8;
+
+/// For each of the first bytes of all strings of a language, which values it can have.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct Profile {
+    bytes: [ByteSet; DEPTH],
+    /// Bit `n`: a string may be over after `n` bytes; the highest also stands for all longer ones.
+    ends: u16,
+}
+
+const LONGER: u16 = 1 << DEPTH;
+
+impl Profile {
+    fn empty() -> Self {
+        Self { bytes: [ByteSet::default(); DEPTH], ends: 1 }
+    }
+
+    fn none() -> Self {
+        Self { ends: 0, ..Self::empty() }
+    }
+
+    pub(super) fn one(set: ByteSet) -> Self {
+        let mut profile = Self { ends: 1 << 1, ..Self::empty() };
+        profile.bytes[0] = set;
+        profile
+    }
+
+    pub(super) fn literal(bytes: &[u8]) -> Self {
+        let mut profile = Self { ends: 1 << bytes.len().min(DEPTH), ..Self::empty() };
+        profile.bytes.iter_mut().zip(bytes).for_each(|(set, byte)| *set = ByteSet::of([*byte]));
+        profile
+    }
+
+    fn or(mut self, other: &Self) -> Self {
+        self.bytes.iter_mut().zip(other.bytes).for_each(|(set, more)| *set = set.or(more));
+        self.ends |= other.ends;
+        self
+    }
+
+    /// A string of this one, then one of `next`.
+    pub(super) fn then(&self, next: &Self) -> Self {
+        let mut both = Self { ends: self.ends & LONGER, ..self.clone() };
+        for end in (0..DEPTH).filter(|end| self.ends >> end & 1 == 1) {
+            for (set, more) in both.bytes[end..].iter_mut().zip(next.bytes) {
+                *set = set.or(more);
+            }
+            let ends = u32::from(next.ends) << end;
+            both.ends |= u16::try_from(ends & u32::from(LONGER - 1)).unwrap_or(0);
+            if ends >= u32::from(LONGER) {
+                both.ends |= LONGER;
+            }
+        }
+        both
+    }
+
+    pub(super) fn of(hir: &Hir) -> Self {
+        match hir.kind() {
+            // What is looked at is no part of a match.
+            HirKind::Empty | HirKind::Look(_) => Self::empty(),
+            HirKind::Literal(literal) => Self::literal(&literal.0),
+            HirKind::Class(class) => Self::of_class(class),
+            HirKind::Repetition(repetition) => {
+                let sub = Self::of(&repetition.sub);
+                // Longer rows of it than there are bytes to look at change nothing.
+                let most = repetition.max.map_or(DEPTH, |max| usize::try_from(max).unwrap_or(DEPTH).min(DEPTH));
+                let least = usize::try_from(repetition.min).unwrap_or(DEPTH).min(DEPTH);
+                let mut row = Self::empty();
+                let mut all = if least == 0 { Self::empty() } else { Self::none() };
+                for count in 1..=most {
+                    row = row.then(&sub);
+                    if count >= least {
+                        all = all.or(&row);
+                    }
+                }
+                all
+            }
+            HirKind::Capture(capture) => Self::of(&capture.sub),
+            HirKind::Concat(parts) => parts.iter().fold(Self::empty(), |row, part| row.then(&Self::of(part))),
+            HirKind::Alternation(parts) => parts.iter().fold(Self::none(), |all, part| all.or(&Self::of(part))),
+        }
+    }
+
+    fn of_class(class: &Class) -> Self {
+        let mut all = Self::none();
+        match class {
+            Class::Unicode(class) => {
+                for sequence in class.ranges().iter().flat_map(|range| Utf8Sequences::new(range.start(), range.end())) {
+                    let row = sequence.as_slice().iter().fold(Self::empty(), |row, range| {
+                        row.then(&Self::one(ByteSet::of(range.start..=range.end)))
+                    });
+                    all = all.or(&row);
+                }
+            }
+            Class::Bytes(class) => {
+                let bytes = class.ranges().iter().flat_map(|range| range.start()..=range.end());
+                all = all.or(&Self::one(ByteSet::of(bytes)));
+            }
+        }
+        all
+    }
+
+    /// What each of the first bytes from the start of a match can be; behind the end of a match that is anything.
+    pub(super) fn sets(&self) -> [ByteSet; DEPTH] {
+        let mut sets = self.bytes;
+        for end in (0..DEPTH).filter(|end| self.ends >> end & 1 == 1) {
+            sets[end..].fill(ByteSet::ALL);
+        }
+        sets
+    }
+}
+
+/// The rows of bytes of which every match holds one: what it starts with, and what follows each of its parts.
+/// The first of each pair: the row starts with the byte before the match.
+pub(super) fn required_rows(hir: &Hir) -> Vec<(bool, Profile)> {
+    let parts = flat(hir);
+    let mut rows = Vec::with_capacity(parts.len());
+    let at_line_start = matches!(parts.first().map(|part| part.kind()), Some(HirKind::Look(look)) if is_start(*look));
+    for first in 0..parts.len() {
+        let mut row = Profile::empty();
+        for (index, part) in parts.iter().enumerate().skip(first) {
+            let at_line_end = index + 1 == parts.len() && matches!(part.kind(), HirKind::Look(look) if is_end(*look));
+            row = row.then(&if at_line_end { Profile::one(ByteSet::line_ends()) } else { Profile::of(part) });
+        }
+        let with_line_end_before = first == 0 && at_line_start;
+        if with_line_end_before {
+            row = Profile::one(ByteSet::line_ends()).then(&row);
+        }
+        rows.push((with_line_end_before, row));
+    }
+    rows
+}
+
+/// The parts of an expression one after the other.
+fn flat(hir: &Hir) -> Vec<&Hir> {
+    match hir.kind() {
+        HirKind::Capture(capture) => flat(&capture.sub),
+        HirKind::Concat(parts) => parts.iter().flat_map(flat).collect(),
+        _ => vec![hir],
+    }
+}
+
+fn is_start(look: Look) -> bool {
+    matches!(look, Look::Start | Look::StartLF | Look::StartCRLF)
+}
+
+fn is_end(look: Look) -> bool {
+    matches!(look, Look::End | Look::EndLF | Look::EndCRLF)
+}

@@ -1,0 +1,174 @@
+//! Going over a text for places where a window may be.
+
+use super::bytes::ByteSet;
+use super::probe::WINDOW;
+
+#[cfg(target_arch = "x86_64")]
+use super::buckets::Buckets;
+
+/// Bytes that are looked at before anything is decided.
+const STRIDE: usize = 32;
+
+/// Texts shorter than this are looked over without making ready for longer ones.
+#[cfg(target_arch = "x86_64")]
+const LONG: usize = 4 << 10;
+
+/// For each value of the first, second and third byte, the windows that allow it, a bit for each.
+pub(super) type Tables = [[u64; 256]; WINDOW];
+
+/// Finds windows.
+#[derive(Clone, Debug)]
+pub(super) struct Scanner {
+    tables: Box<Tables>,
+    windows: Vec<[ByteSet; WINDOW]>,
+    #[cfg(target_arch = "x86_64")]
+    buckets: std::sync::OnceLock<Buckets>,
+}
+
+impl Scanner {
+    /// For windows, each of which is known by a bit.
+    pub(super) fn new(windows: Vec<(u64, [ByteSet; WINDOW])>) -> Self {
+        let mut tables = Box::new([[0; 256]; WINDOW]);
+        for (bit, window) in &windows {
+            for (table, set) in tables.iter_mut().zip(window) {
+                set.members().for_each(|byte| table[usize::from(byte)] |= bit);
+            }
+        }
+        Self {
+            tables,
+            windows: windows.into_iter().map(|(_, window)| window).collect(),
+            #[cfg(target_arch = "x86_64")]
+            buckets: std::sync::OnceLock::new(),
+        }
+    }
+
+    /// Hands over each place of `text` where windows are, with their bits, in order, until `found` says no. The last
+    /// places, where a window would reach out of the text, are not looked at: gives the first of them, or `None` if
+    /// `found` has said no.
+    pub(super) fn scan(&self, text: &[u8], found: &mut impl FnMut(u64, usize) -> bool) -> Option<usize> {
+        #[cfg(target_arch = "x86_64")]
+        if text.len() >= LONG
+            && let Some(vectors) = pulp::x86::V3::try_new()
+        {
+            let buckets = self.buckets.get_or_init(|| Buckets::new(&self.windows));
+            return vector::scan(vectors, self, buckets, text, found);
+        }
+        self.scan_plainly(text, found)
+    }
+
+    /// The way of machines without such vectors, and for short texts.
+    fn scan_plainly(&self, text: &[u8], found: &mut impl FnMut(u64, usize) -> bool) -> Option<usize> {
+        let mut at = 0;
+        while let Some(bytes) = text[at..].first_chunk::<{ STRIDE + WINDOW - 1 }>() {
+            let any = (0..STRIDE).fold(0, |any, index| any | self.windows_in(bytes, index));
+            if any != 0 {
+                let all = (0..STRIDE).all(|index| match self.windows_in(bytes, index) {
+                    0 => true,
+                    windows => found(windows, at + index),
+                });
+                if !all {
+                    return None;
+                }
+            }
+            at += STRIDE;
+        }
+        while let Some(bytes) = text[at..].first_chunk::<WINDOW>() {
+            let windows = self.windows_at(*bytes);
+            if windows != 0 && !found(windows, at) {
+                return None;
+            }
+            at += 1;
+        }
+        Some(at)
+    }
+
+    /// The windows these bytes are in.
+    #[inline]
+    pub(super) fn windows_at(&self, bytes: [u8; WINDOW]) -> u64 {
+        let [first, second, third] = &*self.tables;
+        first[usize::from(bytes[0])] & second[usize::from(bytes[1])] & third[usize::from(bytes[2])]
+    }
+
+    #[inline]
+    fn windows_in(&self, bytes: &[u8; STRIDE + WINDOW - 1], index: usize) -> u64 {
+        self.windows_at([bytes[index], bytes[index + 1], bytes[index + 2]])
+    }
+}
+
+#[cfg(target_arch = "x86_64")]
+mod vector {
+    use std::arch::x86_64::__m256i;
+
+    use pulp::x86::V3;
+    use pulp::{NullaryFnOnce, cast};
+
+    use super::super::buckets::{Buckets, GROUPS};
+    use super::{STRIDE, Scanner, WINDOW};
+
+    pub(super) fn scan(
+        vectors: V3,
+        scanner: &Scanner,
+        buckets: &Buckets,
+        text: &[u8],
+        found: &mut impl FnMut(u64, usize) -> bool,
+    ) -> Option<usize> {
+        let stopped_at = vectors.vectorize(Scan { vectors, scanner, buckets, text, found })?;
+        let rest = scanner.scan_plainly(&text[stopped_at..], &mut |windows, at| found(windows, stopped_at + at))?;
+        Some(stopped_at + rest)
+    }
+
+    struct Scan<'s, F> {
+        vectors: V3,
+        scanner: &'s Scanner,
+        buckets: &'s Buckets,
+        text: &'s [u8],
+        found: &'s mut F,
+    }
+
+    impl<F: FnMut(u64, usize) -> bool> NullaryFnOnce for Scan<'_, F> {
+        type Output = Option<usize>;
+
+        #[inline(always)]
+        fn call(self) -> Option<usize> {
+            let Self { vectors, scanner, buckets, text, found } = self;
+            let table = |half: &[u8; 16]| vectors.avx2._mm256_broadcastsi128_si256(cast(*half));
+            let tables = |halves: &[[[u8; 16]; WINDOW]; GROUPS]| halves.each_ref().map(|group| group.each_ref().map(table));
+            let (low, high) = (tables(&buckets.low), tables(&buckets.high));
+            let low_bits = vectors.avx._mm256_set1_epi8(15);
+            let none = vectors.avx._mm256_setzero_si256();
+            let mut at = 0;
+            while let Some(bytes) = text[at..].first_chunk::<{ STRIDE + WINDOW - 1 }>() {
+                let mut allowed: [Option<__m256i>; GROUPS] = [None; GROUPS];
+                for place in 0..WINDOW {
+                    let Some(stride) = bytes[place..].first_chunk::<STRIDE>() else { break };
+                    let stride: __m256i = cast(*stride);
+                    let low_half = vectors.avx2._mm256_and_si256(stride, low_bits);
+                    let shifted = vectors.avx2._mm256_srli_epi16::<4>(stride);
+                    let high_half = vectors.avx2._mm256_and_si256(shifted, low_bits);
+                    for group in 0..GROUPS {
+                        let by_low = vectors.avx2._mm256_shuffle_epi8(low[group][place], low_half);
+                        let by_high = vectors.avx2._mm256_shuffle_epi8(high[group][place], high_half);
+                        let here = vectors.avx2._mm256_and_si256(by_low, by_high);
+                        allowed[group] = Some(match allowed[group] {
+                            Some(before) => vectors.avx2._mm256_and_si256(before, here),
+                            None => here,
+                        });
+                    }
+                }
+                let any = allowed.into_iter().flatten().fold(none, |any, one| vectors.avx2._mm256_or_si256(any, one));
+                let nowhere = vectors.avx2._mm256_cmpeq_epi8(any, none);
+                let mut places = !vectors.avx2._mm256_movemask_epi8(nowhere).cast_unsigned();
+                while places != 0 {
+                    let index = places.trailing_zeros() as usize;
+                    places &= places - 1;
+                    let windows = scanner.windows_in(bytes, index);
+                    if windows != 0 && !found(windows, at + index) {
+                        return None;
+                    }
+                }
+                at += STRIDE;
+            }
+            Some(at)
+        }
+    }
+}
