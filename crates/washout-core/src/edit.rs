@@ -73,6 +73,11 @@ impl Edits {
         self.list.iter()
     }
 
+    /// The place of each change, and what is put there.
+    pub(crate) fn iter_with_put(&self) -> impl Iterator<Item = (Range<usize>, &[u8])> {
+        self.list.iter().map(|edit| (edit.place.start..edit.place.end, self.put(edit)))
+    }
+
     /// What the change puts in place.
     pub(crate) fn put(&self, edit: &Edit) -> &[u8] {
         edit.put.of(&self.put)

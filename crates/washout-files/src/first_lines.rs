@@ -46,7 +46,7 @@ impl LineLimit {
 }
 
 /// A reader that ends behind so many lines of another.
-pub fn first_lines<R: Read>(lines: u64, reader: R) -> impl Read {
+pub fn first_lines<R: Read>(lines: u64, reader: R) -> impl Read + use<R> {
     LineLimit::new(lines).limiting(reader)
 }
 

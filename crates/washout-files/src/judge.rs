@@ -151,7 +151,7 @@ const SPOOLED: usize = 8 << 20;
 /// The first error of reading, of a rule or of writing, and which of them it is.
 pub fn wash_stream_judged(
     program: &Program,
-    input: &mut impl Read,
+    input: &mut (impl Read + Send),
     output: &mut impl Write,
 ) -> Result<(Washed, Vec<Unmet>), StreamError> {
     let mut start = Vec::new();

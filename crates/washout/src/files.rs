@@ -70,8 +70,8 @@ fn refuse_nothing(chosen: &Chosen, verb: &str) -> Result<(), Trouble> {
     Ok(())
 }
 
-/// Files are worked on by this many threads.
-fn set_jobs(jobs: Option<NonZeroUsize>) -> Result<(), Trouble> {
+/// Files, and parts of large ones, are worked on by this many threads.
+pub(crate) fn set_jobs(jobs: Option<NonZeroUsize>) -> Result<(), Trouble> {
     let threads = rayon::ThreadPoolBuilder::new().num_threads(jobs.map_or(0, usize::from));
     threads.build_global().map_err(|error| Trouble::Usage(format!("no threads to work with: {error}")))
 }

@@ -34,11 +34,9 @@ pub(super) fn pass<L>(
             }
         }
     }
-    Ok(match unchanged {
-        Some(piece) => Output::Same(piece.len()),
-        None => {
-            out.extend_from_slice(text);
-            Output::Written
-        }
-    })
+    if let Some(piece) = unchanged {
+        return Ok(Output::Same(piece.len()));
+    }
+    out.extend_from_slice(text);
+    Ok(Output::Written)
 }

@@ -59,7 +59,8 @@ impl<'p> Lanes<'p> {
 
     fn feed_parts(&mut self, piece: &[u8], around: Surroundings, out: &mut Vec<u8>) -> Result<(), Failure> {
         let inner = Surroundings { last: false, ..around };
-        let opened = if self.runs[0].is_at_rest() { 0 } else { memchr(b'\n', piece).map_or(piece.len(), |end| end + 1) };
+        let opened =
+            if self.runs[0].is_at_rest() { 0 } else { memchr(b'\n', piece).map_or(piece.len(), |end| end + 1) };
         let (open_line, rest) = piece.split_at(opened);
         if !open_line.is_empty() {
             self.runs[0].feed_in_blocks(open_line, inner, out, &mut NoObserver)?;
@@ -71,10 +72,10 @@ impl<'p> Lanes<'p> {
         } else {
             self.runs[0].feed_in_blocks(lines, inner, out, &mut NoObserver)?;
         }
-        if !last_line.is_empty() || around.last {
-            if let Output::Same(len) = self.runs[0].feed(last_line, around, out, &mut NoObserver)? {
-                out.extend_from_slice(&last_line[..len]);
-            }
+        if (!last_line.is_empty() || around.last)
+            && let Output::Same(len) = self.runs[0].feed(last_line, around, out, &mut NoObserver)?
+        {
+            out.extend_from_slice(&last_line[..len]);
         }
         Ok(())
     }

@@ -10,6 +10,7 @@
 //! LF from the next after everything between them is gone), and then the next rule must see one CRLF, as it would in
 //! the whole text.
 
+mod batch;
 mod chain;
 mod error;
 mod lanes;

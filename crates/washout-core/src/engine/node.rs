@@ -1,5 +1,6 @@
 //! One rule at work on its own input.
 
+use crate::edit::Edits;
 use crate::observe::{Change, Observer};
 use crate::program::{Judged, Op, OpState, RuleId, Surroundings};
 use crate::text::lines::Lines;
@@ -55,7 +56,7 @@ impl<'p> Node<'p> {
 
     /// Forgets the text so far, as if it began here.
     pub(super) fn start_anew(&mut self, changes: u64, lines: u64) {
-        *self = Self { changes, lines, ..Self::new(self.op, self.rule) };
+        *self = Self { lines, changes, ..Self::new(self.op, self.rule) };
     }
 
     /// Takes whole lines that the rule does not change, to a node at rest.
@@ -69,17 +70,17 @@ impl<'p> Node<'p> {
         }
     }
 
-    /// Takes whole lines that end in LF, at rest and with nobody to tell. Whether it makes any changes; what becomes of
-    /// the lines is appended to `out` then.
-    pub(super) fn change_lines(&mut self, text: &[u8], around: Surroundings, out: &mut Vec<u8>) -> bool {
-        let judged = self.op.run(text, 0, around, &mut self.state);
-        debug_assert_eq!((judged.to, judged.keep_from), (text.len(), text.len()), "whole lines are judged whole");
-        if self.state.edits.is_empty() {
-            return false;
-        }
+    /// Takes whole lines that end in LF, at rest and with nobody to tell. Whether there are any changes to make to them,
+    /// which are then in `edits`.
+    pub(super) fn change_lines(&mut self, text: &[u8], around: Surroundings) -> bool {
+        self.op.run_on_whole_lines(text, around, &mut self.state);
         self.changes += self.state.edits.matches();
-        self.state.edits.apply_into(text, 0..text.len(), out);
-        true
+        !self.state.edits.is_empty()
+    }
+
+    /// The changes worked out last.
+    pub(super) fn edits(&self) -> &Edits {
+        &self.state.edits
     }
 
     /// Takes the next piece of the input and gives all output that is certain.

@@ -2,11 +2,12 @@
 
 use memchr::memrchr;
 
+use super::batch::Batch;
 use super::chain::{Between, pass};
 use super::node::{Failure, Node, Output};
 use crate::observe::Observer;
 use crate::program::{Op, RuleId, Stage, Surroundings};
-use crate::sieve::{MarkedLine, RuleBits, Sieve, Sifted};
+use crate::sieve::{MarkedLine, Sieve, Sifted};
 
 /// A line that is not whole is held to be sifted, up to so many bytes; the rules themselves may need less of it.
 const LONGEST_HELD: usize = 64 << 10;
@@ -22,23 +23,7 @@ pub(super) struct StageRun<'p> {
     /// The start of a line that is not whole yet.
     held: Vec<u8>,
     between: Between,
-    memory: Memory,
-}
-
-/// Kept for what it takes, not for what it holds.
-#[derive(Debug, Default)]
-struct Memory {
-    marked: Vec<MarkedLine>,
-    marked_again: Vec<MarkedLine>,
-    line: Vec<u8>,
-    next_line: Vec<u8>,
-}
-
-/// What is left to do for a line that has changed.
-enum Left {
-    Nothing,
-    /// It has no certain end any more, so the nodes from this one on have to take it as a piece.
-    From(usize),
+    batch: Batch,
 }
 
 impl<'p> StageRun<'p> {
@@ -48,7 +33,7 @@ impl<'p> StageRun<'p> {
             sieve: stage.sieve.as_ref(),
             held: Vec::new(),
             between: Between::default(),
-            memory: Memory::default(),
+            batch: Batch::default(),
         }
     }
 
@@ -96,9 +81,9 @@ impl<'p> StageRun<'p> {
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
         let (lines, rest) = text.split_at(memrchr(b'\n', text).map_or(0, |found| found + 1));
-        let mut memory = std::mem::take(&mut self.memory);
-        let output = self.lines(sieve, lines, around, out, observer, &mut memory);
-        self.memory = memory;
+        let mut batch = std::mem::take(&mut self.batch);
+        let output = self.lines(sieve, lines, around, out, observer, &mut batch);
+        self.batch = batch;
         let output = output?;
         let at_rest = self.nodes.iter().all(Node::is_at_rest);
         if !around.last && at_rest && rest.len() <= LONGEST_HELD {
@@ -119,23 +104,23 @@ impl<'p> StageRun<'p> {
         around: Surroundings,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
-        memory: &mut Memory,
+        batch: &mut Batch,
     ) -> Result<Output, Failure> {
         if lines.is_empty() {
             return Ok(Output::Same(0));
         }
         let around = Surroundings { last: false, ..around };
-        match sieve.mark(lines, &mut memory.marked) {
+        match sieve.mark(lines, &mut batch.marked) {
             Sifted::LoneCr => self.through(0, lines, around, out, observer),
-            Sifted::Marked if memory.marked.is_empty() => {
+            Sifted::Marked if batch.marked.is_empty() => {
                 self.pass_over(lines, observer);
                 Ok(Output::Same(lines.len()))
             }
             Sifted::Marked if observer.is_active() => {
-                self.told(lines, &memory.marked, around, out, observer)?;
+                self.told(lines, &batch.marked, around, out, observer)?;
                 Ok(Output::Written)
             }
-            Sifted::Marked => self.silent(sieve, lines, around, out, observer, memory),
+            Sifted::Marked => self.silent(sieve, lines, around, out, observer, batch),
         }
     }
 
@@ -179,69 +164,18 @@ impl<'p> StageRun<'p> {
         around: Surroundings,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
-        memory: &mut Memory,
+        batch: &mut Batch,
     ) -> Result<Output, Failure> {
         self.pass_over(lines, observer);
-        let marked = std::mem::take(&mut memory.marked);
-        let mut copied = None;
-        for marked in &marked {
-            let Some(left) = self.line(sieve, lines, *marked, around, memory) else { continue };
-            if copied.is_none() {
-                out.reserve(lines.len());
-            }
-            out.extend_from_slice(&lines[copied.unwrap_or(0)..marked.start]);
-            copied = Some(marked.end);
-            match left {
-                Left::Nothing => out.extend_from_slice(&memory.line),
-                Left::From(node) => self.pour(node, &memory.line, around, out, observer)?,
-            }
-            if !self.is_at_rest() {
-                self.pour(0, &lines[marked.end..], around, out, observer)?;
-                copied = Some(lines.len());
-                break;
-            }
+        batch.work(&mut self.nodes, sieve, lines, around);
+        if !batch.any_change() {
+            return Ok(Output::Same(lines.len()));
         }
-        memory.marked = marked;
-        let Some(copied) = copied else { return Ok(Output::Same(lines.len())) };
-        out.extend_from_slice(&lines[copied..]);
+        batch.write_certain(lines, out);
+        for (node, piece) in batch.pieces(lines) {
+            self.pour(node, &piece, around, out, observer)?;
+        }
         Ok(Output::Written)
-    }
-
-    /// A marked line through its rules, and through those that may act on what becomes of it, which is then in
-    /// `memory.line`; `None`: nothing becomes of it.
-    fn line(
-        &mut self,
-        sieve: &Sieve,
-        lines: &[u8],
-        marked: MarkedLine,
-        around: Surroundings,
-        memory: &mut Memory,
-    ) -> Option<Left> {
-        let Memory { line, next_line, marked_again, .. } = memory;
-        let mut rules = marked.rules;
-        let mut changed = false;
-        while rules != 0 {
-            let rule = rules.trailing_zeros() as usize;
-            rules &= rules - 1;
-            let input = if changed { &line[..] } else { &lines[marked.start..marked.end] };
-            next_line.clear();
-            if !self.nodes[rule].change_lines(input, around, next_line) {
-                continue;
-            }
-            changed = true;
-            std::mem::swap(line, next_line);
-            match line.last() {
-                None => return Some(Left::Nothing),
-                // What its end is hangs on the line that follows.
-                Some(byte) if *byte != b'\n' => return Some(Left::From(rule + 1)),
-                Some(_) if rule + 1 == self.nodes.len() => break,
-                Some(_) => {
-                    let later = RuleBits::MAX << (rule + 1) & RuleBits::MAX >> (RuleBits::BITS as usize - self.nodes.len());
-                    rules = sieve.rules_for(line, marked_again) & later;
-                }
-            }
-        }
-        changed.then_some(Left::Nothing)
     }
 
     fn pass_over(&mut self, lines: &[u8], observer: &mut impl Observer) {

@@ -67,7 +67,10 @@ impl<'p, O: Observer> Washer<'p, O> {
     /// observer that is active, one thread does it all.
     #[must_use]
     pub fn with_threads(mut self, threads: usize) -> Self {
-        self.block = TURN * threads.max(1);
+        if threads <= 1 {
+            return self;
+        }
+        self.block = TURN * threads;
         self.with_lanes(threads, None)
     }
 

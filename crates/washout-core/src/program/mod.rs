@@ -13,8 +13,8 @@ mod lines;
 mod normalize;
 mod op;
 mod pairs;
-mod plan;
 mod plain_letters;
+mod plan;
 mod recase;
 mod repeats;
 mod substitute;
@@ -139,7 +139,7 @@ impl Program {
     /// A rule that cannot go on, since its pattern takes too much work.
     pub fn apply<'t>(&self, text: &'t [u8]) -> Result<Outcome<'t>, RunError> {
         let mut washer = self.washer(NoObserver);
-        let mut washed = Vec::new();
+        let mut washed = Vec::with_capacity(text.len());
         washer.push(text, &mut washed)?;
         washer.finish(&mut washed)?;
         Ok(Outcome::new(text, washed, washer.changes().to_vec()))

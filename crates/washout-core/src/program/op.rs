@@ -265,6 +265,17 @@ impl Op {
         Judged { to, keep_from }
     }
 
+    /// The same for an operation that acts line by line, and whole lines with nothing before them.
+    pub(crate) fn run_on_whole_lines(&self, lines: &[u8], around: Surroundings, state: &mut OpState) {
+        state.edits.clear();
+        if self.guard.is_open() {
+            return self.run_on_lines(lines, around, state);
+        }
+        self.guard.look(lines, false, &mut state.guard);
+        self.run_on_lines(lines, around, state);
+        state.guard.advance(lines.len());
+    }
+
     /// The length of the longest row of whole lines that no match reaches out of, as far as that is certain: what
     /// starts in the last few lines may go on in lines that have not come in.
     fn lines_without_reach(&self, text: &[u8], line_ends: usize, state: &mut OpState) -> usize {

@@ -20,9 +20,15 @@ pub(crate) use of_rule::probes_of;
 pub(crate) use probe::Probe;
 
 use bytes::ByteSet;
+use probe::{Check, MOST_BEFORE, WINDOW};
+use profile::DEPTH;
 use scan::Scanner;
 
+use std::ops::Range;
+
 use memchr::{memchr, memrchr};
+
+use crate::text::lines::skip_blanks_back;
 
 /// Rules by their place among those of a sieve: bit `n` stands for the rule `n`.
 pub(crate) type RuleBits = u128;
@@ -35,7 +41,14 @@ pub(crate) const MOST_RULES: usize = RuleBits::BITS as usize;
 pub(crate) struct Sieve {
     scanner: Scanner,
     /// The probes for each bit of the scanner; several where there are more probes than bits.
-    seats: Vec<Vec<(usize, Probe)>>,
+    seats: Vec<Vec<Seated>>,
+}
+
+/// A probe at its place.
+#[derive(Clone, Debug)]
+struct Seated {
+    rule: RuleBits,
+    check: Check,
 }
 
 /// A line that rules may act on, in bytes of the text, its line end included.
@@ -72,8 +85,15 @@ impl Sieve {
         let mut windows = vec![(LONE_CR, lone_cr)];
         for (index, (rule, probe)) in probes.enumerate() {
             windows.push((1 << (index % SEATS), probe.window));
-            seats[index % SEATS].push((rule, probe));
+            seats[index % SEATS].push((1 << rule, probe));
         }
+        // A window that is taken for no other probe's needs no closer look if it says all there is.
+        let seated = |alone: bool, (rule, probe): (RuleBits, Probe)| Seated { rule, check: probe.into_check(alone) };
+        let seats = seats.into_iter().map(|seat: Vec<_>| {
+            let alone = seat.len() == 1;
+            seat.into_iter().map(|one| seated(alone, one)).collect()
+        });
+        let seats = seats.collect();
         Self { scanner: Scanner::new(windows), seats }
     }
 
@@ -90,16 +110,59 @@ impl Sieve {
         if all { Sifted::Marked } else { Sifted::LoneCr }
     }
 
-    /// The rules that may act on any line of `text`, which is made of whole lines and ends in LF.
-    pub(crate) fn rules_for(&self, text: &[u8], marked: &mut Vec<MarkedLine>) -> RuleBits {
-        match self.mark(text, marked) {
-            Sifted::Marked => marked.iter().fold(0, |rules, line| rules | line.rules),
-            Sifted::LoneCr => RuleBits::MAX,
+    /// The rules that may act on a line that has changed at `places`, given that these `rules` might before.
+    ///
+    /// `framed` is the line, made of whole lines and ending in LF, with one LF before it and two behind; `places` are in
+    /// bytes of the line.
+    pub(crate) fn rules_after(&self, framed: &[u8], rules: RuleBits, places: &[Range<usize>]) -> RuleBits {
+        let line = &framed[1..framed.len() - 2];
+        let mut rules = rules;
+        let mut looked_at = 0;
+        for place in places {
+            // What is found now and was not before holds a byte that has come, or reaches over one that has gone, past
+            // any number of blanks.
+            let from = skip_blanks_back(line, place.start).saturating_sub(DEPTH).max(looked_at);
+            looked_at = (place.end + MOST_BEFORE + 2).min(line.len() + 1);
+            for (at, bytes) in (from..looked_at).zip(framed[from..looked_at + 2].windows(WINDOW)) {
+                let windows = self.scanner.windows_at([bytes[0], bytes[1], bytes[2]]);
+                if windows == 0 {
+                    continue;
+                }
+                if windows & LONE_CR != 0 {
+                    return RuleBits::MAX;
+                }
+                self.each_seated(windows, |Seated { rule, check }| {
+                    if rules & rule == 0 && check.place(line, at).is_some() {
+                        rules |= rule;
+                    }
+                });
+            }
+        }
+        rules
+    }
+
+    /// The windows at a place near an edge of the text, counted from the byte before it, which stands for the end of
+    /// another line; so do the bytes behind it.
+    #[inline]
+    fn windows_at(&self, text: &[u8], at: usize) -> u64 {
+        let inside = at.checked_sub(1).and_then(|at| text[at..].first_chunk());
+        let byte = |at: usize| at.checked_sub(1).and_then(|at| text.get(at)).copied().unwrap_or(b'\n');
+        self.scanner.windows_at(inside.copied().unwrap_or_else(|| [byte(at), byte(at + 1), byte(at + 2)]))
+    }
+
+    /// Hands over the probes with these windows.
+    #[inline]
+    fn each_seated(&self, windows: u64, mut visit: impl FnMut(&Seated)) {
+        let mut windows = windows;
+        while windows != 0 {
+            let seat = windows.trailing_zeros() as usize;
+            windows &= windows - 1;
+            self.seats[seat].iter().for_each(&mut visit);
         }
     }
 }
 
-/// Marking one text. Places count from the byte before it, which stands for the end of another line.
+/// Marking one text.
 struct Marks<'m> {
     sieve: &'m Sieve,
     text: &'m [u8],
@@ -107,10 +170,9 @@ struct Marks<'m> {
 }
 
 impl Marks<'_> {
-    /// Looks at one place near an edge of the text. `false`: a CR stands alone.
+    /// Looks at one place near an edge of the text, counted from the byte before it. `false`: a CR stands alone.
     fn edge(&mut self, at: usize) -> bool {
-        let byte = |at: usize| at.checked_sub(1).and_then(|at| self.text.get(at)).copied().unwrap_or(b'\n');
-        let windows = self.sieve.scanner.windows_at([byte(at), byte(at + 1), byte(at + 2)]);
+        let windows = self.sieve.windows_at(self.text, at);
         windows == 0 || self.found(windows, at)
     }
 
@@ -119,16 +181,14 @@ impl Marks<'_> {
         if windows & LONE_CR != 0 {
             return false;
         }
-        let mut windows = windows;
-        while windows != 0 {
-            let seat = windows.trailing_zeros() as usize;
-            windows &= windows - 1;
-            for (rule, probe) in &self.sieve.seats[seat] {
-                if let Some(place) = probe.place(self.text, at) {
-                    self.mark(place, 1 << rule);
-                }
+        let sieve = self.sieve;
+        sieve.each_seated(windows, |Seated { rule, check }| {
+            // What the line is marked for already needs no closer look.
+            let known = self.marked.last().is_some_and(|last| at + DEPTH < last.end && last.rules & rule != 0);
+            if !known && let Some(place) = check.place(self.text, at) {
+                self.mark(place, *rule);
             }
-        }
+        });
         true
     }
 

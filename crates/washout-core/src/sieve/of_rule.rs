@@ -64,7 +64,7 @@ pub(crate) fn probes_of(verb: &Verb) -> Option<Vec<Probe>> {
 fn of_search(search: &Search) -> Option<Vec<Probe>> {
     let ignore_case = search.case == Case::Ignore;
     match &search.target {
-        Target::Chars(chars) => of_chars(chars, ignore_case, search.at),
+        Target::Chars(chars) => Some(of_chars(chars, ignore_case, search.at)),
         Target::Text(entries) => {
             few(entries)?.iter().map(|entry| of_literal(entry, ignore_case)).collect::<Option<_>>()
         }
@@ -82,7 +82,7 @@ fn few(entries: &[String]) -> Option<&[String]> {
     (entries.len() <= MOST_ENTRIES).then_some(entries)
 }
 
-fn of_chars(chars: &CharsTarget, ignore_case: bool, at: At) -> Option<Vec<Probe>> {
+fn of_chars(chars: &CharsTarget, ignore_case: bool, at: At) -> Vec<Probe> {
     let mut set = chars.set.clone();
     if ignore_case {
         set.fold_case();
@@ -93,13 +93,13 @@ fn of_chars(chars: &CharsTarget, ignore_case: bool, at: At) -> Option<Vec<Probe>
         let start = Probe::at_line_start(bytes);
         // A run of members ends at the end of the line, blanks aside, which may be members too.
         let end = Probe::at_line_end(bytes);
-        return Some(match at {
+        return match at {
             At::Start | At::WholeLine => vec![start],
             At::End => vec![end],
             At::Anywhere | At::Edges => vec![start, end],
-        });
+        };
     }
-    Some(of_set(&set))
+    of_set(&set)
 }
 
 /// A probe for each byte that members begin with, or for each length if those are too many.
@@ -164,7 +164,8 @@ fn of_word(entry: &str, ignore_case: bool) -> Option<Probe> {
         let whole = Profile::one(no_word).then(&word).then(&Profile::one(no_word));
         return Some(Probe::of_profile(&whole, true));
     }
-    let certain = entry.find(|character: char| matches!(character, '\'' | '’' | '\n' | '\r') || character.is_whitespace());
+    let certain =
+        entry.find(|character: char| matches!(character, '\'' | '’' | '\n' | '\r') || character.is_whitespace());
     of_literal(&entry[..certain.unwrap_or(entry.len())], ignore_case)
 }
 

@@ -10,6 +10,9 @@ use crate::text::chars::is_blank_byte;
 /// Bytes that are looked at in one go.
 pub(super) const WINDOW: usize = 3;
 
+/// Bytes of a row before its window, at most.
+pub(super) const MOST_BEFORE: usize = DEPTH - WINDOW;
+
 /// A short row of bytes that a line holds if a rule is to act on it. Lines that do not hold it are not shown to the
 /// rule; one that holds it may still be left as it is.
 #[derive(Clone, Debug)]
@@ -20,8 +23,9 @@ pub(crate) struct Probe {
     check: Check,
 }
 
+/// What is asked where a window is.
 #[derive(Clone, Debug)]
-enum Check {
+pub(super) enum Check {
     /// A row of bytes around the window.
     Row {
         /// Bytes of the row before the window.
@@ -32,10 +36,12 @@ enum Check {
     },
     /// A member of the set.
     Member(Arc<CharTable>),
+    /// The window is all there is to it; the bytes from its start to a place on the line.
+    Nothing(usize),
 }
 
 #[derive(Clone, Copy, Debug)]
-enum Step {
+pub(super) enum Step {
     One(ByteSet),
     /// The same after any number of blanks, which may be in the set themselves.
     BehindBlanks(ByteSet),
@@ -48,7 +54,7 @@ impl Probe {
         let known = sets.iter().take_while(|set| **set != ByteSet::ALL).count();
         let window_at = |at: usize| [sets[at], sets[at + 1], sets[at + 2]];
         let rate = |at: &usize| chance(&window_at(*at));
-        let before = (0..=DEPTH - WINDOW).min_by_key(rate).unwrap_or(0);
+        let before = (0..=MOST_BEFORE).min_by_key(rate).unwrap_or(0);
         let row = sets[..known.max(before)].iter().copied().map(Step::One).collect();
         Self { window: window_at(before), check: Check::Row { before, starts_outside, row } }
     }
@@ -83,20 +89,37 @@ impl Probe {
         Self { window, check: Check::Member(set) }
     }
 
+    /// What is to be asked. `alone`: nothing else is taken for the window.
+    pub(super) fn into_check(self, alone: bool) -> Check {
+        match self.check {
+            Check::Row { before: 0, starts_outside, row }
+                if alone
+                    && row.len() <= WINDOW
+                    && row.iter().zip(&self.window).all(|(step, set)| matches!(step, Step::One(one) if one == set)) =>
+            {
+                Check::Nothing(usize::from(starts_outside))
+            }
+            check => check,
+        }
+    }
+
     /// About how often in a million bytes the window is found in ordinary text.
     pub(super) fn per_million(&self) -> u64 {
         chance(&self.window) / 1_000_000 / 1_000_000
     }
+}
 
+impl Check {
     /// Whether it is here, given that its window is at `at`; and then a place on the line it is on. `at` counts from
     /// the byte before the text, which stands for the end of a line before.
     pub(super) fn place(&self, text: &[u8], at: usize) -> Option<usize> {
-        match &self.check {
-            Check::Member(set) => {
+        match self {
+            Self::Nothing(inside) => Some((at + inside).saturating_sub(1)),
+            Self::Member(set) => {
                 let at = at.checked_sub(1)?;
                 (set.match_len(text, at) > 0).then_some(at)
             }
-            Check::Row { before, starts_outside, row } => {
+            Self::Row { before, starts_outside, row } => {
                 let start = at.checked_sub(*before)?;
                 holds(text, start, row).then(|| (start + usize::from(*starts_outside)).saturating_sub(1))
             }

@@ -6,7 +6,7 @@ use regex_syntax::utf8::Utf8Sequences;
 use super::bytes::ByteSet;
 
 /// How many bytes are looked at.
-pub(super) const DEPTH: usize = 8;
+pub(super) const DEPTH: usize = 5;
 
 /// For each of the first bytes of all strings of a language, which values it can have.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -93,9 +93,10 @@ impl Profile {
         match class {
             Class::Unicode(class) => {
                 for sequence in class.ranges().iter().flat_map(|range| Utf8Sequences::new(range.start(), range.end())) {
-                    let row = sequence.as_slice().iter().fold(Self::empty(), |row, range| {
-                        row.then(&Self::one(ByteSet::of(range.start..=range.end)))
-                    });
+                    let row = sequence
+                        .as_slice()
+                        .iter()
+                        .fold(Self::empty(), |row, range| row.then(&Self::one(ByteSet::of(range.start..=range.end))));
                     all = all.or(&row);
                 }
             }

@@ -128,11 +128,13 @@ mod vector {
     impl<F: FnMut(u64, usize) -> bool> NullaryFnOnce for Scan<'_, F> {
         type Output = Option<usize>;
 
+        #[expect(clippy::inline_always, reason = "compiled for vectors only where it is part of the caller")]
         #[inline(always)]
         fn call(self) -> Option<usize> {
             let Self { vectors, scanner, buckets, text, found } = self;
             let table = |half: &[u8; 16]| vectors.avx2._mm256_broadcastsi128_si256(cast(*half));
-            let tables = |halves: &[[[u8; 16]; WINDOW]; GROUPS]| halves.each_ref().map(|group| group.each_ref().map(table));
+            let tables =
+                |halves: &[[[u8; 16]; WINDOW]; GROUPS]| halves.each_ref().map(|group| group.each_ref().map(table));
             let (low, high) = (tables(&buckets.low), tables(&buckets.high));
             let low_bits = vectors.avx._mm256_set1_epi8(15);
             let none = vectors.avx._mm256_setzero_si256();

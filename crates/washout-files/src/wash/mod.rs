@@ -1,5 +1,6 @@
 //! One text through a program, in a stream.
 
+mod chunks;
 mod excerpt;
 mod follow;
 mod skip;

@@ -4,8 +4,13 @@ use std::io::{self, Read, Write};
 
 use washout_core::{Observer, Program, RunError, SizeCounter, TextSize, Washer};
 
+use super::chunks::{Chunks, Read1, reading_ahead};
+
 /// How much is read at once, in bytes.
 const CHUNK: usize = 256 << 10;
+
+/// How much goes through the washer at once for each thread that works, in bytes.
+const TURN: usize = 1 << 20;
 
 /// What became of one text.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -34,45 +39,91 @@ pub(crate) enum Failed<E> {
 }
 
 /// Where a result goes.
-pub(crate) trait Sink {
-    type Error;
+pub(crate) trait Sink: Send {
+    type Error: Send;
 
     /// Takes the next bytes of the result. `changed`: whether any rule has made a change so far; while it has not, the
     /// result is what was read.
     fn give(&mut self, bytes: &[u8], changed: bool) -> Result<(), Self::Error>;
 }
 
-/// Washes everything `input` holds. `start` is what has been read from it already.
-pub(crate) fn wash<O: Observer, S: Sink>(
-    mut washer: Washer<'_, O>,
+/// Washes everything `input` holds, on as many threads as there are in the pool. `start` is what has been read from it
+/// already.
+pub(crate) fn wash<O: Observer + Send, S: Sink>(
+    washer: Washer<'_, O>,
     start: Vec<u8>,
-    input: &mut impl Read,
+    input: &mut (impl Read + Send),
     sink: &mut S,
 ) -> Result<(Washed, O), Failed<S::Error>> {
-    let (mut before, mut after) = (SizeCounter::default(), SizeCounter::default());
-    let mut chunk = start;
-    let mut result = Vec::new();
-    while !chunk.is_empty() {
-        before.add(&chunk);
-        washer.push(&chunk, &mut result).map_err(Failed::Rule)?;
-        give(&washer, &mut result, &mut after, sink)?;
-        read_chunk(input, &mut chunk).map_err(Failed::Read)?;
+    let threads = rayon::current_num_threads();
+    // What is read in one go is not worth a thread.
+    if threads == 1 || start.len() < CHUNK {
+        return Work::new(washer, sink, CHUNK).run(start, &mut Read1(input));
     }
-    washer.finish(&mut result).map_err(Failed::Rule)?;
-    give(&washer, &mut result, &mut after, sink)?;
-    let washed = Washed { changes: washer.changes().to_vec(), before: before.size(), after: after.size() };
-    Ok((washed, washer.into_observer()))
+    let work = Work::new(washer.with_threads(threads), sink, threads * TURN);
+    std::thread::scope(|scope| {
+        let (mut chunks, reader) = reading_ahead(input);
+        scope.spawn(move || reader.run());
+        let done = work.run(start, &mut chunks);
+        drop(chunks); // a reader that waits for room gives up
+        done
+    })
 }
 
-fn give<O: Observer, S: Sink>(
-    washer: &Washer<'_, O>,
-    result: &mut Vec<u8>,
-    after: &mut SizeCounter,
-    sink: &mut S,
-) -> Result<(), Failed<S::Error>> {
+/// Reading, washing and giving away at the same time.
+struct Work<'w, 's, O, S> {
+    washer: Washer<'w, O>,
+    sink: &'s mut S,
+    /// How much goes through the washer at once, in bytes.
+    turn: usize,
+    before: SizeCounter,
+    after: SizeCounter,
+}
+
+impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
+    fn new(washer: Washer<'w, O>, sink: &'s mut S, turn: usize) -> Self {
+        Self { washer, sink, turn, before: SizeCounter::default(), after: SizeCounter::default() }
+    }
+
+    fn run(mut self, start: Vec<u8>, chunks: &mut impl Chunks) -> Result<(Washed, O), Failed<S::Error>> {
+        let (mut text, mut result, mut ready) = (start, Vec::new(), Vec::new());
+        let mut changed = false;
+        while !text.is_empty() {
+            while text.len() < self.turn && chunks.at_hand(&mut text).map_err(Failed::Read)? {}
+            let Self { washer, sink, before, after, .. } = &mut self;
+            // What the last turn gave goes out while this one is worked on.
+            let (given, washed) = rayon::join(
+                || give(*sink, &mut ready, changed, after),
+                || {
+                    before.add(&text);
+                    washer.push(&text, &mut result)
+                },
+            );
+            given.map_err(Failed::Give)?;
+            washed.map_err(Failed::Rule)?;
+            changed = self.washer.changes().iter().any(|count| *count > 0);
+            std::mem::swap(&mut ready, &mut result);
+            text.clear();
+            // What is certain goes out before anything is waited for: a slow source is followed line by line.
+            if !chunks.at_hand(&mut text).map_err(Failed::Read)? {
+                give(self.sink, &mut ready, changed, &mut self.after).map_err(Failed::Give)?;
+                chunks.wait(&mut text).map_err(Failed::Read)?;
+            }
+        }
+        self.washer.finish(&mut ready).map_err(Failed::Rule)?;
+        changed = self.washer.changes().iter().any(|count| *count > 0);
+        give(self.sink, &mut ready, changed, &mut self.after).map_err(Failed::Give)?;
+        let changes = self.washer.changes().to_vec();
+        let washed = Washed { changes, before: self.before.size(), after: self.after.size() };
+        Ok((washed, self.washer.into_observer()))
+    }
+}
+
+fn give<S: Sink>(sink: &mut S, result: &mut Vec<u8>, changed: bool, after: &mut SizeCounter) -> Result<(), S::Error> {
     after.add(result);
-    let changed = washer.changes().iter().any(|count| *count > 0);
-    sink.give(result, changed).map_err(Failed::Give)?;
+    if !result.is_empty() {
+        sink.give(result, changed)?;
+    }
     result.clear();
     Ok(())
 }
@@ -92,24 +143,32 @@ pub(crate) fn read_chunk(input: &mut impl Read, chunk: &mut Vec<u8>) -> io::Resu
 
 struct Stream<'w, W>(&'w mut W);
 
-impl<W: Write> Sink for Stream<'_, W> {
+impl<W: Write + Send> Sink for Stream<'_, W> {
     type Error = io::Error;
 
     fn give(&mut self, bytes: &[u8], _changed: bool) -> io::Result<()> {
-        // What is certain goes out at once, so that a slow source is followed line by line.
         self.0.write_all(bytes)?;
         self.0.flush()
     }
 }
 
-/// Washes a stream into another: a filter.
+/// Washes a stream into another: a filter. The input is read on a thread of its own, which may outlive the call if
+/// washing or writing fails while it waits.
 ///
 /// # Errors
 /// The first error of reading, of a rule or of writing, and which of them it is.
-pub fn wash_stream(program: &Program, input: &mut impl Read, output: &mut impl Write) -> Result<Washed, StreamError> {
+pub fn wash_stream(
+    program: &Program,
+    input: impl Read + Send + 'static,
+    output: &mut (impl Write + Send),
+) -> Result<Washed, StreamError> {
+    let threads = rayon::current_num_threads();
+    let (mut chunks, reader) = reading_ahead(input);
+    std::thread::spawn(move || reader.run());
     let mut start = Vec::new();
-    read_chunk(input, &mut start).map_err(StreamError::Read)?;
-    let washed = wash(program.washer(washout_core::NoObserver), start, input, &mut Stream(output));
+    chunks.wait(&mut start).map_err(StreamError::Read)?;
+    let washer = program.washer(washout_core::NoObserver).with_threads(threads);
+    let washed = Work::new(washer, &mut Stream(output), threads * TURN).run(start, &mut chunks);
     match washed {
         Ok((washed, _)) => Ok(washed),
         Err(Failed::Read(error)) => Err(StreamError::Read(error)),

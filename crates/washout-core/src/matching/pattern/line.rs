@@ -5,6 +5,7 @@
 //! the anchor of a line in the sense of `text::lines`, which is what `regex` calls CRLF mode. Two things are left to
 //! filter: empty matches within a CRLF, and those after the last line end of the block, where no line is.
 
+use memchr::memmem;
 use regex_automata::util::captures::Captures;
 use regex_automata::{Input, PatternID, meta};
 use regex_syntax::hir::{
@@ -12,9 +13,10 @@ use regex_syntax::hir::{
     Repetition,
 };
 
+use crate::class::{CharSet, CharTable};
 use crate::matching::{Matches, Span};
 use crate::model::At;
-use crate::text::chars::splits_char;
+use crate::text::chars::{splits_char, step};
 use crate::text::lines::{Line, line_start, splits_crlf};
 
 /// The largest a compiled pattern may be, in bytes; more is nearly always a slip such as `\w{1,5000}`.
@@ -31,6 +33,17 @@ pub(crate) struct LinePattern {
     /// Where blanks may stand beside the match, the group that is the match itself.
     inner: Option<usize>,
     groups: usize,
+    /// It is a run of so many or more of these characters, found wherever they stand.
+    run: Option<Run>,
+}
+
+/// So many or more of these characters in a row.
+#[derive(Debug)]
+struct Run {
+    set: CharTable,
+    least: usize,
+    /// The shortest run as bytes, where there is only one.
+    shortest: Option<memmem::Finder<'static>>,
 }
 
 /// The memory searches need; one for each thread.
@@ -65,6 +78,7 @@ impl LinePattern {
             end_regex: if at == At::Edges { Some(build(At::End)?) } else { None },
             inner: (at != At::Anywhere).then_some(groups),
             groups,
+            run: if at == At::Anywhere && groups == 1 { Run::of(&hir) } else { None },
         })
     }
 
@@ -101,6 +115,9 @@ impl LinePattern {
     }
 
     fn anywhere(&self, text: &[u8], with_groups: bool, search: &mut Search, matches: &mut Matches) {
+        if let Some(run) = &self.run {
+            return run.each_in(text, |found| self.push(found, with_groups, &search.captures, matches));
+        }
         let (mut from, mut last_end) = (0, None);
         while from <= text.len() {
             let found = if with_groups {
@@ -143,6 +160,50 @@ impl LinePattern {
         let groups =
             (1..self.groups).map(|group| captures.get_group(group).map(|span| Span::new(span.start, span.end)));
         matches.push_with_groups(found, std::iter::once(Some(found)).chain(groups));
+    }
+}
+
+impl Run {
+    /// For a pattern like ` {2,}` or `\s+`, which needs no automaton.
+    fn of(hir: &Hir) -> Option<Self> {
+        let HirKind::Repetition(Repetition { min: least @ 1.., max: None, greedy: true, sub }) = hir.kind() else {
+            return None;
+        };
+        let least = usize::try_from(*least).ok()?;
+        let (set, shortest) = match sub.kind() {
+            HirKind::Class(Class::Unicode(class)) => (CharSet::of_class(class.clone()), None),
+            HirKind::Literal(Literal(bytes)) => {
+                let mut characters = std::str::from_utf8(bytes).ok()?.chars();
+                let only = characters.next().filter(|_| characters.next().is_none() && least < 100)?;
+                (CharSet::of_chars([only]), Some(memmem::Finder::new(&bytes.repeat(least)).into_owned()))
+            }
+            _ => return None,
+        };
+        Some(Self { set: CharTable::new(&set), least, shortest })
+    }
+
+    fn each_in(&self, text: &[u8], mut found: impl FnMut(Span)) {
+        let mut from = 0;
+        while let Some(start) = self.next_start(text, from) {
+            let (mut end, mut count) = (start, 0);
+            loop {
+                match self.set.match_len(text, end) {
+                    0 => break,
+                    len => (end, count) = (end + len, count + 1),
+                }
+            }
+            if count >= self.least {
+                found(Span::new(start, end));
+            }
+            from = end.max(start + step(text, start));
+        }
+    }
+
+    fn next_start(&self, text: &[u8], from: usize) -> Option<usize> {
+        match &self.shortest {
+            Some(shortest) => shortest.find(text.get(from..)?).map(|found| from + found),
+            None => self.set.next_candidate(text, from),
+        }
     }
 }
 

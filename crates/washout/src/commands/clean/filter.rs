@@ -40,12 +40,12 @@ pub(super) fn is_filter(args: &CleanArgs) -> Result<bool, Trouble> {
     Ok(true)
 }
 
-pub(super) fn filter(program: &Program, input: &mut impl io::Read) -> Result<Exit, Trouble> {
-    let mut output = io::stdout().lock();
+pub(super) fn filter(program: &Program, mut input: impl io::Read + Send + 'static) -> Result<Exit, Trouble> {
+    let mut output = io::stdout();
     let washed = if program.expectations().is_empty() {
         wash_stream(program, input, &mut output).map_err(Trouble::Stream)?
     } else {
-        let (washed, unmet) = wash_stream_judged(program, input, &mut output).map_err(Trouble::Stream)?;
+        let (washed, unmet) = wash_stream_judged(program, &mut input, &mut output).map_err(Trouble::Stream)?;
         if !unmet.is_empty() {
             unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
@@ -69,7 +69,7 @@ pub(super) fn one_to_stdout(program: &Program, paths: &[PathBuf], first: Option<
     }
     let file = File::open(path).map_err(failed)?;
     match first {
-        Some(lines) => filter(program, &mut first_lines(lines, file)),
-        None => filter(program, &mut { file }),
+        Some(lines) => filter(program, first_lines(lines, file)),
+        None => filter(program, file),
     }
 }

@@ -15,7 +15,7 @@ pub(crate) use job::Job;
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
-use crate::files::chosen;
+use crate::files::{chosen, set_jobs};
 use crate::interrupt;
 use crate::out::{buffered_stdout, plain_stdout};
 use crate::report::Reports;
@@ -30,12 +30,15 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let (program, sets) = rules::program(&args.rules, given)?;
     let program = chosen_rules(program, args)?;
     let filters = filter::is_filter(args)?;
+    if filters || args.stdout {
+        set_jobs(args.choice.jobs)?;
+    }
     // In a script that filters there is nothing on standard error unless something is wrong.
     if (filters || args.stdout) && io::stderr().is_terminal() {
         say_cautions(&cautions(&sets, &program, &[]))?;
     }
     if filters {
-        return filter::filter(&program, &mut io::stdin().lock());
+        return filter::filter(&program, io::stdin());
     }
     if args.stdout {
         return filter::one_to_stdout(&program, &args.paths, args.first);

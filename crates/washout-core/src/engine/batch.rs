@@ -1,0 +1,147 @@
+//! The marked lines of a text on their way through the rules of a stage.
+//!
+//! Each rule is shown all lines it may act on at once, one behind the other: a line alone is so short that getting to
+//! work on it would take longer than the work.
+
+use std::ops::Range;
+
+use super::node::Node;
+use crate::edit::Edits;
+use crate::program::Surroundings;
+use crate::sieve::{MarkedLine, RuleBits, Sieve};
+
+/// The marked lines of one text; kept for its memory from text to text.
+#[derive(Debug, Default)]
+pub(super) struct Batch {
+    pub(super) marked: Vec<MarkedLine>,
+    /// What has become of each marked line: where in `changed` it is, if it has changed.
+    now: Vec<Option<Range<usize>>>,
+    /// All that lines have become, one behind the other, each framed by line ends.
+    changed: Vec<u8>,
+    /// The lines that one rule is shown.
+    shown: Vec<u8>,
+    /// Which they are, and where each starts in `shown`.
+    shown_lines: Vec<(usize, usize)>,
+    /// Where a line has been put, in bytes of it.
+    places: Vec<Range<usize>>,
+    cuts: Vec<Cut>,
+}
+
+/// A line has no certain end any more: what it is hangs on the line behind it. From this one on, lines have been
+/// through the nodes before `node` only, and have to go on as pieces.
+#[derive(Clone, Copy, Debug)]
+struct Cut {
+    line: usize,
+    node: usize,
+}
+
+impl Batch {
+    /// Sends the marked lines of `text` through the nodes whose rules may act on them.
+    pub(super) fn work(&mut self, nodes: &mut [Node<'_>], sieve: &Sieve, text: &[u8], around: Surroundings) {
+        self.now.clear();
+        self.now.resize(self.marked.len(), None);
+        self.changed.clear();
+        self.cuts.clear();
+        let all = RuleBits::MAX >> (RuleBits::BITS as usize - nodes.len());
+        for (rule, node) in nodes.iter_mut().enumerate() {
+            self.show(rule, text);
+            if !self.shown_lines.is_empty() && node.change_lines(&self.shown, around) {
+                let later = all & (RuleBits::MAX << rule) & !(1 << rule);
+                self.take(node.edits(), sieve, later, rule + 1);
+            }
+        }
+    }
+
+    /// The lines that go on as pieces start with this one.
+    fn limit(&self) -> usize {
+        self.cuts.last().map_or(self.marked.len(), |cut| cut.line)
+    }
+
+    /// Gathers the lines this rule may act on.
+    fn show(&mut self, rule: usize, text: &[u8]) {
+        let limit = self.limit();
+        self.shown.clear();
+        self.shown_lines.clear();
+        let rule: RuleBits = 1 << rule;
+        for (index, line) in self.marked[..limit].iter().enumerate().filter(|(_, line)| line.rules & rule != 0) {
+            self.shown_lines.push((index, self.shown.len()));
+            let now = self.now[index].clone();
+            self.shown.extend_from_slice(now.map_or(&text[line.start..line.end], |now| &self.changed[now]));
+        }
+    }
+
+    /// Takes over the changes to the lines that were shown, and works out which `later` rules may act on the outcome.
+    fn take(&mut self, edits: &Edits, sieve: &Sieve, later: RuleBits, next_node: usize) {
+        let mut edits = edits.iter_with_put().peekable();
+        let mut cut = None;
+        for (place, (index, start)) in self.shown_lines.iter().copied().enumerate() {
+            let end = self.shown_lines.get(place + 1).map_or(self.shown.len(), |(_, next)| *next);
+            let frame_start = self.changed.len();
+            let new_start = frame_start + 1;
+            let mut copied = start;
+            self.places.clear();
+            if edits.peek().is_none_or(|(gone, _)| gone.start >= end) {
+                continue;
+            }
+            self.changed.push(b'\n');
+            while let Some((gone, put)) = edits.next_if(|(gone, _)| gone.start < end) {
+                self.changed.extend_from_slice(&self.shown[copied..gone.start]);
+                let put_at = self.changed.len() - new_start;
+                self.changed.extend_from_slice(put);
+                self.places.push(put_at..put_at + put.len());
+                copied = gone.end;
+            }
+            self.changed.extend_from_slice(&self.shown[copied..end]);
+            let new_end = self.changed.len();
+            self.changed.extend_from_slice(b"\n\n");
+            let rules = &mut self.marked[index].rules;
+            match self.changed[new_start..new_end].last() {
+                None => *rules = 0,
+                Some(b'\n') if later == 0 => {}
+                Some(b'\n') => {
+                    *rules = sieve.rules_after(&self.changed[frame_start..], *rules & later, &self.places) & later;
+                }
+                Some(_) => drop(cut.get_or_insert(index)),
+            }
+            self.now[index] = Some(new_start..new_end);
+        }
+        self.cuts.extend(cut.map(|line| Cut { line, node: next_node }));
+    }
+
+    /// Whether any line has changed.
+    pub(super) fn any_change(&self) -> bool {
+        self.now.iter().any(Option::is_some)
+    }
+
+    /// Appends the text to `out` as it has become, up to the first line that has to go on as a piece.
+    pub(super) fn write_certain(&self, text: &[u8], out: &mut Vec<u8>) {
+        out.reserve(text.len());
+        let end = self.cuts.last().map_or(text.len(), |cut| self.marked[cut.line].start);
+        self.write(text, 0..end, out);
+    }
+
+    /// The pieces behind that, in order, and the node each has to go on with.
+    pub(super) fn pieces<'b>(&'b self, text: &'b [u8]) -> impl Iterator<Item = (usize, Vec<u8>)> + 'b {
+        let ends = self.cuts.iter().rev().skip(1).map(|cut| self.marked[cut.line].start).chain([text.len()]);
+        self.cuts.iter().rev().zip(ends).map(|(cut, end)| {
+            let mut piece = Vec::new();
+            self.write(text, self.marked[cut.line].start..end, &mut piece);
+            (cut.node, piece)
+        })
+    }
+
+    /// Appends a stretch of whole lines as they have become.
+    fn write(&self, text: &[u8], stretch: Range<usize>, out: &mut Vec<u8>) {
+        let mut copied = stretch.start;
+        let first = self.marked.partition_point(|line| line.start < stretch.start);
+        let lines = self.marked.iter().zip(&self.now).skip(first).take_while(|(line, _)| line.start < stretch.end);
+        for (line, now) in lines {
+            if let Some(now) = now {
+                out.extend_from_slice(&text[copied..line.start]);
+                out.extend_from_slice(&self.changed[now.clone()]);
+                copied = line.end;
+            }
+        }
+        out.extend_from_slice(&text[copied..stretch.end]);
+    }
+}
