@@ -5,7 +5,7 @@
 use divan::Bencher;
 use divan::counter::BytesCount;
 use regex::bytes::Regex;
-use washout_bench::{Dirt, TWELVE_PATTERNS, log, twelve_rules};
+use washout_bench::{Dirt, TWELVE_PATTERNS, log, made_up_words, twelve_rules};
 use washout_core::{Detail, Detectors, Lineage, Program, RuleSet, Surveyor};
 
 const SIZE: usize = 8 << 20;
@@ -99,19 +99,4 @@ fn pairs_of_words(bencher: Bencher, entries: usize) {
     let set = RuleSet::read_one_rule("bench", &rule).expect("a good rule");
     let (program, text) = (Program::compile([&set]), log(SIZE, Dirt::Some));
     bencher.counter(BytesCount::new(text.len())).bench_local(|| program.apply(divan::black_box(&text)));
-}
-
-/// Words of four to nine letters, by a fixed rule.
-fn made_up_words(count: usize) -> impl Iterator<Item = String> {
-    let letter = |number: u64| char::from(b'a' + u8::try_from(number % 26).unwrap_or_default());
-    (0..count as u64).map(move |word| {
-        let mut state = word.wrapping_mul(0x9E37_79B9_7F4A_7C15) ^ 0x5DEE_CE66;
-        let length = 4 + state % 6;
-        let mut made = String::from("q");
-        for _ in 1..length {
-            state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-            made.insert(0, letter(state >> 33));
-        }
-        made
-    })
 }

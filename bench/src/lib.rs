@@ -37,7 +37,7 @@ remove = { stock = "timestamp", at = "whole-line" }
 [[rule]]
 remove = { stock = "line-number", at = "start" }
 [[rule]]
-remove = { words = ["um", "uh", "er"], case = "ignore", gap = "mend" }
+remove = { words = ["um", "uh", "er"], case = "ignore" }
 [[rule]]
 replace = { class = "double-quote", with = '"' }
 [[rule]]
@@ -63,7 +63,7 @@ pub const TWELVE_PATTERNS: &[(&str, &str)] = &[
     (r"[\u{A0}\u{1680}\u{2000}-\u{200A}\u{2028}\u{2029}\u{202F}\u{205F}\u{3000}]", " "),
     (r"(?m)^[ \t]*[\[(]?\d{1,2}:[0-5]\d(?::[0-5]\d)?(?:[.,]\d{1,9})?[\])]?[ \t]*\n", ""),
     (r"(?m)^[ \t]*(?:\[\d{1,7}\]|\d{1,7}[.:)]?)(?:[ \t]*\|)?(?:[ \t]|$)", ""),
-    (r"(?i)\b(?:um|uh|er)\b,? ?", ""),
+    (r"(?i) \b(?:um|uh|er)\b", ""),
     ("[\u{AB}\u{BB}\u{201C}-\u{201F}\u{2E42}\u{301D}-\u{301F}\u{FF02}]", "\""),
     (r"-copy|\(draft\)|\[sic\]", ""),
     (r"(\d{2})\.(\d{2})\.(\d{4})", "$3-$2-$1"),
@@ -80,40 +80,37 @@ pub fn twelve_rules() -> Program {
     Program::compile([&set])
 }
 
-/// About so many bytes of log lines, so much of them dirty.
+/// What the lines of a text are written in.
+#[derive(Clone, Copy, Debug)]
+pub enum Script {
+    /// English words, in ASCII but for what is to be cleaned.
+    Ascii,
+    /// Words of several scripts, of one, two and three bytes a letter.
+    Mixed,
+}
+
+impl Script {
+    fn words(self) -> Vec<&'static str> {
+        let words = match self {
+            Self::Ascii => ENGLISH,
+            Self::Mixed => MIXED,
+        };
+        words.split(' ').collect()
+    }
+}
+
+const ENGLISH: &str = "the lamp lit at dusk wind south-west force sea slight relief boat came in oil for wicks keeper on watch fog until dawn gulls below gallery glass falling landing closed";
+
+const MIXED: &str = "lamp маяк φάρος 灯台 Öllampe ветер άνεμος 見張り café туман θάλασσα the relief лодка βάρκα 霧 Wächter рассвет αυγή 南西の風 gulls чайки γλάροι 夜明け";
+
+/// About so many bytes of log lines in English, so much of them dirty.
 pub fn log(bytes: usize, dirt: Dirt) -> Vec<u8> {
-    const WORDS: &[&str] = &[
-        "the",
-        "lamp",
-        "lit",
-        "at",
-        "dusk",
-        "wind",
-        "south-west",
-        "force",
-        "sea",
-        "slight",
-        "relief",
-        "boat",
-        "came",
-        "in",
-        "oil",
-        "for",
-        "wicks",
-        "keeper",
-        "on",
-        "watch",
-        "fog",
-        "until",
-        "dawn",
-        "gulls",
-        "below",
-        "gallery",
-        "glass",
-        "falling",
-        "landing",
-        "closed",
-    ];
+    log_in(Script::Ascii, bytes, dirt)
+}
+
+/// About so many bytes of log lines, so much of them dirty.
+pub fn log_in(script: Script, bytes: usize, dirt: Dirt) -> Vec<u8> {
+    let words = script.words();
     let mut random = Random(1936);
     let mut text = Vec::with_capacity(bytes + 256);
     while text.len() < bytes {
@@ -125,7 +122,7 @@ pub fn log(bytes: usize, dirt: Dirt) -> Vec<u8> {
                 text.push(b' ');
             }
             // No word twice in a row: that would be something to clean.
-            let next = random.choice(WORDS);
+            let next = random.choice(&words);
             let next = if *next == *last { "lamp-room" } else { next };
             text.extend_from_slice(next.as_bytes());
             last = next;
@@ -148,7 +145,7 @@ fn soil(text: &mut Vec<u8>, start: usize, random: &mut Random) {
         1 => put(text, middle, "\u{A0}"),
         2 => put(text, start, "00:14\n"),
         3 => put(text, start, "  12 "),
-        4 => put(text, middle, " um,"),
+        4 => put(text, middle, " um"),
         5 => put(text, middle, " “old”"),
         6 => put(text, middle, " (draft)  05.11.1936"),
         7 => put(text, start, "## "),
@@ -157,6 +154,21 @@ fn soil(text: &mut Vec<u8>, start: usize, random: &mut Random) {
     if random.below(2) == 0 {
         text.extend_from_slice(b"   ");
     }
+}
+
+/// Words of four to nine letters, by a fixed rule.
+pub fn made_up_words(count: usize) -> impl Iterator<Item = String> {
+    let letter = |number: u64| char::from(b'a' + u8::try_from(number % 26).unwrap_or_default());
+    (0..count as u64).map(move |word| {
+        let mut state = word.wrapping_mul(0x9E37_79B9_7F4A_7C15) ^ 0x5DEE_CE66;
+        let length = 4 + state % 6;
+        let mut made = String::from("q");
+        for _ in 1..length {
+            state = state.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+            made.insert(0, letter(state >> 33));
+        }
+        made
+    })
 }
 
 /// A small generator of numbers (Marsaglia, "Xorshift RNGs", 2003): texts must not change with a library.

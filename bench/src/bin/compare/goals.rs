@@ -1,0 +1,50 @@
+//! What is aimed at, and what is reached.
+
+use comfy_table::Table;
+
+/// A goal: a ratio, and whether more of it is better.
+#[derive(Debug)]
+pub(crate) struct Goal {
+    pub(crate) what: String,
+    pub(crate) goal: f64,
+    pub(crate) reached: f64,
+    pub(crate) at_least: bool,
+}
+
+impl Goal {
+    /// At least so many times as fast.
+    pub(crate) fn at_least(what: &str, goal: f64, reached: f64) -> Self {
+        Self { what: what.to_owned(), goal, reached, at_least: true }
+    }
+
+    /// At most so many times the cost.
+    pub(crate) fn at_most(what: &str, goal: f64, reached: f64) -> Self {
+        Self { what: what.to_owned(), goal, reached, at_least: false }
+    }
+
+    fn is_reached(&self) -> bool {
+        if self.at_least { self.reached >= self.goal } else { self.reached <= self.goal }
+    }
+}
+
+pub(crate) fn print(goals: &[Goal]) {
+    let mut table = table(&["what", "goal", "reached", ""]);
+    for goal in goals {
+        let sign = if goal.at_least { "≥" } else { "≤" };
+        let verdict = if goal.is_reached() { "reached" } else { "MISSED" };
+        table.add_row([
+            goal.what.clone(),
+            format!("{sign} {}", goal.goal),
+            format!("{:.2}", goal.reached),
+            verdict.to_owned(),
+        ]);
+    }
+    println!("\n{table}");
+}
+
+/// A table as it stands in `docs/performance.md`.
+pub(crate) fn table(header: &[&str]) -> Table {
+    let mut table = Table::new();
+    table.load_style(comfy_table::presets::ASCII_MARKDOWN).set_header(header.iter().copied());
+    table
+}

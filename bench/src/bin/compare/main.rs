@@ -1,0 +1,44 @@
+//! Washout, plain loops and mere copying, side by side in one run: `bench/compare`.
+//!
+//! Every time is that of a whole process, from its start to its end, the best of a few rounds in turn. Results that differ
+//! from those of the plain loop make the run fail.
+
+mod goals;
+mod plain;
+mod process;
+mod workload;
+
+use std::error::Error;
+use std::path::PathBuf;
+
+use process::Ways;
+
+fn main() -> Result<(), Box<dyn Error>> {
+    let args: Vec<String> = std::env::args().skip(1).collect();
+    match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
+        ["plain", from, to] => Ok(plain::plain_loop(from.as_ref(), to.as_ref())?),
+        ["copy", from, to] => Ok(plain::copy(from.as_ref(), to.as_ref())?),
+        ["read", folder] => Ok(plain::read_all(folder.as_ref())?),
+        ["hello"] => {
+            println!("washout");
+            Ok(())
+        }
+        [washout] => compare(washout, 1 << 30),
+        [washout, "--full"] => compare(washout, 10 << 30),
+        _ => Err("bench/compare [--full]".into()),
+    }
+}
+
+fn compare(washout: &str, large: u64) -> Result<(), Box<dyn Error>> {
+    let folder = tempfile::tempdir()?;
+    let ways = Ways::new(PathBuf::from(washout), folder.path())?;
+    let mut goals = Vec::new();
+    workload::dirt(&ways, &mut goals)?;
+    workload::long_line(&ways)?;
+    workload::lists(&ways, &mut goals)?;
+    workload::small_files(&ways, &mut goals)?;
+    workload::start(&ways)?;
+    workload::memory(&ways, large, &mut goals)?;
+    goals::print(&goals);
+    Ok(())
+}

@@ -1,0 +1,63 @@
+//! What Washout is measured by.
+
+use std::fs::{self, File};
+use std::io::{self, Read, Write};
+use std::path::Path;
+
+use regex::bytes::Regex;
+use washout_bench::TWELVE_PATTERNS;
+
+/// One `replace_all` for each rule over the whole text.
+pub(crate) fn plain_loop(from: &Path, to: &Path) -> io::Result<()> {
+    let mut text = fs::read(from)?;
+    for (pattern, with) in TWELVE_PATTERNS {
+        let regex = Regex::new(pattern).map_err(io::Error::other)?;
+        text = regex.replace_all(&text, with.as_bytes()).into_owned();
+    }
+    fs::write(to, text)
+}
+
+/// Reads and writes, and does nothing besides.
+pub(crate) fn copy(from: &Path, to: &Path) -> io::Result<()> {
+    let (mut from, mut to) = (File::open(from)?, File::create(to)?);
+    let mut chunk = vec![0; 256 << 10];
+    loop {
+        match from.read(&mut chunk)? {
+            0 => return Ok(()),
+            read => to.write_all(&chunk[..read])?,
+        }
+    }
+}
+
+/// Reads every file of a folder.
+pub(crate) fn read_all(folder: &Path) -> io::Result<()> {
+    let mut text = Vec::new();
+    for entry in fs::read_dir(folder)? {
+        text.clear();
+        File::open(entry?.path())?.read_to_end(&mut text)?;
+    }
+    Ok(())
+}
+
+/// The same loop in Python.
+pub(crate) fn python() -> String {
+    let mut script = String::from("import re, sys\nrules = [\n");
+    for (pattern, with) in TWELVE_PATTERNS {
+        // Python writes code points without braces, and groups with a backslash.
+        let (mut python, mut rest) = (String::new(), *pattern);
+        while let Some((before, after)) = rest.split_once(r"\u{") {
+            let (code, behind) = after.split_once('}').unwrap_or((after, ""));
+            python.push_str(before);
+            python.push_str(&format!(r"\u{:0>4}", code));
+            rest = behind;
+        }
+        python.push_str(rest);
+        script.push_str(&format!("    ({python:?}, {:?}),\n", with.replace('$', "\\")).replace("\\\\", "\\\\"));
+    }
+    script.push_str(
+        "]\ntext = open(sys.argv[1], encoding='utf-8', newline='').read()\n\
+         for pattern, put in rules:\n    text = re.sub(pattern, put, text)\n\
+         open(sys.argv[2], 'w', encoding='utf-8', newline='').write(text)\n",
+    );
+    script
+}

@@ -1,0 +1,90 @@
+//! Ways to do the work, each a process of its own.
+
+use std::error::Error;
+use std::fs::{self, File};
+use std::io::Write;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+use std::time::{Duration, Instant};
+
+use wait4::Wait4;
+
+use crate::plain;
+
+/// What one process took.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Cost {
+    pub(crate) time: Duration,
+    /// Peak memory, in bytes.
+    pub(crate) memory: u64,
+}
+
+/// The programs there are, and a folder for what they read and write.
+pub(crate) struct Ways {
+    washout: PathBuf,
+    this: PathBuf,
+    pub(crate) folder: PathBuf,
+}
+
+impl Ways {
+    pub(crate) fn new(washout: PathBuf, folder: &Path) -> Result<Self, Box<dyn Error>> {
+        fs::write(folder.join("plain.py"), plain::python())?;
+        Ok(Self { washout, this: std::env::current_exe()?, folder: folder.to_owned() })
+    }
+
+    pub(crate) fn path(&self, name: &str) -> PathBuf {
+        self.folder.join(name)
+    }
+
+    /// Washout from one file to another, on so many threads.
+    pub(crate) fn washout(&self, rules: &str, threads: usize, from: &Path, to: &Path) -> Result<Cost, Box<dyn Error>> {
+        let mut command = self.washout_command(rules, threads);
+        run(command.arg("--stdout").arg(from).stdout(File::create(to)?))
+    }
+
+    pub(crate) fn washout_command(&self, rules: &str, threads: usize) -> Command {
+        let mut command = Command::new(&self.washout);
+        command.args(["clean", "-r", rules, "--jobs", &threads.to_string()]).current_dir(&self.folder);
+        command
+    }
+
+    pub(crate) fn washout_version(&self) -> Result<Cost, Box<dyn Error>> {
+        run(Command::new(&self.washout).arg("--version").stdout(Stdio::null()))
+    }
+
+    /// Another way this program knows.
+    pub(crate) fn plain(&self, way: &str, paths: &[&Path]) -> Result<Cost, Box<dyn Error>> {
+        run(Command::new(&self.this).arg(way).args(paths).stdout(Stdio::null()))
+    }
+
+    pub(crate) fn python(&self, from: &Path, to: &Path) -> Result<Cost, Box<dyn Error>> {
+        run(Command::new("python3").arg(self.path("plain.py")).args([from, to]))
+    }
+}
+
+/// Runs a process to its end.
+pub(crate) fn run(command: &mut Command) -> Result<Cost, Box<dyn Error>> {
+    fed(command, |_| Ok(()))
+}
+
+/// The same with what `feed` writes to its standard input.
+pub(crate) fn fed(
+    command: &mut Command,
+    feed: impl FnOnce(&mut dyn Write) -> std::io::Result<()>,
+) -> Result<Cost, Box<dyn Error>> {
+    let start = Instant::now();
+    let mut child = command.stdin(Stdio::piped()).spawn()?;
+    if let Some(mut input) = child.stdin.take() {
+        feed(&mut input)?;
+    }
+    let ended = child.wait4()?;
+    if !ended.status.success() {
+        return Err(format!("{command:?} failed: {}", ended.status).into());
+    }
+    Ok(Cost { time: start.elapsed(), memory: ended.rusage.maxrss })
+}
+
+/// The best of some rounds.
+pub(crate) fn best(costs: impl IntoIterator<Item = Cost>) -> Option<Cost> {
+    costs.into_iter().min_by_key(|cost| cost.time)
+}

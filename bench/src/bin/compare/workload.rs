@@ -1,0 +1,223 @@
+//! The texts, and what is done to them.
+
+use std::error::Error;
+use std::fs;
+use std::path::Path;
+use std::process::Stdio;
+
+use washout_bench::{Dirt, Script, TWELVE_RULES, log, log_in, made_up_words};
+
+use crate::goals::{Goal, table};
+use crate::process::{Cost, Ways, best, fed, run};
+
+type Done = Result<(), Box<dyn Error>>;
+
+const ROUNDS: usize = 3;
+/// In bytes. Python is so much slower that it gets less.
+const TEXT: usize = 64 << 20;
+const PYTHON_TEXT: usize = 4 << 20;
+
+fn rate(bytes: usize, cost: Cost) -> f64 {
+    #[expect(clippy::cast_precision_loss, reason = "a rate")]
+    let megabytes = bytes as f64 / 1e6;
+    megabytes / cost.time.as_secs_f64()
+}
+
+fn megabytes(bytes: u64) -> String {
+    format!("{} MiB", bytes.div_ceil(1 << 20))
+}
+
+fn same(one: &Path, other: &Path) -> Done {
+    if fs::read(one)? == fs::read(other)? {
+        return Ok(());
+    }
+    Err(format!("{} and {} differ", one.display(), other.display()).into())
+}
+
+/// Texts of which more and more lines are dirty, through every way.
+pub(crate) fn dirt(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
+    fs::write(ways.path("twelve.wash.toml"), TWELVE_RULES)?;
+    let header = ["MB/s, twelve rules", "1 thread", "2 threads", "plain loop", "Python", "copy", "peak, 2 threads"];
+    let mut shown = table(&header);
+    for (script, dirt) in [Script::Ascii, Script::Mixed]
+        .into_iter()
+        .flat_map(|script| [Dirt::None, Dirt::Little, Dirt::Some, Dirt::All].map(|dirt| (script, dirt)))
+    {
+        let (text, short) = (ways.path("text"), ways.path("short"));
+        fs::write(&text, log_in(script, TEXT, dirt))?;
+        fs::write(&short, log_in(script, PYTHON_TEXT, dirt))?;
+        let outs = ["one", "two", "loop", "python", "short-loop", "copy"].map(|name| ways.path(name));
+        let [one_out, two_out, loop_out, python_out, short_out, copy_out] = &outs;
+        let mut costs: [Vec<Cost>; 5] = Default::default();
+        for _ in 0..ROUNDS {
+            costs[0].push(ways.washout("twelve.wash.toml", 1, &text, one_out)?);
+            costs[1].push(ways.washout("twelve.wash.toml", 2, &text, two_out)?);
+            costs[2].push(ways.plain("plain", &[&text, loop_out])?);
+            costs[3].push(ways.python(&short, python_out)?);
+            costs[4].push(ways.plain("copy", &[&text, copy_out])?);
+        }
+        ways.plain("plain", &[&short, short_out])?;
+        same(one_out, loop_out)?;
+        same(two_out, loop_out)?;
+        same(python_out, short_out)?;
+        let [one, two, plain, python, copy] = costs.map(|costs| best(costs).expect("OK because there are rounds"));
+        let rates = [(one, TEXT), (two, TEXT), (plain, TEXT), (python, PYTHON_TEXT), (copy, TEXT)];
+        let [one_rate, two_rate, plain_rate, python_rate, copy_rate] = rates.map(|(cost, bytes)| rate(bytes, cost));
+        let name = format!("{script:?}, {}", name_of(dirt)).to_lowercase();
+        let cells = [one_rate, two_rate, plain_rate, python_rate, copy_rate].map(|rate| format!("{rate:.0}"));
+        shown.add_row([name].into_iter().chain(cells).chain([megabytes(two.memory)]));
+        match (script, dirt) {
+            (Script::Ascii, Dirt::None) => {
+                goals.push(Goal::at_least(
+                    "clean text, one thread, against the plain loop",
+                    10.0,
+                    one_rate / plain_rate,
+                ));
+                goals.push(Goal::at_least("clean text, one thread, against Python", 60.0, one_rate / python_rate));
+                goals.push(Goal::at_least("clean text, two threads, against copying", 0.7, two_rate / copy_rate));
+            }
+            (Script::Ascii, Dirt::All) => {
+                goals.push(Goal::at_least(
+                    "all lines dirty, one thread, against the plain loop",
+                    5.0,
+                    one_rate / plain_rate,
+                ));
+                goals.push(Goal::at_least("all lines dirty, one thread, against Python", 40.0, one_rate / python_rate));
+                goals.push(Goal::at_least("all lines dirty, two threads against one", 1.8, two_rate / one_rate));
+            }
+            _ => {}
+        }
+    }
+    println!("{shown}");
+    Ok(())
+}
+
+fn name_of(dirt: Dirt) -> &'static str {
+    match dirt {
+        Dirt::None => "clean",
+        Dirt::Little => "1 % of lines dirty",
+        Dirt::Some => "30 % of lines dirty",
+        Dirt::All => "all lines dirty",
+    }
+}
+
+/// One line without an end, as long as a text.
+pub(crate) fn long_line(ways: &Ways) -> Done {
+    let rules = "[[rule]]\nremove = { class = 'control' }\n[[rule]]\nreplace = { text = 'um', with = 'hm' }\n\
+                 [[rule]]\nremove = { words = ['relief'] }\n";
+    fs::write(ways.path("long.wash.toml"), rules)?;
+    let mut shown = table(&["one line, three rules", "seconds, 1 thread", "peak"]);
+    for size in [TEXT / 4, TEXT, TEXT * 4] {
+        let mut text = log(size, Dirt::Some);
+        text.iter_mut().filter(|byte| **byte == b'\n').for_each(|byte| *byte = b' ');
+        fs::write(ways.path("line"), text)?;
+        let cost = ways.washout("long.wash.toml", 1, &ways.path("line"), &ways.path("line-out"))?;
+        let seconds = format!("{:.2}", cost.time.as_secs_f64());
+        shown.add_row([megabytes(size as u64), seconds, megabytes(cost.memory)]);
+    }
+    println!("\n{shown}");
+    Ok(())
+}
+
+/// Lists of words, and rules that cannot match.
+pub(crate) fn lists(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
+    fs::write(ways.path("text"), log(TEXT, Dirt::Some))?;
+    fs::write(ways.path("empty"), "")?;
+    let words = |count: usize| {
+        let words: Vec<String> = made_up_words(count).map(|word| format!("'{word}'")).collect();
+        format!("[[rule]]\nremove = {{ words = [{}] }}\n", words.join(","))
+    };
+    let rules = |count: usize| -> String {
+        made_up_words(count).map(|word| format!("[[rule]]\nremove = {{ text = '{word}' }}\n")).collect()
+    };
+    let seconds = |few: String, many: String| -> Result<f64, Box<dyn Error>> {
+        fs::write(ways.path("few.wash.toml"), few)?;
+        fs::write(ways.path("many.wash.toml"), many)?;
+        let mut costs: [Vec<Cost>; 2] = Default::default();
+        for _ in 0..ROUNDS {
+            for (costs, rules) in costs.iter_mut().zip(["few.wash.toml", "many.wash.toml"]) {
+                costs.push(ways.washout(rules, 1, &ways.path("text"), &ways.path("out"))?);
+            }
+        }
+        let [few, many] = costs.map(|costs| best(costs).expect("OK because there are rounds").time.as_secs_f64());
+        Ok(many / few)
+    };
+    goals.push(Goal::at_most("10,000 words against 10, loading included", 1.2, seconds(words(10), words(10_000))?));
+    goals.push(Goal::at_most("100 rules that cannot match against 10", 1.5, seconds(rules(10), rules(100))?));
+    Ok(())
+}
+
+/// Many small files in which there is nothing to change.
+pub(crate) fn small_files(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
+    let folder = ways.path("files");
+    fs::create_dir(&folder)?;
+    let text = log(2_000, Dirt::None);
+    for number in 0..20_000 {
+        fs::write(folder.join(format!("watch-{number}.txt")), &text)?;
+    }
+    let mut costs: [Vec<Cost>; 2] = Default::default();
+    for _ in 0..ROUNDS {
+        let mut command = ways.washout_command("twelve.wash.toml", 2);
+        costs[0].push(run(command.arg(&folder).stdout(Stdio::null()).stderr(Stdio::null()))?);
+        costs[1].push(ways.plain("read", &[&folder])?);
+    }
+    let [washout, read] = costs.map(|costs| best(costs).expect("OK because there are rounds").time.as_secs_f64());
+    goals.push(Goal::at_most("20,000 small clean files against reading them all", 1.5, washout / read));
+    Ok(())
+}
+
+/// How long it takes to get going.
+pub(crate) fn start(ways: &Ways) -> Done {
+    fs::write(ways.path("ten-lines"), log(600, Dirt::Some))?;
+    let mut costs: [Vec<Cost>; 3] = Default::default();
+    for _ in 0..20 {
+        costs[0].push(ways.plain("hello", &[])?);
+        costs[1].push(ways.washout_version()?);
+        costs[2].push(ways.washout("twelve.wash.toml", 2, &ways.path("ten-lines"), &ways.path("out"))?);
+    }
+    let mut shown = table(&["start", "milliseconds"]);
+    for (name, costs) in ["a program that prints a line", "--version", "ten lines, twelve rules"].iter().zip(costs) {
+        let cost = best(costs).expect("OK because there are rounds");
+        shown.add_row([(*name).to_owned(), format!("{:.1}", cost.time.as_secs_f64() * 1e3)]);
+    }
+    println!("\n{shown}");
+    Ok(())
+}
+
+/// Long streams, lines joined and dropped among the rest.
+pub(crate) fn memory(ways: &Ways, large: u64, goals: &mut Vec<Goal>) -> Done {
+    let rules = format!(
+        "{TWELVE_RULES}\n[[rule]]\njoin_lines = {{ with = ' ', paragraphs = 'keep' }}\n[[rule]]\ndrop_lines = {{ text = 'um' }}\n"
+    );
+    fs::write(ways.path("joined.wash.toml"), rules)?;
+    let mut text = log(16 << 20, Dirt::Some);
+    // A paragraph every few hundred bytes: what is joined is one line.
+    let ends: Vec<usize> = memchr_ends(&text).into_iter().skip(9).step_by(10).collect();
+    ends.into_iter().rev().for_each(|end| text.insert(end, b'\n'));
+    let peak = |bytes: u64| -> Result<Cost, Box<dyn Error>> {
+        let mut command = ways.washout_command("joined.wash.toml", 2);
+        fed(command.stdout(Stdio::null()).stderr(Stdio::null()), |input| {
+            let mut left = bytes;
+            while left > 0 {
+                let part = usize::try_from(left).unwrap_or(usize::MAX).min(text.len());
+                input.write_all(&text[..part])?;
+                left -= part as u64;
+            }
+            Ok(())
+        })
+    };
+    let (small, big) = (peak(10 << 20)?, peak(large)?);
+    let mut shown = table(&["stream, fourteen rules, lines joined and dropped", "seconds", "peak"]);
+    for (bytes, cost) in [(10 << 20, small), (large, big)] {
+        shown.add_row([megabytes(bytes), format!("{:.1}", cost.time.as_secs_f64()), megabytes(cost.memory)]);
+    }
+    println!("\n{shown}");
+    #[expect(clippy::cast_precision_loss, reason = "a figure to show")]
+    let mib = big.memory as f64 / f64::from(1 << 20);
+    goals.push(Goal::at_most(&format!("peak memory of a stream of {}, MiB", megabytes(large)), 64.0, mib));
+    Ok(())
+}
+
+fn memchr_ends(text: &[u8]) -> Vec<usize> {
+    text.iter().enumerate().filter(|(_, byte)| **byte == b'\n').map(|(at, _)| at).collect()
+}
