@@ -9,7 +9,7 @@ use washout_core::{Change, Count, Detail, Expectation, Lineage, NoObserver, Obse
 
 use crate::choose::ChosenFile;
 use crate::run::{Nowhere, Stop, start_of};
-use crate::wash::{Failed, Sink, StreamError, Washed, read_chunk, wash};
+use crate::wash::{Failed, Sink, StreamError, Washed, first_chunk, wash};
 use crate::write::Source;
 
 /// A rule that made more or fewer changes than it is to make.
@@ -154,8 +154,7 @@ pub fn wash_stream_judged(
     input: &mut (impl Read + Send),
     output: &mut impl Write,
 ) -> Result<(Washed, Vec<Unmet>), StreamError> {
-    let mut start = Vec::new();
-    read_chunk(input, &mut start).map_err(StreamError::Read)?;
+    let start = first_chunk(&mut *input, u64::MAX).map_err(StreamError::Read)?;
     let mut spool = Spool(tempfile::SpooledTempFile::new(SPOOLED));
     let washed = wash(program.washer(Places::new(program)), start, input, &mut spool);
     let (washed, places) = washed.map_err(|failed| match failed {

@@ -12,7 +12,7 @@ use crate::choose::ChosenFile;
 use crate::error::FileError;
 use crate::first_lines::LineLimit;
 use crate::meter::Meter;
-use crate::wash::{Failed, Follow, FollowObserver, Followed, Sink, Skip, Washed, read_chunk, wash};
+use crate::wash::{CHUNK, Failed, Follow, FollowObserver, Followed, Sink, Skip, Washed, first_chunk, wash};
 use crate::write::{CopySink, InPlaceSink, Source};
 
 /// What becomes of the results.
@@ -29,6 +29,13 @@ pub enum Aim {
     },
     /// The files themselves.
     Write,
+}
+
+impl Aim {
+    /// Whether nothing is to be done with a result that is the file as it is.
+    fn is_for_changes_only(&self) -> bool {
+        !matches!(self, Self::Into { .. })
+    }
 }
 
 /// What became of one file.
@@ -166,6 +173,9 @@ impl Job<'_> {
         let mut limit = LineLimit::new(first_lines.unwrap_or(u64::MAX));
         start.truncate(limit.take(&start));
         meter.add(start.len());
+        if aim.is_for_changes_only() && start.len() < CHUNK && program.surely_leaves(&start) {
+            return Ok(State::Unchanged(Washed::unchanged(program, &start)));
+        }
         let mut sink = sink()?;
         let input = &mut limit.limiting(meter.counting(source.reader()));
         let is_followed = matches!(aim, Aim::Preview) || follow.hunks > 0 || follow.record.is_some();
@@ -191,8 +201,7 @@ impl Job<'_> {
 
 /// The first bytes of a file, or why it is left out.
 pub(crate) fn start_of(source: &Source) -> Result<Result<Vec<u8>, Skip>, FileError> {
-    let mut start = Vec::new();
-    read_chunk(&mut source.reader(), &mut start).map_err(FileError::Read)?;
+    let start = first_chunk(source.reader(), source.len()).map_err(FileError::Read)?;
     Ok(Skip::for_start(&start).map_or(Ok(start), Err))
 }
 

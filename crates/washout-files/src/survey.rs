@@ -11,7 +11,7 @@ use crate::choose::ChosenFile;
 use crate::error::FileError;
 use crate::meter::Meter;
 use crate::run::{BATCH, Stop};
-use crate::wash::{Skip, read_chunk};
+use crate::wash::{ChunkReader, Skip, first_chunk};
 use crate::write::Source;
 
 /// What a survey of files has found.
@@ -89,9 +89,9 @@ pub fn survey_all(files: &[ChosenFile], every_character: bool, stop: &Stop, mete
 
 fn survey_file(path: &Path, detectors: &Detectors, every: bool, meter: &Meter) -> Result<Looked, FileError> {
     let source = Source::open(path)?;
+    let mut chunk = first_chunk(source.reader(), source.len()).map_err(FileError::Read)?;
+    meter.add(chunk.len());
     let mut reader = meter.counting(source.reader());
-    let mut chunk = Vec::new();
-    read_chunk(&mut reader, &mut chunk).map_err(FileError::Read)?;
     if let Some(skip) = Skip::for_start(&chunk) {
         return Ok(Looked::Skipped(skip));
     }
@@ -112,9 +112,10 @@ fn survey_rest(
     reader: &mut impl Read,
 ) -> Result<Survey, FileError> {
     let mut surveyor = Surveyor::new(detectors, every);
+    let mut reader = ChunkReader::new(reader);
     while !chunk.is_empty() {
         surveyor.push(chunk);
-        read_chunk(reader, chunk).map_err(FileError::Read)?;
+        reader.read(chunk).map_err(FileError::Read)?;
     }
     Ok(surveyor.finish())
 }
@@ -125,7 +126,7 @@ fn survey_rest(
 /// The first error of reading.
 pub fn survey_stream(input: &mut impl Read, every_character: bool) -> Result<FilesSurvey, FileError> {
     let mut chunk = Vec::new();
-    read_chunk(input, &mut chunk).map_err(FileError::Read)?;
+    ChunkReader::new(&mut *input).read(&mut chunk).map_err(FileError::Read)?;
     let mut survey = Survey::default();
     survey.add(survey_rest(&Detectors::new(), every_character, &mut chunk, input)?);
     Ok(FilesSurvey { survey, files: vec![PathBuf::from("-")], ..FilesSurvey::default() })

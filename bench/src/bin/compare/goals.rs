@@ -6,24 +6,24 @@ use comfy_table::Table;
 #[derive(Debug)]
 pub(crate) struct Goal {
     pub(crate) what: String,
-    pub(crate) goal: f64,
+    pub(crate) aim: f64,
     pub(crate) reached: f64,
     pub(crate) at_least: bool,
 }
 
 impl Goal {
     /// At least so many times as fast.
-    pub(crate) fn at_least(what: &str, goal: f64, reached: f64) -> Self {
-        Self { what: what.to_owned(), goal, reached, at_least: true }
+    pub(crate) fn at_least(what: &str, aim: f64, reached: f64) -> Self {
+        Self { what: what.to_owned(), aim, reached, at_least: true }
     }
 
     /// At most so many times the cost.
-    pub(crate) fn at_most(what: &str, goal: f64, reached: f64) -> Self {
-        Self { what: what.to_owned(), goal, reached, at_least: false }
+    pub(crate) fn at_most(what: &str, aim: f64, reached: f64) -> Self {
+        Self { what: what.to_owned(), aim, reached, at_least: false }
     }
 
     fn is_reached(&self) -> bool {
-        if self.at_least { self.reached >= self.goal } else { self.reached <= self.goal }
+        if self.at_least { self.reached >= self.aim } else { self.reached <= self.aim }
     }
 }
 
@@ -34,7 +34,7 @@ pub(crate) fn print(goals: &[Goal]) {
         let verdict = if goal.is_reached() { "reached" } else { "MISSED" };
         table.add_row([
             goal.what.clone(),
-            format!("{sign} {}", goal.goal),
+            format!("{sign} {}", goal.aim),
             format!("{:.2}", goal.reached),
             verdict.to_owned(),
         ]);

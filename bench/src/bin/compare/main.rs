@@ -9,7 +9,7 @@ mod process;
 mod workload;
 
 use std::error::Error;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use process::Ways;
 
@@ -19,6 +19,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         ["plain", from, to] => Ok(plain::plain_loop(from.as_ref(), to.as_ref())?),
         ["copy", from, to] => Ok(plain::copy(from.as_ref(), to.as_ref())?),
         ["read", folder] => Ok(plain::read_all(folder.as_ref())?),
+        ["text", to, what, bytes, dirt] => Ok(workload::write_text(to.as_ref(), what, bytes.parse()?, dirt)?),
         ["hello"] => {
             println!("washout");
             Ok(())
@@ -30,7 +31,9 @@ fn main() -> Result<(), Box<dyn Error>> {
 }
 
 fn compare(washout: &str, large: u64) -> Result<(), Box<dyn Error>> {
-    let folder = tempfile::tempdir()?;
+    // In memory where there is such a place: a disk that is busy with what was written before tells nothing.
+    let memory = Path::new("/dev/shm");
+    let folder = if memory.is_dir() { tempfile::tempdir_in(memory)? } else { tempfile::tempdir()? };
     let ways = Ways::new(PathBuf::from(washout), folder.path())?;
     let mut goals = Vec::new();
     workload::dirt(&ways, &mut goals)?;

@@ -48,11 +48,14 @@ pub(crate) fn python() -> String {
         while let Some((before, after)) = rest.split_once(r"\u{") {
             let (code, behind) = after.split_once('}').unwrap_or((after, ""));
             python.push_str(before);
-            python.push_str(&format!(r"\u{:0>4}", code));
+            python.push_str(r"\u");
+            python.extend(std::iter::repeat_n('0', 4_usize.saturating_sub(code.len())));
+            python.push_str(code);
             rest = behind;
         }
         python.push_str(rest);
-        script.push_str(&format!("    ({python:?}, {:?}),\n", with.replace('$', "\\")).replace("\\\\", "\\\\"));
+        let put = with.replace('$', "\\");
+        script.extend(["    (", &format!("{python:?}"), ", ", &format!("{put:?}"), "),\n"]);
     }
     script.push_str(
         "]\ntext = open(sys.argv[1], encoding='utf-8', newline='').read()\n\

@@ -57,6 +57,11 @@ impl Ways {
         run(Command::new(&self.this).arg(way).args(paths).stdout(Stdio::null()))
     }
 
+    /// Writes a text.
+    pub(crate) fn text(&self, to: &Path, what: &str, bytes: usize, dirt: &str) -> Result<Cost, Box<dyn Error>> {
+        run(Command::new(&self.this).arg("text").arg(to).args([what, &bytes.to_string(), dirt]))
+    }
+
     pub(crate) fn python(&self, from: &Path, to: &Path) -> Result<Cost, Box<dyn Error>> {
         run(Command::new("python3").arg(self.path("plain.py")).args([from, to]))
     }

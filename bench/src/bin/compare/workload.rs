@@ -1,7 +1,8 @@
 //! The texts, and what is done to them.
 
 use std::error::Error;
-use std::fs;
+use std::fs::{self, File};
+use std::io::{BufRead, BufReader};
 use std::path::Path;
 use std::process::Stdio;
 
@@ -28,8 +29,18 @@ fn megabytes(bytes: u64) -> String {
 }
 
 fn same(one: &Path, other: &Path) -> Done {
-    if fs::read(one)? == fs::read(other)? {
-        return Ok(());
+    let (mut left, mut right) = (BufReader::new(File::open(one)?), BufReader::new(File::open(other)?));
+    loop {
+        let (a, b) = (left.fill_buf()?, right.fill_buf()?);
+        let len = a.len().min(b.len());
+        if a[..len] != b[..len] || a.is_empty() != b.is_empty() {
+            break;
+        }
+        if len == 0 {
+            return Ok(());
+        }
+        left.consume(len);
+        right.consume(len);
     }
     Err(format!("{} and {} differ", one.display(), other.display()).into())
 }
@@ -44,8 +55,9 @@ pub(crate) fn dirt(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
         .flat_map(|script| [Dirt::None, Dirt::Little, Dirt::Some, Dirt::All].map(|dirt| (script, dirt)))
     {
         let (text, short) = (ways.path("text"), ways.path("short"));
-        fs::write(&text, log_in(script, TEXT, dirt))?;
-        fs::write(&short, log_in(script, PYTHON_TEXT, dirt))?;
+        let what = format!("{script:?}").to_lowercase();
+        ways.text(&text, &what, TEXT, name_of(dirt))?;
+        ways.text(&short, &what, PYTHON_TEXT, name_of(dirt))?;
         let outs = ["one", "two", "loop", "python", "short-loop", "copy"].map(|name| ways.path(name));
         let [one_out, two_out, loop_out, python_out, short_out, copy_out] = &outs;
         let mut costs: [Vec<Cost>; 5] = Default::default();
@@ -108,9 +120,7 @@ pub(crate) fn long_line(ways: &Ways) -> Done {
     fs::write(ways.path("long.wash.toml"), rules)?;
     let mut shown = table(&["one line, three rules", "seconds, 1 thread", "peak"]);
     for size in [TEXT / 4, TEXT, TEXT * 4] {
-        let mut text = log(size, Dirt::Some);
-        text.iter_mut().filter(|byte| **byte == b'\n').for_each(|byte| *byte = b' ');
-        fs::write(ways.path("line"), text)?;
+        ways.text(&ways.path("line"), "line", size, name_of(Dirt::Some))?;
         let cost = ways.washout("long.wash.toml", 1, &ways.path("line"), &ways.path("line-out"))?;
         let seconds = format!("{:.2}", cost.time.as_secs_f64());
         shown.add_row([megabytes(size as u64), seconds, megabytes(cost.memory)]);
@@ -121,14 +131,15 @@ pub(crate) fn long_line(ways: &Ways) -> Done {
 
 /// Lists of words, and rules that cannot match.
 pub(crate) fn lists(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
-    fs::write(ways.path("text"), log(TEXT, Dirt::Some))?;
-    fs::write(ways.path("empty"), "")?;
+    ways.text(&ways.path("text"), "ascii", TEXT, name_of(Dirt::Some))?;
     let words = |count: usize| {
         let words: Vec<String> = made_up_words(count).map(|word| format!("'{word}'")).collect();
         format!("[[rule]]\nremove = {{ words = [{}] }}\n", words.join(","))
     };
     let rules = |count: usize| -> String {
-        made_up_words(count).map(|word| format!("[[rule]]\nremove = {{ text = '{word}' }}\n")).collect()
+        let rules: Vec<String> =
+            made_up_words(count).map(|word| format!("[[rule]]\nremove = {{ text = '{word}' }}\n")).collect();
+        rules.concat()
     };
     let seconds = |few: String, many: String| -> Result<f64, Box<dyn Error>> {
         fs::write(ways.path("few.wash.toml"), few)?;
@@ -190,10 +201,15 @@ pub(crate) fn memory(ways: &Ways, large: u64, goals: &mut Vec<Goal>) -> Done {
         "{TWELVE_RULES}\n[[rule]]\njoin_lines = {{ with = ' ', paragraphs = 'keep' }}\n[[rule]]\ndrop_lines = {{ text = 'um' }}\n"
     );
     fs::write(ways.path("joined.wash.toml"), rules)?;
-    let mut text = log(16 << 20, Dirt::Some);
     // A paragraph every few hundred bytes: what is joined is one line.
-    let ends: Vec<usize> = memchr_ends(&text).into_iter().skip(9).step_by(10).collect();
-    ends.into_iter().rev().for_each(|end| text.insert(end, b'\n'));
+    let lines = log(1 << 20, Dirt::Some);
+    let mut text = Vec::with_capacity(lines.len() * 2);
+    for (index, line) in lines.split_inclusive(|byte| *byte == b'\n').enumerate() {
+        text.extend_from_slice(line);
+        if index % 10 == 9 {
+            text.push(b'\n');
+        }
+    }
     let peak = |bytes: u64| -> Result<Cost, Box<dyn Error>> {
         let mut command = ways.washout_command("joined.wash.toml", 2);
         fed(command.stdout(Stdio::null()).stderr(Stdio::null()), |input| {
@@ -218,6 +234,13 @@ pub(crate) fn memory(ways: &Ways, large: u64, goals: &mut Vec<Goal>) -> Done {
     Ok(())
 }
 
-fn memchr_ends(text: &[u8]) -> Vec<usize> {
-    text.iter().enumerate().filter(|(_, byte)| **byte == b'\n').map(|(at, _)| at).collect()
+/// Makes a text. In a process of its own: what this one holds would count as theirs for those it starts.
+pub(crate) fn write_text(to: &Path, what: &str, bytes: usize, dirt: &str) -> Result<(), Box<dyn Error>> {
+    let all = [Dirt::None, Dirt::Little, Dirt::Some, Dirt::All];
+    let dirt = all.into_iter().find(|one| name_of(*one) == dirt).ok_or("no such dirt")?;
+    let mut text = log_in(if what == "mixed" { Script::Mixed } else { Script::Ascii }, bytes, dirt);
+    if what == "line" {
+        text.iter_mut().filter(|byte| **byte == b'\n').for_each(|byte| *byte = b' ');
+    }
+    Ok(fs::write(to, text)?)
 }

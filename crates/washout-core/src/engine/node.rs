@@ -106,6 +106,12 @@ impl<'p> Node<'p> {
             self.state.edits.apply_into(piece, 0..to, out);
             return Ok(Output::Written);
         }
+        // Looking again at a line that goes on and on would take quadratic time.
+        let waits = !around.last && self.op.waits_for_line_ends() && !self.held.ends_with(b"\r");
+        if waits && memchr::memchr2(b'\n', b'\r', piece).is_none() {
+            self.held.extend_from_slice(piece);
+            return Ok(Output::Written);
+        }
         let mut text = std::mem::take(&mut self.held);
         text.extend_from_slice(piece);
         let from = self.context;

@@ -1,6 +1,6 @@
 //! One rule, or several behind a sieve, at work on their own input.
 
-use memchr::memrchr;
+use memchr::{memchr, memrchr};
 
 use super::batch::Batch;
 use super::chain::{Between, pass};
@@ -86,8 +86,19 @@ impl<'p> StageRun<'p> {
         self.batch = batch;
         let output = output?;
         let at_rest = self.nodes.iter().all(Node::is_at_rest);
+        if at_rest && rest.is_empty() {
+            return Ok(output);
+        }
         if !around.last && at_rest && rest.len() <= LONGEST_HELD {
             self.held.extend_from_slice(rest);
+            return Ok(output);
+        }
+        if around.last && at_rest && self.leaves_last_line(sieve, rest) {
+            self.pass_over(rest, observer);
+            if let Output::Same(lines) = output {
+                return Ok(Output::Same(lines + rest.len()));
+            }
+            out.extend_from_slice(rest);
             return Ok(output);
         }
         if let Output::Same(_) = output {
@@ -95,6 +106,12 @@ impl<'p> StageRun<'p> {
         }
         self.pour(0, rest, around, out, observer)?;
         Ok(Output::Written)
+    }
+
+    /// Whether no rule may act on a last line without a line end.
+    fn leaves_last_line(&mut self, sieve: &Sieve, line: &[u8]) -> bool {
+        let marked = &mut self.batch.marked;
+        memchr(b'\r', line).is_none() && sieve.mark(line, marked) == Sifted::Marked && marked.is_empty()
     }
 
     fn lines(

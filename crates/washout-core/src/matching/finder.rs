@@ -10,6 +10,7 @@ use super::edges::Edges;
 use super::except::{Spare, without};
 use super::matches::{Matches, Span};
 use super::pattern::{CompiledPattern, PatternScratch};
+use super::shelf::{Lent, Shelf};
 use super::{chars, positions, walker};
 use crate::class::CharTable;
 use crate::guard::GuardState;
@@ -42,7 +43,7 @@ enum Ready {
     Shape(&'static Shape),
     CueWithNumber(&'static Shape),
     Brackets(Box<[Between; 3]>),
-    Pattern(Arc<CompiledPattern>),
+    Pattern(Arc<CompiledPattern>, Arc<Shelf<PatternScratch>>),
     Between(Between),
     Positions(PositionsTarget),
 }
@@ -51,7 +52,7 @@ enum Ready {
 #[derive(Debug, Default)]
 pub(crate) struct FinderScratch {
     pub(crate) matches: Matches,
-    pattern: Option<PatternScratch>,
+    pattern: Option<Lent<PatternScratch, Arc<Shelf<PatternScratch>>>>,
     shape: ShapeCache,
     /// Which line numbers go up.
     pub(crate) rising: Rising,
@@ -144,8 +145,9 @@ impl Finder {
             Ready::Brackets(kinds) => brackets(&kinds[..], self.at, text, matches),
             Ready::Between(between) => between.find_all(self.at, text, matches),
             Ready::Positions(range) => positions::find_all(*range, self.at, text, matches),
-            Ready::Pattern(pattern) => {
-                let memory = scratch.pattern.get_or_insert_with(|| pattern.scratch());
+            Ready::Pattern(pattern, shelf) => {
+                let lend = || Lent::new(Arc::clone(shelf), || pattern.scratch());
+                let memory = scratch.pattern.get_or_insert_with(lend);
                 matches.reset(if self.with_groups { pattern.groups() } else { 0 });
                 if let Err(failed) = pattern.find_all(text, self.with_groups, memory, matches) {
                     scratch.failed_at.get_or_insert(failed.at);
@@ -223,7 +225,7 @@ impl Ready {
                 Self::Phrases(Phrases::words(entries.iter().map(String::as_str), ignore_case, words.hyphen))
             }
             Target::Stock(target) => Self::stock(*target),
-            Target::Pattern(pattern) => Self::Pattern(pattern.compiled()),
+            Target::Pattern(pattern) => Self::Pattern(pattern.compiled(), Arc::new(Shelf::new())),
             Target::Between(between) => Self::Between(Between::new(between, ignore_case)),
             Target::Positions(range) => Self::Positions(*range),
         }

@@ -11,10 +11,12 @@ mod finder;
 mod matches;
 mod pattern;
 mod positions;
+mod shelf;
 mod walker;
 
 pub(crate) use edges::Edges;
 pub(crate) use finder::{Finder, FinderScratch, chosen};
 pub(crate) use matches::{Matches, Span, holds_line};
 pub(crate) use pattern::{CompiledPattern, FreePattern, LinePattern};
+pub(crate) use shelf::{Lent, Shelf};
 pub(crate) use walker::Walk;

@@ -29,6 +29,7 @@ use crate::engine::{Outcome, RunError, Washer};
 use crate::guard::Guard;
 use crate::model::{Count, FlatRule, RuleSet, Verb, flat};
 use crate::observe::{NoObserver, Observer};
+use crate::text::BOM;
 
 /// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -131,6 +132,15 @@ impl Program {
 
     pub(crate) fn ops(&self) -> &[Op] {
         &self.ops
+    }
+
+    /// Whether it is certain at one look that no rule changes anything in this whole text. For many short texts of which
+    /// few are dirty: a `false` says nothing.
+    pub fn surely_leaves(&self, text: &[u8]) -> bool {
+        let mut stages = self.plan.iter().flat_map(|segment| &segment.stages);
+        !text.starts_with(BOM)
+            && memchr::memchr(b'\r', text).is_none()
+            && stages.all(|stage| stage.sieve.as_ref().is_some_and(|sieve| sieve.leaves(text)))
     }
 
     /// Applies the rules to a whole text that is in memory.

@@ -209,6 +209,11 @@ impl Op {
         }
     }
 
+    /// Whether it can judge nothing before another line has ended.
+    pub(crate) fn waits_for_line_ends(&self) -> bool {
+        !matches!(self.kind, Kind::Join(_) | Kind::LineEnds(_))
+    }
+
     /// Whether a search can take more work than it may.
     pub(crate) fn may_fail(&self) -> bool {
         self.may_fail

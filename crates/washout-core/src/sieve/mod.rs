@@ -97,9 +97,9 @@ impl Sieve {
         Self { scanner: Scanner::new(windows), seats }
     }
 
-    /// Marks the lines of `text` that rules may act on. `text` is made of whole lines and ends in LF.
+    /// Marks the lines of `text` that rules may act on. `text` is made of whole lines and ends in LF, or is a line without
+    /// any line end.
     pub(crate) fn mark(&self, text: &[u8], marked: &mut Vec<MarkedLine>) -> Sifted {
-        debug_assert!(text.ends_with(b"\n"), "whole lines");
         marked.clear();
         let mut marks = Marks { sieve: self, text, marked };
         let all = marks.edge(0)
@@ -108,6 +108,21 @@ impl Sieve {
                 .scan(text, &mut |windows, at| marks.found(windows, at + 1))
                 .is_some_and(|from| (from..text.len()).all(|at| marks.edge(at + 1)));
         if all { Sifted::Marked } else { Sifted::LoneCr }
+    }
+
+    /// Whether no rule may act on any line of a text without a CR, of which the last line need not end.
+    pub(crate) fn leaves(&self, text: &[u8]) -> bool {
+        let nothing = |at: usize| {
+            let mut windows = self.windows_at(text, at);
+            windows == 0 || {
+                let mut any = false;
+                windows &= !LONE_CR;
+                self.each_seated(windows, |seated| any |= seated.check.place(text, at).is_some());
+                !any
+            }
+        };
+        let scanned = |from: usize| (from..text.len()).all(|at| nothing(at + 1));
+        nothing(0) && self.scanner.scan(text, &mut |_, at| nothing(at + 1)).is_some_and(scanned)
     }
 
     /// The rules that may act on a line that has changed at `places`, given that these `rules` might before.

@@ -4,14 +4,19 @@ use super::bytes::ByteSet;
 use super::probe::WINDOW;
 
 #[cfg(target_arch = "x86_64")]
+use std::sync::atomic::{AtomicUsize, Ordering};
+#[cfg(target_arch = "x86_64")]
+use std::sync::{Arc, OnceLock};
+
+#[cfg(target_arch = "x86_64")]
 use super::buckets::Buckets;
 
 /// Bytes that are looked at before anything is decided.
 const STRIDE: usize = 32;
 
-/// Texts shorter than this are looked over without making ready for longer ones.
+/// Texts shorter than this, all taken together, are looked over without making vectors ready.
 #[cfg(target_arch = "x86_64")]
-const LONG: usize = 4 << 10;
+const LONG: usize = 16 << 10;
 
 /// For each value of the first, second and third byte, the windows that allow it, a bit for each.
 pub(super) type Tables = [[u64; 256]; WINDOW];
@@ -22,7 +27,10 @@ pub(super) struct Scanner {
     tables: Box<Tables>,
     windows: Vec<[ByteSet; WINDOW]>,
     #[cfg(target_arch = "x86_64")]
-    buckets: std::sync::OnceLock<Buckets>,
+    buckets: Arc<OnceLock<Buckets>>,
+    /// Bytes that have been looked over without them.
+    #[cfg(target_arch = "x86_64")]
+    scanned: Arc<AtomicUsize>,
 }
 
 impl Scanner {
@@ -38,7 +46,9 @@ impl Scanner {
             tables,
             windows: windows.into_iter().map(|(_, window)| window).collect(),
             #[cfg(target_arch = "x86_64")]
-            buckets: std::sync::OnceLock::new(),
+            buckets: Arc::default(),
+            #[cfg(target_arch = "x86_64")]
+            scanned: Arc::default(),
         }
     }
 
@@ -47,13 +57,22 @@ impl Scanner {
     /// `found` has said no.
     pub(super) fn scan(&self, text: &[u8], found: &mut impl FnMut(u64, usize) -> bool) -> Option<usize> {
         #[cfg(target_arch = "x86_64")]
-        if text.len() >= LONG
-            && let Some(vectors) = pulp::x86::V3::try_new()
+        if let Some(vectors) = pulp::x86::V3::try_new()
+            && let Some(buckets) = self.buckets_for(text.len())
         {
-            let buckets = self.buckets.get_or_init(|| Buckets::new(&self.windows));
             return vector::scan(vectors, self, buckets, text, found);
         }
         self.scan_plainly(text, found)
+    }
+
+    /// The buckets, if so many bytes more are worth them.
+    #[cfg(target_arch = "x86_64")]
+    fn buckets_for(&self, len: usize) -> Option<&Buckets> {
+        let ready = self.buckets.get();
+        if ready.is_some() || self.scanned.fetch_add(len, Ordering::Relaxed) + len < LONG {
+            return ready;
+        }
+        Some(self.buckets.get_or_init(|| Buckets::new(&self.windows)))
     }
 
     /// The way of machines without such vectors, and for short texts.

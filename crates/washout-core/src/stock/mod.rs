@@ -17,6 +17,8 @@ pub(crate) use timestamp::Timestamp;
 
 use regex_automata::hybrid::dfa::Cache;
 
+use crate::matching::{Lent, Shelf};
+
 /// A ready-made pattern that rules can name.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 #[expect(missing_docs, reason = "`Stock::takes` says what each is")]
@@ -44,7 +46,7 @@ pub enum Stock {
 }
 
 /// Memory for finding a shape.
-pub(crate) type ShapeCache = Option<Cache>;
+pub(crate) type ShapeCache = Option<Lent<Cache, &'static Shelf<Cache>>>;
 
 impl Stock {
     /// Every stock pattern, in the order they are listed to people.

@@ -9,7 +9,7 @@ use std::sync::LazyLock;
 use regex_automata::hybrid::dfa::{Cache, DFA, OverlappingState};
 use regex_automata::{Anchored, Input, MatchKind};
 
-use crate::matching::Walk;
+use crate::matching::{Lent, Shelf, Walk};
 use crate::text::chars::{char_before, step};
 use crate::text::lines::content_end;
 
@@ -27,6 +27,7 @@ pub(crate) struct Shape {
     /// Whether a match from the first place may end at the second.
     pub(super) after: fn(&[u8], usize, usize) -> bool,
     pub(super) dfa: LazyLock<DFA>,
+    pub(super) caches: Shelf<Cache>,
 }
 
 /// Where a match may start.
@@ -53,8 +54,8 @@ pub(super) fn dfa(expression: &str) -> DFA {
 }
 
 impl Shape {
-    pub(crate) fn cache(&self) -> Cache {
-        self.dfa.create_cache()
+    pub(crate) fn cache(&'static self) -> Lent<Cache, &'static Shelf<Cache>> {
+        Lent::new(&self.caches, || self.dfa.create_cache())
     }
 
     pub(crate) fn walk<'s>(&'s self, cache: &'s mut Cache) -> ShapeWalk<'s> {

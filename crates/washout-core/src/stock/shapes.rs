@@ -8,6 +8,7 @@ use super::around::{
     no_number_after, no_number_before, no_word_after, no_word_before,
 };
 use super::shape::{Shape, Starts, dfa};
+use crate::matching::Shelf;
 
 macro_rules! shape {
     ($(#[$doc:meta])* $name:ident, $expression:expr, $starts:expr, $before:expr, $after:expr) => {
@@ -18,6 +19,7 @@ macro_rules! shape {
             before: $before,
             after: $after,
             dfa: LazyLock::new(|| dfa($expression)),
+            caches: Shelf::new(),
         };
     };
 }

@@ -3,7 +3,7 @@
 use std::io::{self, Read};
 use std::sync::mpsc::{Receiver, Sender, SyncSender, channel, sync_channel};
 
-use super::stream::read_chunk;
+use super::stream::ChunkReader;
 
 /// Pieces that may wait to be worked on.
 const WAITING: usize = 12;
@@ -18,7 +18,7 @@ pub(super) trait Chunks {
 }
 
 /// Reads when it is asked.
-pub(super) struct Read1<R>(pub(super) R);
+pub(super) struct Read1<R>(pub(super) ChunkReader<R>);
 
 impl<R: Read> Chunks for Read1<R> {
     fn at_hand(&mut self, _text: &mut Vec<u8>) -> io::Result<bool> {
@@ -27,7 +27,20 @@ impl<R: Read> Chunks for Read1<R> {
 
     fn wait(&mut self, text: &mut Vec<u8>) -> io::Result<()> {
         debug_assert!(text.is_empty(), "nothing is read ahead");
-        read_chunk(&mut self.0, text)
+        self.0.read(text)
+    }
+}
+
+/// For a text of which nothing is left to read.
+pub(super) struct AllRead;
+
+impl Chunks for AllRead {
+    fn at_hand(&mut self, _text: &mut Vec<u8>) -> io::Result<bool> {
+        Ok(false)
+    }
+
+    fn wait(&mut self, _text: &mut Vec<u8>) -> io::Result<()> {
+        Ok(())
     }
 }
 
@@ -40,7 +53,7 @@ pub(super) struct ReadAhead {
 
 /// The other side.
 pub(super) struct Reader<R> {
-    input: R,
+    input: ChunkReader<R>,
     full: SyncSender<io::Result<Vec<u8>>>,
     empty: Receiver<Vec<u8>>,
 }
@@ -50,7 +63,7 @@ pub(super) fn reading_ahead<R: Read>(input: R) -> (ReadAhead, Reader<R>) {
     let (full_in, full_out) = sync_channel(WAITING);
     let (empty_in, empty_out) = channel();
     let ahead = ReadAhead { full: full_out, empty: empty_in, over: false };
-    (ahead, Reader { input, full: full_in, empty: empty_out })
+    (ahead, Reader { input: ChunkReader::new(input), full: full_in, empty: empty_out })
 }
 
 impl<R: Read> Reader<R> {
@@ -58,7 +71,7 @@ impl<R: Read> Reader<R> {
     pub(super) fn run(mut self) {
         loop {
             let mut chunk = self.empty.try_recv().unwrap_or_default();
-            let read = read_chunk(&mut self.input, &mut chunk).map(|()| chunk);
+            let read = self.input.read(&mut chunk).map(|()| chunk);
             let more = read.as_ref().is_ok_and(|chunk| !chunk.is_empty());
             if self.full.send(read).is_err() || !more {
                 return;

@@ -10,5 +10,5 @@ pub use excerpt::Excerpt;
 pub(crate) use follow::FollowObserver;
 pub use follow::{Follow, Followed, Recorder};
 pub use skip::Skip;
-pub(crate) use stream::{Failed, Sink, read_chunk, wash};
+pub(crate) use stream::{CHUNK, ChunkReader, Failed, Sink, first_chunk, wash};
 pub use stream::{StreamError, Washed, wash_stream};

@@ -4,10 +4,10 @@ use std::io::{self, Read, Write};
 
 use washout_core::{Observer, Program, RunError, SizeCounter, TextSize, Washer};
 
-use super::chunks::{Chunks, Read1, reading_ahead};
+use super::chunks::{AllRead, Chunks, Read1, reading_ahead};
 
 /// How much is read at once, in bytes.
-const CHUNK: usize = 256 << 10;
+pub(crate) const CHUNK: usize = 256 << 10;
 
 /// How much goes through the washer at once for each thread that works, in bytes.
 const TURN: usize = 1 << 20;
@@ -24,6 +24,14 @@ pub struct Washed {
 }
 
 impl Washed {
+    /// For a whole text that no rule changes.
+    pub(crate) fn unchanged(program: &Program, text: &[u8]) -> Self {
+        let mut size = SizeCounter::default();
+        size.add(text);
+        let size = size.size();
+        Self { changes: vec![0; program.names().len()], before: size, after: size }
+    }
+
     /// Whether any rule made any change.
     pub fn any_change(&self) -> bool {
         self.changes.iter().any(|count| *count > 0)
@@ -48,7 +56,7 @@ pub(crate) trait Sink: Send {
 }
 
 /// Washes everything `input` holds, on as many threads as there are in the pool. `start` is what has been read from it
-/// already.
+/// already: all of it, if that is less than a chunk.
 pub(crate) fn wash<O: Observer + Send, S: Sink>(
     washer: Washer<'_, O>,
     start: Vec<u8>,
@@ -56,9 +64,11 @@ pub(crate) fn wash<O: Observer + Send, S: Sink>(
     sink: &mut S,
 ) -> Result<(Washed, O), Failed<S::Error>> {
     let threads = rayon::current_num_threads();
-    // What is read in one go is not worth a thread.
-    if threads == 1 || start.len() < CHUNK {
-        return Work::new(washer, sink, CHUNK).run(start, &mut Read1(input));
+    if start.len() < CHUNK {
+        return Work::new(washer, sink, CHUNK).run(start, &mut AllRead);
+    }
+    if threads == 1 {
+        return Work::new(washer, sink, CHUNK).run(start, &mut Read1(ChunkReader::new(input)));
     }
     let work = Work::new(washer.with_threads(threads), sink, threads * TURN);
     std::thread::scope(|scope| {
@@ -128,17 +138,40 @@ fn give<S: Sink>(sink: &mut S, result: &mut Vec<u8>, changed: bool, after: &mut 
     Ok(())
 }
 
-/// Reads the next chunk; empty at the end.
-pub(crate) fn read_chunk(input: &mut impl Read, chunk: &mut Vec<u8>) -> io::Result<()> {
-    chunk.resize(CHUNK, 0);
-    let read = loop {
-        match input.read(chunk) {
-            Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
-            read => break read?,
-        }
-    };
-    chunk.truncate(read);
-    Ok(())
+/// Reads chunk by chunk.
+pub(crate) struct ChunkReader<R> {
+    input: R,
+    /// What is read into: clearing it for every chunk would take as long as reading.
+    buffer: Vec<u8>,
+}
+
+impl<R: Read> ChunkReader<R> {
+    pub(crate) fn new(input: R) -> Self {
+        Self { input, buffer: Vec::new() }
+    }
+
+    /// Puts the next chunk in place of what is in `chunk`; nothing at the end.
+    pub(crate) fn read(&mut self, chunk: &mut Vec<u8>) -> io::Result<()> {
+        self.buffer.resize(CHUNK, 0);
+        let read = loop {
+            match self.input.read(&mut self.buffer) {
+                Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
+                read => break read?,
+            }
+        };
+        chunk.clear();
+        chunk.extend_from_slice(&self.buffer[..read]);
+        Ok(())
+    }
+}
+
+/// Reads the first chunk of a file of this length, in bytes; all of it if it is short.
+pub(crate) fn first_chunk(input: impl Read, len: u64) -> io::Result<Vec<u8>> {
+    let len = usize::try_from(len).unwrap_or(CHUNK).min(CHUNK);
+    // One more, to see that it is over.
+    let mut chunk = Vec::with_capacity(len + 1);
+    input.take(CHUNK as u64).read_to_end(&mut chunk)?;
+    Ok(chunk)
 }
 
 struct Stream<'w, W>(&'w mut W);

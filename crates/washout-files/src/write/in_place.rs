@@ -43,6 +43,11 @@ impl Source {
         Ok(Self { path: path.to_owned(), file, metadata })
     }
 
+    /// How long it was when it was opened, in bytes.
+    pub(crate) fn len(&self) -> u64 {
+        self.metadata.len()
+    }
+
     pub(crate) fn reader(&self) -> impl Read + '_ {
         &self.file
     }

@@ -1,0 +1,67 @@
+//! Memory that searches need, kept from text to text: making it anew for each of many small files would take longer
+//! than searching them.
+
+use std::ops::{Deref, DerefMut};
+use std::sync::{Mutex, PoisonError};
+
+/// As many are kept as threads may want at once; more are dropped.
+const MOST: usize = 64;
+
+/// What nobody needs at the moment.
+#[derive(Debug)]
+pub(crate) struct Shelf<T>(Mutex<Vec<T>>);
+
+/// Taken from a shelf, and put back when it is dropped.
+#[derive(Debug)]
+pub(crate) struct Lent<T, S: Deref<Target = Shelf<T>>> {
+    shelf: S,
+    /// There until it is dropped.
+    item: Option<T>,
+}
+
+impl<T> Shelf<T> {
+    pub(crate) const fn new() -> Self {
+        Self(Mutex::new(Vec::new()))
+    }
+
+    fn take(&self) -> Option<T> {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner).pop()
+    }
+
+    fn put(&self, item: T) {
+        let mut items = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        if items.len() < MOST {
+            items.push(item);
+        }
+    }
+}
+
+impl<T, S: Deref<Target = Shelf<T>>> Lent<T, S> {
+    /// Takes one, or makes it.
+    pub(crate) fn new(shelf: S, make: impl FnOnce() -> T) -> Self {
+        let item = shelf.take().unwrap_or_else(make);
+        Self { shelf, item: Some(item) }
+    }
+}
+
+impl<T, S: Deref<Target = Shelf<T>>> Deref for Lent<T, S> {
+    type Target = T;
+
+    fn deref(&self) -> &T {
+        self.item.as_ref().expect("OK because it is there until it is dropped")
+    }
+}
+
+impl<T, S: Deref<Target = Shelf<T>>> DerefMut for Lent<T, S> {
+    fn deref_mut(&mut self) -> &mut T {
+        self.item.as_mut().expect("OK because it is there until it is dropped")
+    }
+}
+
+impl<T, S: Deref<Target = Shelf<T>>> Drop for Lent<T, S> {
+    fn drop(&mut self) {
+        if let Some(item) = self.item.take() {
+            self.shelf.put(item);
+        }
+    }
+}
