@@ -69,6 +69,17 @@ impl Edits {
         }
     }
 
+    /// Forgets the changes that do not lie in this stretch.
+    pub(crate) fn retain_within(&mut self, stretch: Range<usize>) {
+        let all_within = |list: &[Edit]| {
+            list.first().is_none_or(|edit| edit.place.start >= stretch.start)
+                && list.last().is_none_or(|edit| edit.place.end <= stretch.end)
+        };
+        if !all_within(&self.list) {
+            self.list.retain(|edit| edit.place.start >= stretch.start && edit.place.end <= stretch.end);
+        }
+    }
+
     pub(crate) fn iter(&self) -> impl Iterator<Item = &Edit> {
         self.list.iter()
     }

@@ -107,8 +107,11 @@ impl<'p> Node<'p> {
             return Ok(Output::Written);
         }
         // Looking again at a line that goes on and on would take quadratic time.
-        let waits = !around.last && self.op.waits_for_line_ends() && !self.held.ends_with(b"\r");
-        if waits && memchr::memchr2(b'\n', b'\r', piece).is_none() {
+        let waits = !around.last && !self.held.ends_with(b"\r");
+        if waits
+            && self.op.waits_for_line_ends(self.held.len() + piece.len(), &self.state)
+            && memchr::memchr2(b'\n', b'\r', piece).is_none()
+        {
             self.held.extend_from_slice(piece);
             return Ok(Output::Written);
         }

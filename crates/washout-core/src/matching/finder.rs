@@ -102,6 +102,19 @@ impl Finder {
         }
     }
 
+    /// The most characters a match has, each blank of an entry for any number of blanks, if the search needs to see no
+    /// more of a line than what is near a match.
+    pub(crate) fn longest_match(&self) -> Option<usize> {
+        let everywhere = self.at == At::Anywhere && self.which == Which::All && self.spare.is_none();
+        match &self.target {
+            _ if !everywhere => None,
+            Ready::Chars(_) => Some(1),
+            Ready::Literals(literals, _) => Some(literals.max_pattern_len()),
+            Ready::Phrases(phrases) => Some(phrases.longest()),
+            _ => None,
+        }
+    }
+
     /// Which entry of its list a match is; made for this by `with_parts`.
     pub(crate) fn entry_of(&self, text: &[u8], found: Span) -> Option<usize> {
         match &self.target {

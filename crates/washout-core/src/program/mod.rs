@@ -13,6 +13,7 @@ mod lines;
 mod normalize;
 mod op;
 mod pairs;
+mod parts;
 mod plain_letters;
 mod plan;
 mod recase;

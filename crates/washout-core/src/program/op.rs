@@ -9,6 +9,7 @@ use super::keep::Keeper;
 use super::line_ends::Ender;
 use super::lines::{DropExtraEmpty, EdgeTrim, LineFilter};
 use super::normalize::Normalizer;
+use super::parts::cut;
 use super::plain_letters;
 use super::recase::Recaser;
 use super::repeats::{Repeats, Seen};
@@ -33,6 +34,8 @@ pub(crate) struct Op {
     follows: Follows,
     by_line: bool,
     probes: Option<Vec<Probe>>,
+    /// It can judge a line in parts, given text beyond a part for so many characters.
+    in_parts: Option<usize>,
 }
 
 /// What a search has to know of the text before the one it sees.
@@ -176,7 +179,11 @@ impl Op {
             && guard.is_by_line()
             && !search.is_some_and(Search::takes_line_ends);
         let probes = if by_line && !may_fail { probes_of(verb) } else { None };
-        Self { kind, reach, guard, may_fail, follows, by_line, probes }
+        let in_parts = match &kind {
+            Kind::Substitute(substitution) if by_line && guard.is_open() => substitution.finder().longest_match(),
+            _ => None,
+        };
+        Self { kind, reach, guard, may_fail, follows, by_line, probes, in_parts }
     }
 
     /// Whether what it does to a line hangs on that line alone, and leaves its line end.
@@ -209,9 +216,10 @@ impl Op {
         }
     }
 
-    /// Whether it can judge nothing before another line has ended.
-    pub(crate) fn waits_for_line_ends(&self) -> bool {
-        !matches!(self.kind, Kind::Join(_) | Kind::LineEnds(_))
+    /// Whether it can judge nothing before another line has ended, given so much text.
+    pub(crate) fn waits_for_line_ends(&self, len: usize, state: &OpState) -> bool {
+        let goes_on = matches!(self.kind, Kind::Join(_) | Kind::LineEnds(_));
+        !goes_on && (self.in_parts.is_none() || len < state.retry_at)
     }
 
     /// Whether a search can take more work than it may.
@@ -241,6 +249,12 @@ impl Op {
             (false, Reach::Lines) => last_whole_line(text),
             (false, Reach::LinesAhead(line_ends)) => self.lines_without_reach(text, line_ends, state),
         };
+        if limit <= from
+            && !around.last
+            && let Some(longest) = self.in_parts.filter(|_| text.len() >= state.retry_at)
+        {
+            return self.run_on_part(text, from, longest, around, state);
+        }
         if limit <= from && !around.last {
             return Judged { to: from, keep_from: 0 };
         }
@@ -255,7 +269,9 @@ impl Op {
             _ => {
                 if limit > 0 {
                     self.run_on_lines(&text[..limit], around, state);
+                    state.edits.retain_within(from..limit);
                 }
+                state.retry_at = 0;
                 limit
             }
         };
@@ -268,6 +284,27 @@ impl Op {
             Follows::EmptyLines => state.finder.follows_text = to > 0 && !is_empty_line(text, line_before(text, to)),
         }
         Judged { to, keep_from }
+    }
+
+    /// The same for text within a line that goes on.
+    fn run_on_part(
+        &self,
+        text: &[u8],
+        from: usize,
+        longest: usize,
+        around: Surroundings,
+        state: &mut OpState,
+    ) -> Judged {
+        self.run_on_lines(text, around, state);
+        let changed = state.edits.iter().map(|edit| edit.place.start..edit.place.end);
+        let Some(cut) = cut(text, from, state.finder.matches.spans(), changed, longest) else {
+            // Where there is no place to part it, looking again at each block would take quadratic time.
+            state.edits.clear();
+            state.retry_at = text.len() * 2;
+            return Judged { to: from, keep_from: 0 };
+        };
+        state.edits.retain_within(from..cut.to);
+        Judged { to: cut.to, keep_from: cut.keep_from }
     }
 
     /// The same for an operation that acts line by line, and whole lines with nothing before them.

@@ -33,6 +33,7 @@ fn entity(text: &str) -> Option<(usize, Vec<u8>)> {
     const KNOWN: &[(&str, &str)] = &[
         ("&amp;", "&"),
         ("&AMP;", "&"),
+        ("&mp;", "∓"),
         ("&LT;", "<"),
         ("&lt;", "<"),
         ("&eacute;", "é"),
