@@ -3,6 +3,7 @@
 use std::num::NonZeroUsize;
 use std::path::PathBuf;
 
+use bytesize::ByteSize;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 
 /// Washout cleans text.
@@ -93,6 +94,10 @@ pub(crate) struct CleanArgs {
     #[arg(long, value_name = "RULE", conflicts_with = "up_to_rule", help_heading = "Rules, in the order given")]
     pub(crate) only_rule: Option<String>,
 
+    /// How much of one text rules may hold in memory, such as 200MiB: one that needs more fails
+    #[arg(long, value_name = "SIZE", help_heading = "What becomes of the result")]
+    pub(crate) max_memory: Option<ByteSize>,
+
     /// No rule after this one, by number or label
     #[arg(long, value_name = "RULE", help_heading = "Rules, in the order given")]
     pub(crate) up_to_rule: Option<String>,
@@ -159,7 +164,7 @@ pub(crate) struct ChoiceArgs {
     #[arg(short = '0', long, requires = "files_from")]
     pub(crate) nul: bool,
 
-    /// How many files are worked on at once; by default one for each processor
+    /// How many threads work, on files and on parts of large ones; by default one for each processor
     #[arg(long, value_name = "N")]
     pub(crate) jobs: Option<NonZeroUsize>,
 }

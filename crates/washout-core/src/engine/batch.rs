@@ -5,7 +5,7 @@
 
 use std::ops::Range;
 
-use super::node::Node;
+use super::node::{Failure, Node, line_ends};
 use crate::edit::Edits;
 use crate::program::Surroundings;
 use crate::sieve::{MarkedLine, RuleBits, Sieve};
@@ -37,7 +37,16 @@ struct Cut {
 
 impl Batch {
     /// Sends the marked lines of `text` through the nodes whose rules may act on them.
-    pub(super) fn work(&mut self, nodes: &mut [Node<'_>], sieve: &Sieve, text: &[u8], around: Surroundings) {
+    ///
+    /// # Errors
+    /// A rule that cannot go on.
+    pub(super) fn work(
+        &mut self,
+        nodes: &mut [Node<'_>],
+        sieve: &Sieve,
+        text: &[u8],
+        around: Surroundings,
+    ) -> Result<(), Failure> {
         self.now.clear();
         self.now.resize(self.marked.len(), None);
         self.changed.clear();
@@ -45,11 +54,20 @@ impl Batch {
         let all = RuleBits::MAX >> (RuleBits::BITS as usize - nodes.len());
         for (rule, node) in nodes.iter_mut().enumerate() {
             self.show(rule, text);
-            if !self.shown_lines.is_empty() && node.change_lines(&self.shown, around) {
+            if self.shown_lines.is_empty() {
+                continue;
+            }
+            let any = node.change_lines(&self.shown, around).map_err(|at| {
+                let line = self.shown_lines.partition_point(|(_, start)| *start <= at).saturating_sub(1);
+                let start = self.marked[self.shown_lines[line].0].start;
+                Failure { rule: node.rule, line: node.lines + line_ends(&text[..start]) + 1 }
+            })?;
+            if any {
                 let later = all & (RuleBits::MAX << rule) & !(1 << rule);
                 self.take(node.edits(), sieve, later, rule + 1);
             }
         }
+        Ok(())
     }
 
     /// The lines that go on as pieces start with this one.

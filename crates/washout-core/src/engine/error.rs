@@ -4,40 +4,66 @@ use std::fmt;
 
 use crate::program::{RuleId, RuleName};
 
-/// A rule that cannot go on, since a search takes more work than it may: patterns that look around or refer back run
-/// on a backtracking engine, whose work can explode.
+/// A rule that cannot go on.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct RunError {
     rule: RuleId,
     name: RuleName,
-    line: u64,
+    why: Why,
+}
+
+/// Why a rule cannot go on.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+enum Why {
+    /// Its searches take more work than they may. Patterns that look around or refer back run on a backtracking engine,
+    /// whose work can explode; and on one very long line, searches of any pattern that each look far ahead can.
+    Work { line: u64 },
+    /// More has to be held than may be, in bytes.
+    Memory { held: u64, allowed: u64, needs: &'static str },
 }
 
 impl RunError {
     #[cold]
-    pub(super) fn new(rule: RuleId, name: RuleName, line: u64) -> Self {
-        Self { rule, name, line }
+    pub(super) fn too_much_work(rule: RuleId, name: RuleName, line: u64) -> Self {
+        Self { rule, name, why: Why::Work { line } }
     }
 
-    /// The rule.
+    #[cold]
+    pub(super) fn too_much_memory(rule: RuleId, name: RuleName, held: u64, allowed: u64, needs: &'static str) -> Self {
+        Self { rule, name, why: Why::Memory { held, allowed, needs } }
+    }
+
+    /// The rule: where memory is short, the one that holds most.
     pub fn rule(&self) -> RuleId {
         self.rule
     }
 
-    /// The line at which it stopped, from 1, of the text this rule sees.
-    pub fn line(&self) -> u64 {
-        self.line
+    /// The line at which it stopped, from 1, of the text this rule sees; `None` where the line is not what is wrong.
+    pub fn line(&self) -> Option<u64> {
+        match self.why {
+            Why::Work { line } => Some(line),
+            Why::Memory { .. } => None,
+        }
     }
 }
 
 impl fmt::Display for RunError {
     fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let Self { name: RuleName { number, caption }, line, .. } = self;
-        write!(
-            formatter,
-            "rule {number} ({caption}) takes too much work at line {line}: its pattern looks around or refers back, and \
-             tries too many ways there; make it say more exactly what it looks for"
-        )
+        let RuleName { number, caption } = &self.name;
+        match self.why {
+            Why::Work { line } => write!(
+                formatter,
+                "rule {number} ({caption}) takes too much work at line {line}: its pattern tries too many ways there, or \
+                 looks over the same text again and again; make it say more exactly what it looks for"
+            ),
+            Why::Memory { held, allowed, needs } => write!(
+                formatter,
+                "rules hold {} MiB of this text in memory, and may hold {} MiB: rule {number} ({caption}) holds most, \
+                 since {needs}; allow more, or do without the rule",
+                held.div_ceil(1 << 20),
+                allowed >> 20
+            ),
+        }
     }
 }
 

@@ -10,7 +10,7 @@ use rayon::prelude::*;
 use super::node::{Failure, Output};
 use super::segment::SegmentRun;
 use crate::observe::{NoObserver, Observer};
-use crate::program::{Op, Segment, Surroundings};
+use crate::program::{Op, RuleId, Segment, Surroundings};
 
 /// Parts for each thread: more than one, since some parts take longer than others.
 const PARTS: usize = 2;
@@ -40,6 +40,11 @@ impl<'p> Lanes<'p> {
     /// Adds the changes of each rule so far to these.
     pub(super) fn add_changes(&self, changes: &mut [u64]) {
         self.runs.iter().flat_map(SegmentRun::nodes).for_each(|node| changes[node.rule.0] += node.changes);
+    }
+
+    /// What each rule holds, in bytes.
+    pub(super) fn memory(&self) -> impl Iterator<Item = (RuleId, u64)> {
+        self.runs.iter().flat_map(SegmentRun::memory)
     }
 
     /// Takes the next piece of the input and gives all output that is certain.

@@ -3,7 +3,6 @@
 use crate::edit::Edits;
 use crate::observe::{Change, Observer};
 use crate::program::{Judged, Op, OpState, RuleId, Surroundings};
-use crate::text::lines::Lines;
 
 /// One rule at work.
 #[derive(Debug)]
@@ -30,8 +29,11 @@ pub(super) struct Failure {
     pub(super) line: u64,
 }
 
-fn line_ends(text: &[u8]) -> u64 {
-    Lines::of(text).filter(|line| line.end > line.content_end).count() as u64
+/// How many lines end in a text.
+pub(super) fn line_ends(text: &[u8]) -> u64 {
+    let line_feeds = bytecount::count(text, b'\n');
+    let lone = memchr::memchr_iter(b'\r', text).filter(|at| text.get(at + 1) != Some(&b'\n'));
+    (line_feeds + lone.count()) as u64
 }
 
 /// What a node made of a piece of its input.
@@ -59,23 +61,34 @@ impl<'p> Node<'p> {
         *self = Self { lines, changes, ..Self::new(self.op, self.rule) };
     }
 
-    /// Takes whole lines that the rule does not change, to a node at rest.
-    pub(super) fn pass_over(&mut self, text: &[u8], observer: &mut impl Observer) {
+    /// What it holds, in bytes.
+    pub(super) fn memory(&self) -> u64 {
+        self.held.capacity() as u64 + self.state.memory()
+    }
+
+    /// Whether its rule can take more work than it may.
+    pub(super) fn may_fail(&self) -> bool {
+        self.op.may_fail()
+    }
+
+    /// Takes so many whole lines that the rule does not change, to a node at rest.
+    pub(super) fn pass_over(&mut self, text: &[u8], lines: u64, observer: &mut impl Observer) {
         self.judged += text.len() as u64;
-        if self.op.may_fail() {
-            self.lines += line_ends(text);
-        }
+        self.lines += lines;
         if observer.is_active() {
             observer.judged(self.rule, self.judged);
         }
     }
 
     /// Takes whole lines that end in LF, at rest and with nobody to tell. Whether there are any changes to make to them,
-    /// which are then in `edits`.
-    pub(super) fn change_lines(&mut self, text: &[u8], around: Surroundings) -> bool {
+    /// which are then in `edits`; or where its rule cannot go on.
+    pub(super) fn change_lines(&mut self, text: &[u8], around: Surroundings) -> Result<bool, usize> {
         self.op.run_on_whole_lines(text, around, &mut self.state);
+        if let Some(at) = Op::failed_at(&self.state) {
+            return Err(at);
+        }
         self.changes += self.state.edits.matches();
-        !self.state.edits.is_empty()
+        Ok(!self.state.edits.is_empty())
     }
 
     /// The changes worked out last.

@@ -4,7 +4,7 @@ use super::chain::{Between, pass};
 use super::node::{Failure, Node, Output};
 use super::stage::StageRun;
 use crate::observe::Observer;
-use crate::program::{Op, Segment, Surroundings};
+use crate::program::{Op, RuleId, Segment, Surroundings};
 
 /// How much of a text goes through all stages at once, in bytes. Small enough to stay in the processor's cache from
 /// stage to stage, large enough that the work per block does not count.
@@ -25,6 +25,11 @@ impl<'p> SegmentRun<'p> {
 
     pub(super) fn nodes(&self) -> impl Iterator<Item = &Node<'p>> {
         self.stages.iter().flat_map(|stage| &stage.nodes)
+    }
+
+    /// What each rule holds, in bytes.
+    pub(super) fn memory(&self) -> impl Iterator<Item = (RuleId, u64)> {
+        self.stages.iter().flat_map(|stage| &stage.nodes).map(|node| (node.rule, node.memory()))
     }
 
     /// Whether it waits for nothing.

@@ -4,7 +4,7 @@ use memchr::{memchr, memrchr};
 
 use super::batch::Batch;
 use super::chain::{Between, pass};
-use super::node::{Failure, Node, Output};
+use super::node::{Failure, Node, Output, line_ends};
 use crate::observe::Observer;
 use crate::program::{Op, RuleId, Stage, Surroundings};
 use crate::sieve::{MarkedLine, Sieve, Sifted};
@@ -183,8 +183,8 @@ impl<'p> StageRun<'p> {
         observer: &mut impl Observer,
         batch: &mut Batch,
     ) -> Result<Output, Failure> {
+        batch.work(&mut self.nodes, sieve, lines, around)?;
         self.pass_over(lines, observer);
-        batch.work(&mut self.nodes, sieve, lines, around);
         if !batch.any_change() {
             return Ok(Output::Same(lines.len()));
         }
@@ -196,7 +196,8 @@ impl<'p> StageRun<'p> {
     }
 
     fn pass_over(&mut self, lines: &[u8], observer: &mut impl Observer) {
-        self.nodes.iter_mut().for_each(|node| node.pass_over(lines, observer));
+        let count = if self.nodes.iter().any(Node::may_fail) { line_ends(lines) } else { 0 };
+        self.nodes.iter_mut().for_each(|node| node.pass_over(lines, count, observer));
     }
 
     /// A piece through all nodes from this one on, unsifted, whatever comes of it into `out`.

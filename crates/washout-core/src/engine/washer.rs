@@ -108,7 +108,8 @@ impl<'p, O: Observer> Washer<'p, O> {
             }
         };
         self.count_changes();
-        pushed.map_err(|failure| self.error(failure))
+        pushed.map_err(|failure| self.error(failure))?;
+        self.refuse_too_much_memory()
     }
 
     /// Closes the text and appends the rest of the result to `out`.
@@ -124,6 +125,19 @@ impl<'p, O: Observer> Washer<'p, O> {
         let closed = closed.and_then(|()| self.pass(&[], true, out));
         self.count_changes();
         closed.map_err(|failure| self.error(failure))
+    }
+
+    fn refuse_too_much_memory(&self) -> Result<(), RunError> {
+        let Some(allowed) = self.program.memory_limit() else { return Ok(()) };
+        let held: Vec<(RuleId, u64)> = self.lanes.iter().flat_map(Lanes::memory).collect();
+        let total = held.iter().map(|(_, bytes)| bytes).sum();
+        match held.into_iter().max_by_key(|(_, bytes)| *bytes) {
+            Some((rule, _)) if total > allowed => {
+                let needs = self.program.ops()[rule.0].holds();
+                Err(RunError::too_much_memory(rule, self.program.names()[rule.0].clone(), total, allowed, needs))
+            }
+            _ => Ok(()),
+        }
     }
 
     /// How many changes each rule has made so far, in the order of [`Program::names`].
@@ -162,7 +176,7 @@ impl<'p, O: Observer> Washer<'p, O> {
 
     #[cold]
     fn error(&self, failure: Failure) -> RunError {
-        RunError::new(failure.rule, self.program.names()[failure.rule.0].clone(), failure.line)
+        RunError::too_much_work(failure.rule, self.program.names()[failure.rule.0].clone(), failure.line)
     }
 
     fn push_text(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<(), Failure> {

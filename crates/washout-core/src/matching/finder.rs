@@ -6,6 +6,7 @@ use std::sync::Arc;
 use aho_corasick::{AhoCorasick, MatchKind};
 
 use super::between::Between;
+use super::budget::Budget;
 use super::edges::Edges;
 use super::except::{Spare, without};
 use super::matches::{Matches, Span};
@@ -52,6 +53,7 @@ enum Ready {
 #[derive(Debug, Default)]
 pub(crate) struct FinderScratch {
     pub(crate) matches: Matches,
+    budget: Budget,
     pattern: Option<Lent<PatternScratch, Arc<Shelf<PatternScratch>>>>,
     shape: ShapeCache,
     /// Which line numbers go up.
@@ -162,7 +164,7 @@ impl Finder {
                 let lend = || Lent::new(Arc::clone(shelf), || pattern.scratch());
                 let memory = scratch.pattern.get_or_insert_with(lend);
                 matches.reset(if self.with_groups { pattern.groups() } else { 0 });
-                if let Err(failed) = pattern.find_all(text, self.with_groups, memory, matches) {
+                if let Err(failed) = pattern.find_all(text, self.with_groups, memory, &mut scratch.budget, matches) {
                     scratch.failed_at.get_or_insert(failed.at);
                 }
             }

@@ -4,6 +4,7 @@
 //! match can reach over a line end unless the rule names line ends.
 
 mod between;
+mod budget;
 mod chars;
 mod edges;
 mod except;

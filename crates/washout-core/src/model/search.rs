@@ -36,7 +36,7 @@ impl Search {
 
     /// Whether finding it can take more work than it may.
     pub(crate) fn may_fail(&self) -> bool {
-        matches!(&self.target, Target::Pattern(pattern) if pattern.looks_around())
+        matches!(&self.target, Target::Pattern(_))
     }
 
     /// Whether a match may hold a line end or reach over one.

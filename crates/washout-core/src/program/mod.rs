@@ -54,6 +54,7 @@ pub struct Program {
     names: Vec<RuleName>,
     drops_bom: Option<RuleId>,
     expectations: Vec<Expectation>,
+    memory_limit: Option<u64>,
 }
 
 /// How many changes a rule is to make.
@@ -96,6 +97,7 @@ impl Program {
         let expectations = self.expectations.iter();
         let ops = self.ops[rules.clone()].to_vec();
         Self {
+            memory_limit: self.memory_limit,
             plan: plan::plan(&ops),
             ops,
             names: self.names[rules.clone()].to_vec(),
@@ -104,6 +106,16 @@ impl Program {
                 .filter_map(|expected| Some(Expectation { rule: moved(expected.rule)?, ..*expected }))
                 .collect(),
         }
+    }
+
+    /// Lets rules hold so many bytes of a text at most, and of what they remember of it.
+    #[must_use]
+    pub fn with_memory_limit(self, bytes: u64) -> Self {
+        Self { memory_limit: Some(bytes), ..self }
+    }
+
+    pub(crate) fn memory_limit(&self) -> Option<u64> {
+        self.memory_limit
     }
 
     /// What a rule has to see to do its work, in words.

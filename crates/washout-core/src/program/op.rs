@@ -104,6 +104,11 @@ pub(crate) struct Judged {
 }
 
 impl OpState {
+    /// What is remembered from block to block, in bytes.
+    pub(crate) fn memory(&self) -> u64 {
+        self.seen.memory()
+    }
+
     /// Adds a change, unless it is out of the rule's scope or touches what is protected.
     pub(super) fn push(&mut self, text: &[u8], place: Range<usize>, put: &[u8], matches: u64) {
         if self.guard.allows(place.start, place.end) {
@@ -178,7 +183,7 @@ impl Op {
             && follows == Follows::Nothing
             && guard.is_by_line()
             && !search.is_some_and(Search::takes_line_ends);
-        let probes = if by_line && !may_fail { probes_of(verb) } else { None };
+        let probes = if by_line { probes_of(verb) } else { None };
         let in_parts = match &kind {
             Kind::Substitute(substitution) if by_line && guard.is_open() => substitution.finder().longest_match(),
             _ => None,
@@ -213,6 +218,16 @@ impl Op {
             },
             Kind::LineEnds(ender) if ender.0.at_end.is_some() => format!("{lines}, and the end of the text"),
             _ => lines,
+        }
+    }
+
+    /// Why it holds text, or remembers it.
+    pub(crate) fn holds(&self) -> &'static str {
+        match (&self.kind, self.reach) {
+            (_, Reach::Text) => "it has to see the whole text at once",
+            (Kind::DropRepeats(_), _) => "it remembers every line of the text",
+            (_, Reach::LinesAhead(_)) => "it has to see lines together with those behind them",
+            (_, Reach::Lines) => "it has to see a line whole",
         }
     }
 

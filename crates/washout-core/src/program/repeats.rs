@@ -26,6 +26,13 @@ pub(super) struct Seen {
     compared: Vec<u8>,
 }
 
+impl Seen {
+    /// In bytes. A table has room for more than it holds, and a byte for each place besides the hash.
+    pub(super) fn memory(&self) -> u64 {
+        (self.hashes.capacity() * 8 / 7 * (size_of::<u128>() + 1)) as u64
+    }
+}
+
 impl Repeats {
     pub(super) fn run(self, text: &[u8], state: &mut OpState) {
         let OpState { seen, edits, guard, .. } = state;

@@ -13,6 +13,7 @@ use regex_syntax::hir::Hir;
 
 use super::TooMuchWork;
 use super::line::{anchored, compile, is_place};
+use crate::matching::budget::Budget;
 use crate::matching::{Edges, Matches, Span};
 use crate::model::At;
 use crate::text::LineEnd;
@@ -21,6 +22,9 @@ use crate::text::lines::{Lines, content_end};
 
 /// Steps back the backtracking engine may take in one search; more is work that explodes.
 const MOST_BACKTRACKING: usize = 1_000_000;
+
+/// Steps back of a search that is tried first; those that need more are counted.
+const LITTLE_BACKTRACKING: usize = 1_000;
 
 /// A pattern made ready for one place on the line.
 #[derive(Debug)]
@@ -46,7 +50,10 @@ struct Engine {
 enum EngineKind {
     /// The group that is the match itself, where blanks may stand beside it.
     Plain(meta::Regex, Option<usize>),
-    Looking(fancy_regex::Regex),
+    Looking {
+        first_try: fancy_regex::Regex,
+        regex: fancy_regex::Regex,
+    },
 }
 
 #[derive(Debug)]
@@ -78,20 +85,23 @@ impl FreePattern {
         at: At,
         across_lines: bool,
     ) -> Result<(Self, Vec<Option<String>>), fancy_regex::Error> {
-        let build = |place: At| {
+        let build = |place: At| -> Result<EngineKind, fancy_regex::Error> {
             let looking = looking_form(source, place, across_lines);
-            RegexBuilder::new(&looking)
-                .case_insensitive(ignore_case)
-                .multi_line(across_lines)
-                .bytes_mode(BytesMode::UnicodeBytes)
-                .backtrack_limit(MOST_BACKTRACKING)
-                .delegate_size_limit(super::line::SIZE_LIMIT)
-                .build()
-                .map(EngineKind::Looking)
+            let build = |limit: usize| {
+                RegexBuilder::new(&looking)
+                    .case_insensitive(ignore_case)
+                    .multi_line(across_lines)
+                    .bytes_mode(BytesMode::UnicodeBytes)
+                    .backtrack_limit(limit)
+                    .delegate_size_limit(super::line::SIZE_LIMIT)
+                    .build()
+            };
+            let first_try = build(LITTLE_BACKTRACKING)?;
+            build(MOST_BACKTRACKING).map(|regex| EngineKind::Looking { first_try, regex })
         };
         // By itself first: then errors are at the places of the source.
         let names = match build(At::Anywhere)? {
-            EngineKind::Looking(regex) => regex.capture_names().map(|name| name.map(str::to_owned)).collect(),
+            EngineKind::Looking { regex, .. } => regex.capture_names().map(|name| name.map(str::to_owned)).collect(),
             EngineKind::Plain(..) => Vec::new(),
         };
         let groups = names.len();
@@ -123,6 +133,7 @@ impl FreePattern {
         text: &[u8],
         with_groups: bool,
         scratch: &mut FreeScratch,
+        budget: &mut Budget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
         let mut push = |found: &Found, shift: &dyn Fn(usize) -> usize| {
@@ -137,13 +148,13 @@ impl FreePattern {
         if self.across_lines {
             let flat = Flat::of(text);
             return self
-                .in_haystack(&Haystack::of(&flat.text), scratch, |found| push(found, &|at| flat.original(at)))
+                .in_haystack(&Haystack::of(&flat.text), scratch, budget, |found| push(found, &|at| flat.original(at)))
                 .map_err(|at| TooMuchWork { at: flat.original(at) });
         }
         for line in Lines::of(text) {
             let shift = |at: usize| at + line.start;
             let haystack = Haystack::of(&text[line.start..line.content_end]);
-            self.in_haystack(&haystack, scratch, |found| push(found, &shift))
+            self.in_haystack(&haystack, scratch, budget, |found| push(found, &shift))
                 .map_err(|at| TooMuchWork { at: shift(at) })?;
         }
         Ok(())
@@ -155,15 +166,16 @@ impl FreePattern {
         &self,
         haystack: &Haystack<'_>,
         scratch: &mut FreeScratch,
+        budget: &mut Budget,
         mut push: impl FnMut(&Found),
     ) -> Result<(), usize> {
         let text = haystack.text;
         let (mut from, mut last_end) = (0, None);
         let next_line = |at: usize| content_end(text, at) + 1;
         loop {
-            let start = self.engine.find(haystack, from, &mut scratch.engine)?;
+            let start = self.engine.find(haystack, from, &mut scratch.engine, budget)?;
             let at_end = match &self.end_engine {
-                Some(engine) => engine.find(haystack, from, &mut scratch.end_engine)?,
+                Some(engine) => engine.find(haystack, from, &mut scratch.end_engine, budget)?,
                 None => None,
             };
             let start_first = match (&start, &at_end) {
@@ -182,7 +194,7 @@ impl FreePattern {
                 At::Anywhere => span.end,
                 At::Start => span.end.max(next_line(span.start)),
                 At::Edges if start_first => {
-                    let closed = self.end_on_line(haystack, span, scratch, &mut push)?;
+                    let closed = self.end_on_line(haystack, span, scratch, budget, &mut push)?;
                     closed.unwrap_or(span.end).max(next_line(span.start))
                 }
                 At::End | At::WholeLine | At::Edges => next_line(span.end),
@@ -196,12 +208,13 @@ impl FreePattern {
         haystack: &Haystack<'_>,
         start: Span,
         scratch: &mut FreeScratch,
+        budget: &mut Budget,
         push: &mut impl FnMut(&Found),
     ) -> Result<Option<usize>, usize> {
         let Some(engine) = &self.end_engine else { return Ok(None) };
         let line_end = content_end(haystack.text, start.end);
         let mut from = start.end;
-        while let Some(found) = engine.find(haystack, from, &mut scratch.end_engine)? {
+        while let Some(found) = engine.find(haystack, from, &mut scratch.end_engine, budget)? {
             if found.0.start > line_end {
                 return Ok(None);
             }
@@ -220,15 +233,21 @@ impl Engine {
     fn scratch(&self) -> EngineScratch {
         match &self.kind {
             EngineKind::Plain(regex, _) => Some((regex.create_cache(), regex.create_captures())),
-            EngineKind::Looking(_) => None,
+            EngineKind::Looking { .. } => None,
         }
     }
 
     /// The first match from `from` on that stands where matches may; else the place of the search that failed.
-    fn find(&self, haystack: &Haystack<'_>, from: usize, scratch: &mut EngineScratch) -> Result<Option<Found>, usize> {
+    fn find(
+        &self,
+        haystack: &Haystack<'_>,
+        from: usize,
+        scratch: &mut EngineScratch,
+        budget: &mut Budget,
+    ) -> Result<Option<Found>, usize> {
         let mut from = from;
         while from <= haystack.text.len() {
-            let Some(found) = self.find_any(haystack, from, scratch)? else { return Ok(None) };
+            let Some(found) = self.find_any(haystack, from, scratch, budget)? else { return Ok(None) };
             let span = found.0;
             if span.start == span.end && !is_place(haystack.text, span.start) {
                 from = span.end + 1;
@@ -247,6 +266,7 @@ impl Engine {
         haystack: &Haystack<'_>,
         from: usize,
         scratch: &mut EngineScratch,
+        budget: &mut Budget,
     ) -> Result<Option<Found>, usize> {
         match (&self.kind, scratch) {
             (EngineKind::Plain(regex, inner), Some((cache, captures))) => {
@@ -256,7 +276,7 @@ impl Engine {
                 let groups = inner.unwrap_or(captures.group_len());
                 Ok(found.map(|found| (found, (0..groups).map(span).collect())))
             }
-            (EngineKind::Looking(regex), _) => {
+            (EngineKind::Looking { first_try, regex }, _) => {
                 // This engine must not start inside a character.
                 let inside = (0..4).take_while(|ahead| splits_char(haystack.text, from + ahead)).count();
                 let from = from + inside;
@@ -264,7 +284,11 @@ impl Engine {
                 for stretch in &haystack.stretches[first..] {
                     let from = stretch.start.max(from);
                     let input = RegexInput::new(stretch.of(haystack.text)).from_pos(from - stretch.start);
-                    if let Some(captures) = regex.captures_input(input).map_err(|_| from)? {
+                    let found = first_try.captures_input(input.clone()).or_else(|_| {
+                        let allowed = budget.spend(MOST_BACKTRACKING as u64);
+                        if allowed { regex.captures_input(input).map_err(|_| from) } else { Err(from) }
+                    });
+                    if let Some(captures) = found? {
                         let shifted = |at: usize| at + stretch.start;
                         let span = |group| {
                             captures.get(group).map(|found| Span::new(shifted(found.start()), shifted(found.end())))

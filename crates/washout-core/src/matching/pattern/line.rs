@@ -13,7 +13,10 @@ use regex_syntax::hir::{
     Repetition,
 };
 
+use super::TooMuchWork;
+use super::ahead::{LookAhead, Watch};
 use crate::class::{CharSet, CharTable};
+use crate::matching::budget::Budget;
 use crate::matching::{Matches, Span};
 use crate::model::At;
 use crate::text::chars::{splits_char, step};
@@ -35,6 +38,7 @@ pub(crate) struct LinePattern {
     groups: usize,
     /// It is a run of so many or more of these characters, found wherever they stand.
     run: Option<Run>,
+    ahead: LookAhead,
 }
 
 /// So many or more of these characters in a row.
@@ -79,6 +83,7 @@ impl LinePattern {
             inner: (at != At::Anywhere).then_some(groups),
             groups,
             run: if at == At::Anywhere && groups == 1 { Run::of(&hir) } else { None },
+            ahead: LookAhead::new(&hir),
         })
     }
 
@@ -93,9 +98,19 @@ impl LinePattern {
     }
 
     /// Finds all matches in a block of whole lines. `matches` says by its reset whether groups are asked for.
-    pub(crate) fn find_all(&self, text: &[u8], with_groups: bool, scratch: &mut LineScratch, matches: &mut Matches) {
+    ///
+    /// # Errors
+    /// Searches that take too much work.
+    pub(crate) fn find_all(
+        &self,
+        text: &[u8],
+        with_groups: bool,
+        scratch: &mut LineScratch,
+        budget: &mut Budget,
+        matches: &mut Matches,
+    ) -> Result<(), TooMuchWork> {
         match (self.at, &self.end_regex, &mut scratch.end_search) {
-            (At::Anywhere, _, _) => self.anywhere(text, with_groups, &mut scratch.search, matches),
+            (At::Anywhere, _, _) => return self.anywhere(text, with_groups, &mut scratch.search, budget, matches),
             (At::Edges, Some(end_regex), Some(end_search)) => {
                 let start = Edge { regex: &self.regex, search: &mut scratch.search, found: None };
                 let end = Edge { regex: end_regex, search: end_search, found: None };
@@ -112,12 +127,22 @@ impl LinePattern {
                 }
             }
         }
+        Ok(())
     }
 
-    fn anywhere(&self, text: &[u8], with_groups: bool, search: &mut Search, matches: &mut Matches) {
+    fn anywhere(
+        &self,
+        text: &[u8],
+        with_groups: bool,
+        search: &mut Search,
+        budget: &mut Budget,
+        matches: &mut Matches,
+    ) -> Result<(), TooMuchWork> {
         if let Some(run) = &self.run {
-            return run.each_in(text, |found| self.push(found, with_groups, &search.captures, matches));
+            run.each_in(text, |found| self.push(found, with_groups, &search.captures, matches));
+            return Ok(());
         }
+        let mut watch = Watch::default();
         let (mut from, mut last_end) = (0, None);
         while from <= text.len() {
             let found = if with_groups {
@@ -126,7 +151,10 @@ impl LinePattern {
                 let input = Input::new(text).range(from..);
                 self.regex.search_with(&mut search.cache, &input).map(|found| Span::new(found.start(), found.end()))
             };
-            let Some(found) = found else { return };
+            let Some(found) = found else { return Ok(()) };
+            if !self.ahead.allows(text, from, found.end, &mut watch, budget) {
+                return Err(TooMuchWork { at: found.start });
+            }
             if found.start == found.end && (Some(found.end) == last_end || !is_place(text, found.end)) {
                 from = found.end + 1;
                 continue;
@@ -134,6 +162,7 @@ impl LinePattern {
             self.push(found, with_groups, &search.captures, matches);
             (from, last_end) = (found.end, Some(found.end));
         }
+        Ok(())
     }
 
     /// The next match from `from` on, with its groups in `search.captures`.

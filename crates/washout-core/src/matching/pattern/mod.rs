@@ -1,5 +1,6 @@
 //! Regular expressions, compiled for the place they are looked for at.
 
+mod ahead;
 mod free;
 mod line;
 
@@ -9,9 +10,11 @@ pub(crate) use line::LinePattern;
 use free::FreeScratch;
 use line::LineScratch;
 
+use super::budget::Budget;
 use super::matches::Matches;
 
 /// A pattern made ready. Which way it is searched for depends on what it asks for.
+#[expect(clippy::large_enum_variant, reason = "there is one for each rule with a pattern")]
 #[derive(Debug)]
 pub(crate) enum CompiledPattern {
     /// Sees one line, and is found in whole blocks of lines at once.
@@ -56,15 +59,16 @@ impl CompiledPattern {
         text: &[u8],
         with_groups: bool,
         scratch: &mut PatternScratch,
+        budget: &mut Budget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
+        budget.see(text.len());
         match (self, scratch) {
             (Self::Line(pattern), PatternScratch::Line(scratch)) => {
-                pattern.find_all(text, with_groups, scratch, matches);
-                Ok(())
+                pattern.find_all(text, with_groups, scratch, budget, matches)
             }
             (Self::Free(pattern), PatternScratch::Free(scratch)) => {
-                pattern.find_all(text, with_groups, scratch, matches)
+                pattern.find_all(text, with_groups, scratch, budget, matches)
             }
             _ => unreachable!("a pattern makes its own scratch"),
         }

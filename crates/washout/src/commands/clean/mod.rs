@@ -29,6 +29,10 @@ use crate::show::visible::shown;
 pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
     let (program, sets) = rules::program(&args.rules, given)?;
     let program = chosen_rules(program, args)?;
+    let program = match args.max_memory {
+        Some(size) => program.with_memory_limit(size.as_u64()),
+        None => program,
+    };
     let filters = filter::is_filter(args)?;
     if filters || args.stdout {
         set_jobs(args.choice.jobs)?;

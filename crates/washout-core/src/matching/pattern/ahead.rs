@@ -1,0 +1,88 @@
+//! How far searches for a pattern look ahead of the matches they find.
+
+use std::sync::OnceLock;
+
+use regex_automata::hybrid::dfa::DFA;
+use regex_automata::nfa::thompson;
+use regex_automata::{Anchored, Input};
+use regex_syntax::hir::Hir;
+
+use crate::matching::budget::Budget;
+use crate::text::lines::content_end;
+
+/// Bytes that searches could have looked at in vain before one of them is looked into.
+const UNCHECKED: u64 = 16 << 20;
+
+/// What is needed to look into a search.
+#[derive(Debug)]
+pub(super) struct LookAhead {
+    expression: Hir,
+    automaton: OnceLock<Option<DFA>>,
+}
+
+/// The searches in one block.
+#[derive(Debug, Default)]
+pub(super) struct Watch {
+    /// Where the line of the last match ends.
+    line_end: usize,
+    possible: u64,
+}
+
+impl LookAhead {
+    pub(super) fn new(expression: &Hir) -> Self {
+        Self { expression: expression.clone(), automaton: OnceLock::new() }
+    }
+
+    /// A search from `from` has found a match that ends at `end`. Whether the work is within bounds.
+    ///
+    /// No search looks beyond the end of its line, so short lines cost nothing. Where lines are so long that much could
+    /// have been looked at in vain, one search of many is done again step by step, and stands for the others.
+    #[inline]
+    pub(super) fn allows(&self, text: &[u8], from: usize, end: usize, watch: &mut Watch, budget: &mut Budget) -> bool {
+        if end > watch.line_end {
+            watch.line_end = content_end(text, end);
+        }
+        let ahead = watch.line_end.saturating_sub(end) as u64;
+        watch.possible += ahead;
+        watch.possible < UNCHECKED || self.look_into(text, from, end, ahead, watch, budget)
+    }
+
+    #[cold]
+    fn look_into(
+        &self,
+        text: &[u8],
+        from: usize,
+        end: usize,
+        ahead: u64,
+        watch: &mut Watch,
+        budget: &mut Budget,
+    ) -> bool {
+        let looked = self.looked_ahead(&text[..watch.line_end], from, end) as u64;
+        let searches = watch.possible / ahead.max(1);
+        watch.possible = 0;
+        budget.spend(looked.saturating_mul(searches))
+    }
+
+    /// How many bytes behind `end` a search from `from` looks at; 0 if that cannot be told.
+    fn looked_ahead(&self, text: &[u8], from: usize, end: usize) -> usize {
+        let Some(dfa) = self.automaton.get_or_init(|| automaton(&self.expression)) else { return 0 };
+        let mut cache = dfa.create_cache();
+        let input = Input::new(text).range(from..).anchored(Anchored::No);
+        let Ok(mut state) = dfa.start_state_forward(&mut cache, &input) else { return 0 };
+        for (at, byte) in text.iter().enumerate().skip(from) {
+            match dfa.next_state(&mut cache, state, *byte) {
+                Ok(next) if !next.is_dead() && !next.is_quit() => state = next,
+                _ => return at.saturating_sub(end),
+            }
+        }
+        text.len().saturating_sub(end)
+    }
+}
+
+fn automaton(expression: &Hir) -> Option<DFA> {
+    let nfa = thompson::Compiler::new().build_from_hir(expression).ok()?;
+    DFA::builder()
+        .configure(DFA::config().unicode_word_boundary(true).skip_cache_capacity_check(true))
+        .build_from_nfa(nfa)
+        .ok()
+}
