@@ -72,7 +72,7 @@ impl Trouble {
             Self::Usage(message) => format!("washout: {message}"),
             Self::Rules(errors) => diagnostics::draw(errors),
             Self::Choose(error) => format!("washout: {}\nNothing was opened.", shown(&error.to_string())),
-            Self::Stream(error) => format!("washout: {error}"),
+            Self::Stream(error) => format!("washout: {}", shown(&error.to_string())),
             Self::File(path, error) => format!("washout: {}: {error}", shown(path)),
             Self::Output(error) => format!("washout: the output cannot be written: {error}"),
         })

@@ -532,3 +532,65 @@ fn what_rules_expect_is_judged_before_anything_is_written() {
     let ran = desk.run_with(&["clean", "-r", "three.wash.toml"], b"1:05 a\n1:06 b\n1:07 c\n").status(0);
     assert_eq!(ran.out(), "a\nb\nc\n");
 }
+
+/// Long enough for several threads and turns: lines of all kinds, some without anything to clean.
+fn long_watch() -> (Vec<u8>, Vec<u8>) {
+    let lines: [(&[u8], &[u8]); 7] = [
+        (b"00:14\r\n", b""),
+        (b"the lamp was lit at dusk, wind south-west\n", b"the lamp was lit at dusk, wind south-west\n"),
+        (b"um, fog \xFF  \r\n", b"fog \xFF\r\n"),
+        (b"\tcolour of the glass\rumbrella  \n", b"\tcolor of the glass\rumbrella\n"),
+        (b"  \n", b"\n"),
+        (b"uh\n", b"\n"),
+        ("гудок в туман, um, дальше\u{2028}\n".as_bytes(), "гудок в туман, дальше\u{2028}\n".as_bytes()),
+    ];
+    let (mut given, mut wanted) = (Vec::new(), Vec::new());
+    let mut seed = 7_usize;
+    while given.len() < 6 << 20 {
+        seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        let (line, clean) = if seed >> 40 & 31 == 0 { lines[(seed >> 33) % 7] } else { lines[1] };
+        given.extend_from_slice(line);
+        wanted.extend_from_slice(clean);
+    }
+    given.extend_from_slice(b"the last line, um");
+    wanted.extend_from_slice(b"the last line,");
+    (given, wanted)
+}
+
+#[test]
+fn a_long_text_comes_out_the_same_on_any_number_of_threads() {
+    let desk = desk();
+    let (given, wanted) = long_watch();
+    for jobs in ["1", "2", "3", "4"] {
+        let ran = desk.run_with(&["clean", "-r", "radio.wash.toml", "--jobs", jobs], &given).status(0);
+        assert!(ran.out == wanted, "as a stream on {jobs} threads");
+        desk.write("long.txt", &given);
+        desk.run(&["clean", "-r", "radio.wash.toml", "--jobs", jobs, "--write", "long.txt"]).status(0);
+        assert!(fs::read(desk.path("long.txt")).unwrap() == wanted, "as a file on {jobs} threads");
+    }
+}
+
+#[test]
+fn rules_that_hold_more_than_they_may_say_so_and_others_hold_little_of_one_long_line() {
+    let desk = Desk::new();
+    let line = "lamp um relief, um fog# ".repeat(1 << 20);
+    desk.write("line.txt", line.as_bytes());
+    let near = ["remove.chars = '#'", "replace = { text = 'relief', with = 'boat' }", "remove.words = ['um']"];
+    for rule in near {
+        let args = ["clean", "--rule", rule, "--max-memory", "2MiB", "--stdout", "line.txt"];
+        let ran = desk.run(&args).status(0);
+        assert!(ran.out.len() < line.len() && ran.out.len() > line.len() / 2, "{rule}");
+    }
+    for (rule, why) in [
+        ("drop_lines.text = 'gull'", "since it has to see a line whole"),
+        ("remove = { pattern = 'fog\\nlamp', across_lines = true }", "since it has to see the whole text at once"),
+    ] {
+        let ran = desk.run(&["clean", "--rule", rule, "--max-memory", "2MiB", "--write", "line.txt"]).status(3);
+        ran.complains(&["line.txt: rules hold ", "of this text in memory, and may hold 2048 KiB: rule 1", why]);
+    }
+    assert_eq!(desk.read("line.txt"), line, "a file whose rules fail stays as it is");
+    let lines: String = (0..100_000).map(|line| format!("watch {line}\n")).collect();
+    let rule = ["clean", "--rule", "drop_repeats.scope = 'file'", "--max-memory"];
+    desk.run_with(&[&rule[..], &["1MiB"]].concat(), lines.as_bytes()).status(3).complains(&["it remembers every line"]);
+    desk.run_with(&[&rule[..], &["16MiB"]].concat(), lines.as_bytes()).status(0);
+}

@@ -58,11 +58,24 @@ impl fmt::Display for RunError {
             ),
             Why::Memory { held, allowed, needs } => write!(
                 formatter,
-                "rules hold {} MiB of this text in memory, and may hold {} MiB: rule {number} ({caption}) holds most, \
-                 since {needs}; allow more, or do without the rule",
-                held.div_ceil(1 << 20),
-                allowed >> 20
+                "rules hold {} of this text in memory, and may hold {}: rule {number} ({caption}) holds most, since \
+                 {needs}; allow more, or do without the rule",
+                Bytes(held),
+                Bytes(allowed)
             ),
+        }
+    }
+}
+
+/// A number of bytes in a unit that leaves a few digits of it.
+struct Bytes(u64);
+
+impl fmt::Display for Bytes {
+    fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self.0 {
+            bytes @ ..10_240 => write!(formatter, "{bytes} bytes"),
+            bytes @ ..10_485_760 => write!(formatter, "{} KiB", bytes >> 10),
+            bytes => write!(formatter, "{} MiB", bytes >> 20),
         }
     }
 }

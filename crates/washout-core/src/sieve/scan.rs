@@ -193,3 +193,54 @@ mod vector {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::collection::vec;
+    use proptest::prelude::*;
+
+    use super::*;
+
+    fn set() -> impl Strategy<Value = ByteSet> {
+        prop_oneof![
+            Just(ByteSet::ALL),
+            vec(any::<u8>(), 1..4).prop_map(ByteSet::of),
+            (any::<u8>(), 0..40_u8).prop_map(|(first, count)| ByteSet::of(first..=first.saturating_add(count))),
+        ]
+    }
+
+    proptest! {
+        #[test]
+        fn vectors_find_what_the_tables_find(
+            windows in vec((set(), set(), set()), 1..63),
+            text in vec(prop_oneof![any::<u8>(), select_few()], 0..300),
+        ) {
+            let windows = windows.into_iter().enumerate();
+            let windows: Vec<_> = windows.map(|(bit, (a, b, c))| (1 << bit, [a, b, c])).collect();
+            let scanner = Scanner::new(windows.clone());
+            let mut want = Vec::new();
+            for (at, bytes) in text.windows(WINDOW).enumerate() {
+                let fits = windows.iter().filter(|(_, sets)| sets.iter().zip(bytes).all(|(set, byte)| set.has(*byte)));
+                let bits = fits.fold(0_u64, |bits, (bit, _)| bits | bit);
+                want.extend((bits != 0).then_some((bits, at)));
+            }
+            let by = |scan: &dyn Fn(&mut dyn FnMut(u64, usize) -> bool) -> Option<usize>| {
+                let mut found = Vec::new();
+                let end = scan(&mut |bits, at| {
+                    found.push((bits, at));
+                    true
+                });
+                (found, end)
+            };
+            let all = Some(text.len().saturating_sub(WINDOW - 1));
+            prop_assert_eq!(by(&|found| scanner.scan_plainly(&text, &mut |bits, at| found(bits, at))), (want.clone(), all));
+            #[cfg(target_arch = "x86_64")]
+            scanner.buckets_for(LONG); // from here on it is worth vectors, where the machine has them
+            prop_assert_eq!(by(&|found| scanner.scan(&text, &mut |bits, at| found(bits, at))), (want, all));
+        }
+    }
+
+    fn select_few() -> impl Strategy<Value = u8> {
+        proptest::sample::select(&b" \n\r.#u\xC2\xA0\xE2\x80"[..])
+    }
+}

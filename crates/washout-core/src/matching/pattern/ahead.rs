@@ -86,3 +86,24 @@ fn automaton(expression: &Hir) -> Option<DFA> {
         .build_from_nfa(nfa)
         .ok()
 }
+
+#[cfg(test)]
+mod tests {
+    use crate::{Program, RuleSet};
+
+    fn washed(text: &str) -> Result<usize, Option<u64>> {
+        let set = RuleSet::read_one_rule("test", "remove.pattern = '.*[^A-Z]|[A-Z]'").expect("a rule");
+        let program = Program::compile([&set]);
+        let outcome = program.apply(text.as_bytes()).map_err(|error| error.line())?;
+        Ok(outcome.text().len())
+    }
+
+    #[test]
+    fn searches_that_look_over_one_long_line_again_and_again_are_stopped() {
+        let long = "A".repeat(80_000);
+        assert_eq!(washed(&format!("lamp\n{long}\n")), Err(Some(2)), "each search looks at the rest of the line");
+        assert_eq!(washed(&format!("{long} \n")), Ok(1), "one match takes it all");
+        let lines = "lamp lit ABC\n".repeat(100_000);
+        assert_eq!(washed(&lines), Ok(100_000), "short lines are no such work, however many");
+    }
+}
