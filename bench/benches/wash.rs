@@ -5,8 +5,8 @@
 use divan::Bencher;
 use divan::counter::BytesCount;
 use regex::bytes::Regex;
-use washout_bench::{Dirt, TWELVE_PATTERNS, log, made_up_words, twelve_rules};
-use washout_core::{Detail, Detectors, Lineage, Program, RuleSet, Surveyor};
+use washout_bench::{Dirt, Script, TWELVE_PATTERNS, log, log_in, made_up_words, twelve_rules};
+use washout_core::{Detail, Detectors, Lineage, NoObserver, Program, RuleSet, Surveyor};
 
 const SIZE: usize = 8 << 20;
 const DIRT: &[Dirt] = &[Dirt::None, Dirt::Little, Dirt::Some, Dirt::All];
@@ -79,6 +79,57 @@ fn one_rule(bencher: Bencher, rule: usize) {
     let set = RuleSet { rules: vec![set.rules[rule].clone()], ..set };
     let (program, text) = (Program::compile([&set]), log(SIZE, Dirt::Some));
     bencher.counter(BytesCount::new(text.len())).bench_local(|| program.apply(divan::black_box(&text)));
+}
+
+/// A rule of each kind by itself, on text in which three lines of ten are dirty.
+const KINDS: &[(&str, &str)] = &[
+    ("characters anywhere", "remove.class = ['control', 'invisible']"),
+    ("characters at edges", "remove = { chars = '#*', at = 'edges' }"),
+    ("one string", "replace = { text = '(draft)', with = '' }"),
+    ("a pattern", "remove.pattern = '[a-z]+-[a-z]+'"),
+    ("a pattern with groups", r"replace = { pattern = '(\d\d)\.(\d\d)', with = '$2-$1' }"),
+    ("a pattern that looks around", "remove.pattern = '(?<=oil) for'"),
+    ("a stock pattern", "remove.stock = 'timestamp'"),
+    ("between marks", "remove.between = ['(', ')']"),
+    ("positions", "remove.positions = '1..3'"),
+    ("keep", "keep = { words = ['lamp', 'wind', 'fog'], joined_with = ' ' }"),
+    ("collapse", "collapse.chars = ' '"),
+    ("recase", "recase.to = 'upper'"),
+    ("normalize", "normalize.form = 'NFC'"),
+    ("drop lines", "drop_lines.text = 'fog'"),
+    ("drop repeats", "drop_repeats.scope = 'file'"),
+    ("join lines", "join_lines = { with = ' ', paragraphs = 'keep' }"),
+    ("break lines", "break_lines.text = '.'"),
+    ("line ends", "line_ends.to = 'crlf'"),
+];
+
+#[divan::bench(args = KINDS.iter().map(|(kind, _)| *kind), sample_count = 10)]
+fn one_kind(bencher: Bencher, kind: &str) {
+    let (_, rule) = KINDS.iter().find(|(other, _)| *other == kind).expect("one of them");
+    let set = RuleSet::read_one_rule("bench", rule).expect("a good rule");
+    let (program, text) = (Program::compile([&set]), log(SIZE, Dirt::Some));
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| program.apply(divan::black_box(&text)));
+}
+
+/// How much goes through all rules at once.
+#[divan::bench(args = [4, 16, 64, 128, 256, 1_024, 8_192], sample_count = 10)]
+fn blocks_of_kib(bencher: Bencher, kib: usize) {
+    let (program, text) = (twelve_rules(), log(SIZE, Dirt::Some));
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| {
+        let mut washer = program.washer(NoObserver).with_block_size(kib << 10);
+        let mut washed = Vec::with_capacity(text.len());
+        washer.push(divan::black_box(&text), &mut washed).expect("plain rules");
+        washer.finish(&mut washed).expect("plain rules");
+        washed
+    });
+}
+
+/// The search for lines that any rule may act on, by itself: nothing is changed, and nothing copied.
+#[divan::bench(args = [Script::Ascii, Script::Mixed], sample_count = 10)]
+fn candidate_lines(bencher: Bencher, script: Script) {
+    let (program, text) = (twelve_rules(), log_in(script, SIZE, Dirt::None));
+    assert!(program.surely_leaves(&text), "no line is one");
+    bencher.counter(BytesCount::new(text.len())).bench_local(|| program.surely_leaves(divan::black_box(&text)));
 }
 
 /// Word lists of ten to a hundred thousand made-up words of every initial, none of which is in the text.

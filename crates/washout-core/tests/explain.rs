@@ -152,7 +152,7 @@ fn rules_are_told_in_plain_words() {
         (
             "drop_repeats = { scope = 'file', ignore_edges = true }",
             "Drops a line that stands anywhere after its like; the first stays. Blanks at the edges do not count. [line \
-             by line, and 16 bytes of memory for each different line]",
+             by line, and 20 to 40 bytes of memory for each different line]",
         ),
     ] {
         assert_eq!(told(rule), want, "{rule}");

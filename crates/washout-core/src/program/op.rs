@@ -214,7 +214,7 @@ impl Op {
             Kind::DropExtraEmpty(_) => format!("{lines}, and whether the one before is empty"),
             Kind::DropRepeats(repeats) => match repeats.0.scope {
                 RepeatScope::Neighbours => format!("{lines}, and the one before"),
-                RepeatScope::File => format!("{lines}, and 16 bytes of memory for each different line"),
+                RepeatScope::File => format!("{lines}, and 20 to 40 bytes of memory for each different line"),
             },
             Kind::LineEnds(ender) if ender.0.at_end.is_some() => format!("{lines}, and the end of the text"),
             _ => lines,
