@@ -38,6 +38,7 @@ fn compare(washout: &str, large: u64) -> Result<(), Box<dyn Error>> {
     let mut goals = Vec::new();
     workload::dirt(&ways, &mut goals)?;
     workload::long_line(&ways)?;
+    workload::linear(&ways)?;
     workload::lists(&ways, &mut goals)?;
     workload::small_files(&ways, &mut goals)?;
     workload::start(&ways)?;

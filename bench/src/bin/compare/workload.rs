@@ -244,3 +244,51 @@ pub(crate) fn write_text(to: &Path, what: &str, bytes: usize, dirt: &str) -> Res
     }
     Ok(fs::write(to, text)?)
 }
+
+/// Rules and texts that make naive searches take quadratic time: each text is this, over and over, on one line.
+const HARD: &[(&str, &str)] = &[
+    ("remove.between = ['[', ']']", "["),
+    ("remove.between = ['\"', '\"']", "[\" "),
+    ("trim.at = 'end'", " "),
+    ("remove = { words = ['um'], gap = 'mend' }", "um "),
+    ("remove = { words = ['um um um x'] }", "um  "),
+    ("remove = { text = ['aaaaaaaaab'] }", "a"),
+    (r"remove.pattern = '\s+$'", " "),
+    ("remove.pattern = '(a+)+b'", "a"),
+    ("remove.pattern = '(x+x+)+y'", "x"),
+    ("remove.stock = 'timestamp'", "1:02:"),
+    ("remove.stock = 'email'", "a@"),
+    ("remove.stock = 'url'", "http://"),
+    ("remove.stock = 'tag'", "<a "),
+    ("remove.stock = 'bracketed'", "([{"),
+    ("remove.stock = 'line-number'", "12 "),
+    ("collapse = { class = 'blank', with = ' ' }", " \t"),
+    ("join_lines.with = ' '", "a-"),
+    ("break_lines = { text = '.', tight = true }", "."),
+];
+
+/// Hard texts and texts four times as long.
+pub(crate) fn linear(ways: &Ways) -> Done {
+    const SHORT: usize = 1 << 20;
+    let mut shown = table(&["one line of this over and over", "rule", "seconds, 1 MiB", "4 MiB", "times"]);
+    for (rule, unit) in HARD {
+        fs::write(ways.path("hard.wash.toml"), format!("[[rule]]\n{rule}\n"))?;
+        let mut seconds = [0.0; 2];
+        for (seconds, len) in seconds.iter_mut().zip([SHORT, 4 * SHORT]) {
+            fs::write(ways.path("hard"), unit.repeat(len / unit.len()) + "x\n")?;
+            let rounds = (0..2).map(|_| ways.washout("hard.wash.toml", 1, &ways.path("hard"), &ways.path("hard-out")));
+            let costs = rounds.collect::<Result<Vec<_>, _>>()?;
+            *seconds = best(costs).expect("OK because there are rounds").time.as_secs_f64();
+        }
+        let [short, long] = seconds;
+        let cells = [format!("{short:.3}"), format!("{long:.3}"), format!("{:.1}", long / short)];
+        shown.add_row([format!("`{unit}`"), format!("`{rule}`")].into_iter().chain(cells));
+        if long > 8.0 * short && long > 0.5 {
+            return Err(
+                format!("{rule} takes more than linear time on a row of {unit:?}: {short:.3} s, {long:.3} s").into()
+            );
+        }
+    }
+    println!("\n{shown}");
+    Ok(())
+}
