@@ -276,14 +276,15 @@ pub(crate) fn linear(ways: &Ways) -> Done {
         let mut seconds = [0.0; 2];
         for (seconds, len) in seconds.iter_mut().zip([SHORT, 4 * SHORT]) {
             fs::write(ways.path("hard"), unit.repeat(len / unit.len()) + "x\n")?;
-            let rounds = (0..2).map(|_| ways.washout("hard.wash.toml", 1, &ways.path("hard"), &ways.path("hard-out")));
+            let rounds =
+                (0..ROUNDS).map(|_| ways.washout("hard.wash.toml", 1, &ways.path("hard"), &ways.path("hard-out")));
             let costs = rounds.collect::<Result<Vec<_>, _>>()?;
             *seconds = best(costs).expect("OK because there are rounds").time.as_secs_f64();
         }
         let [short, long] = seconds;
         let cells = [format!("{short:.3}"), format!("{long:.3}"), format!("{:.1}", long / short)];
         shown.add_row([format!("`{unit}`"), format!("`{rule}`")].into_iter().chain(cells));
-        if long > 8.0 * short && long > 0.5 {
+        if long > 12.0 * short && long > 0.5 {
             return Err(
                 format!("{rule} takes more than linear time on a row of {unit:?}: {short:.3} s, {long:.3} s").into()
             );

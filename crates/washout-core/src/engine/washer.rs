@@ -11,7 +11,7 @@ use crate::program::{Program, RuleId, Surroundings};
 use crate::text::{BOM, LineEnd};
 
 /// How much goes through all rules at once for each thread that works, in bytes.
-const TURN: usize = 1 << 20;
+const TURN: usize = 512 << 10;
 
 /// Washes one text that comes in pieces cut anywhere.
 ///
@@ -63,7 +63,7 @@ impl<'p, O: Observer> Washer<'p, O> {
     }
 
     /// Lets so many threads of the current thread pool work on the text at the same time, as far as its rules act line
-    /// by line; results do not depend on it. Pieces to [`push`](Self::push) should be a megabyte for each. With an
+    /// by line; results do not depend on it. Pieces to [`push`](Self::push) should be half a megabyte for each. With an
     /// observer that is active, one thread does it all.
     #[must_use]
     pub fn with_threads(mut self, threads: usize) -> Self {

@@ -201,6 +201,9 @@ mod tests {
 
     use super::*;
 
+    /// What is told of windows and where they are.
+    type Found<'f> = dyn FnMut(u64, usize) -> bool + 'f;
+
     fn set() -> impl Strategy<Value = ByteSet> {
         prop_oneof![
             Just(ByteSet::ALL),
@@ -224,7 +227,7 @@ mod tests {
                 let bits = fits.fold(0_u64, |bits, (bit, _)| bits | bit);
                 want.extend((bits != 0).then_some((bits, at)));
             }
-            let by = |scan: &dyn Fn(&mut dyn FnMut(u64, usize) -> bool) -> Option<usize>| {
+            let by = |scan: &dyn Fn(&mut Found<'_>) -> Option<usize>| {
                 let mut found = Vec::new();
                 let end = scan(&mut |bits, at| {
                     found.push((bits, at));

@@ -6,7 +6,7 @@ use std::sync::mpsc::{Receiver, Sender, SyncSender, channel, sync_channel};
 use super::stream::ChunkReader;
 
 /// Pieces that may wait to be worked on.
-const WAITING: usize = 12;
+const WAITING: usize = 6;
 
 /// The pieces of a text.
 pub(super) trait Chunks {

@@ -10,7 +10,7 @@ use super::chunks::{AllRead, Chunks, Read1, reading_ahead};
 pub(crate) const CHUNK: usize = 256 << 10;
 
 /// How much goes through the washer at once for each thread that works, in bytes.
-const TURN: usize = 1 << 20;
+const TURN: usize = 512 << 10;
 
 /// What became of one text.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
