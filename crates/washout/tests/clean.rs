@@ -548,7 +548,7 @@ fn long_watch() -> (Vec<u8>, Vec<u8>) {
     let mut seed = 7_usize;
     while given.len() < 6 << 20 {
         seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        let (line, clean) = if (seed >> 40) % 32 == 0 { lines[(seed >> 33) % 7] } else { lines[1] };
+        let (line, clean) = if (seed >> 40).is_multiple_of(32) { lines[(seed >> 33) % 7] } else { lines[1] };
         given.extend_from_slice(line);
         wanted.extend_from_slice(clean);
     }
