@@ -41,7 +41,7 @@ impl Recaser {
                     // The whole of a match is one change.
                     let mut put = Vec::with_capacity(span.end - span.start);
                     self.each_char(text, *span, |bytes, recased| {
-                        put.extend_from_slice(recased.as_deref().map_or(bytes, str::as_bytes));
+                        put.extend_from_slice(recased.map_or(bytes, str::as_bytes));
                     });
                     edits.push(text, span.start..span.end, &put, 1);
                 }
@@ -61,16 +61,29 @@ impl Recaser {
     }
 
     /// Visits each character of the span with what becomes of it, if it changes.
-    fn each_char(&self, text: &[u8], span: Span, mut visit: impl FnMut(&[u8], Option<String>)) {
+    fn each_char(&self, text: &[u8], span: Span, mut visit: impl FnMut(&[u8], Option<&str>)) {
         let mut opens_sentence = true;
         let mut at = span.start;
         while at < span.end {
             let len = step(text, at);
-            let recased = char_at(text, at).and_then(|(character, _)| {
-                let to = self.case_at(text, at, character, &mut opens_sentence);
-                let recased = mapped(to, text, at, character);
-                (!recased.chars().eq([character])).then_some(recased)
-            });
+            let mut ascii = [0];
+            let other;
+            let recased = match char_at(text, at) {
+                None => None,
+                // No string is made for each letter of most texts.
+                Some((character, _)) if character.is_ascii() => {
+                    let recased = match self.case_at(text, at, character, &mut opens_sentence) {
+                        LetterCase::Lower => character.to_ascii_lowercase(),
+                        LetterCase::Upper | LetterCase::Title | LetterCase::Sentence => character.to_ascii_uppercase(),
+                    };
+                    (recased != character).then(|| &*recased.encode_utf8(&mut ascii))
+                }
+                Some((character, _)) => {
+                    let to = self.case_at(text, at, character, &mut opens_sentence);
+                    other = mapped(to, text, at, character);
+                    (!other.chars().eq([character])).then_some(other.as_str())
+                }
+            };
             visit(&text[at..at + len], recased);
             at += len;
         }
