@@ -102,7 +102,7 @@ fn of_chars(chars: &CharsTarget, ignore_case: bool, at: At) -> Vec<Probe> {
     of_set(&set)
 }
 
-/// A probe for each byte that members begin with, or for each length if those are too many.
+/// A probe for each first byte and length of members; members of one byte share one.
 fn of_set(set: &CharSet) -> Vec<Probe> {
     let table = Arc::new(CharTable::new(set));
     let mut windows: Vec<(u8, usize, [ByteSet; WINDOW])> = Vec::new();
