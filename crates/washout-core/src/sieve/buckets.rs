@@ -10,6 +10,7 @@ use super::probe::WINDOW;
 
 /// Each bit of a byte is a bucket.
 const BUCKETS_EACH: usize = 8;
+const MILLION: u64 = 1_000_000;
 /// Bytes that buckets are spread over.
 pub(super) const GROUPS: usize = 2;
 
@@ -105,11 +106,32 @@ impl Halves {
         let at = |place: usize| -> u64 {
             let (low, high) = (self.low[place], self.high[place]);
             if (low, high) == (u16::MAX, u16::MAX) {
-                return 1_000_000;
+                return MILLION;
             }
             let allowed = (0..=u8::MAX).filter(|byte| low >> (byte & 15) & high >> (byte >> 4) & 1 == 1);
-            allowed.map(|byte| u64::from(per_million_of(byte))).sum()
+            // The shares of all bytes are rounded, so that together they can be more than the whole.
+            allowed.map(|byte| u64::from(per_million_of(byte))).sum::<u64>().min(MILLION)
         };
         (0..WINDOW).map(at).product()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_allows_more_is_never_found_less_often() {
+        let every = Halves { low: [u16::MAX; WINDOW], high: [u16::MAX; WINDOW] };
+        for bit in 0..16 {
+            for place in 0..WINDOW {
+                let (mut low, mut high) = (every, every);
+                low.low[place] ^= 1 << bit;
+                high.high[place] ^= 1 << bit;
+                for fewer in [low, high] {
+                    assert!(fewer.chance() <= every.chance(), "without half {bit} at place {place}");
+                }
+            }
+        }
     }
 }
