@@ -7,6 +7,7 @@ mod explain;
 mod guard;
 mod matching;
 mod model;
+mod names;
 mod observe;
 mod program;
 mod prove;
@@ -28,10 +29,14 @@ pub use explain::{Caution, Explanation, PatternPiece, Sample, cautions, explain,
 pub use model::{
     At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, Count, Decode, DropLines, DropRepeats,
     EmptyLines, Encoded, Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines,
-    LetterCase, LineEnds, LinePlace, LineRange, Marks, NormalForm, Normalize, Pairs, Paragraphs, Part, Pattern,
-    PatternError, PatternUse, PositionsTarget, Recase, Remove, RepeatScope, Replace, Replacement, Rule, RuleSet, Scope,
-    Search, StockTarget, Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
-    WordsTarget,
+    LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS, Marks, NormalForm, Normalize, Number, NumberPlace, Pad,
+    Pairs, Paragraphs, Part, Pattern, PatternError, PatternUse, PositionsTarget, Recase, Remove, RepeatScope, Replace,
+    Replacement, Rule, RuleSet, Scope, Search, StockTarget, Tabs, Target, Template, TemplateError, Trim, TrimAt,
+    TrimClass, Unmatched, Verb, Which, WordsTarget,
+};
+pub use names::{
+    Fate, FolderPlan, NamePart, NameSettings, NameWasher, Named, OnClash, Planner, Refusal, Step as RenameStep, Wish,
+    natural_order,
 };
 pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, PlacedChange, Side};
 pub use program::{Expectation, Program, RuleId, RuleName};

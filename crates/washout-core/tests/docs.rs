@@ -2,7 +2,9 @@
 
 use serde::Deserialize;
 use serde_json::Value;
-use washout_core::{Files, NAMED_CLASSES, NamedFile, Program, ReadySet, RuleSet, Stock, Verb, schema};
+use washout_core::{
+    Files, NAMED_CLASSES, NameWasher, NamedFile, Program, ReadySet, RuleSet, Stock, Verb, Wish, schema,
+};
 
 const PAGE: &str = include_str!("../../../docs/rules.md");
 
@@ -13,6 +15,8 @@ struct Example {
     rule: Option<String>,
     /// or a set.
     rules: Option<String>,
+    /// Each line is the name of a file.
+    names: Option<bool>,
     given: String,
     gives: String,
 }
@@ -47,12 +51,27 @@ fn examples_of_the_language_page_hold() {
             _ => panic!("one of `rule` and `rules`:\n{block}"),
         };
         let set = set.unwrap_or_else(|error| panic!("{error}"));
-        let washed = Program::compile([&set]).apply(example.given.as_bytes()).expect("little work").into_text();
-        if washed.as_ref() != example.gives.as_bytes() {
+        let program = Program::compile([&set]);
+        let washed = if example.names == Some(true) {
+            names(&program, &set, &example.given)
+        } else {
+            program.apply(example.given.as_bytes()).expect("little work").into_text().into_owned()
+        };
+        if washed != example.gives.as_bytes() {
             failed.push(format!("{block}gives {:?}\n", String::from_utf8_lossy(&washed)));
         }
     }
     assert!(failed.is_empty(), "{}", failed.join("\n"));
+}
+
+/// Each line through the rules as a name.
+fn names(program: &Program, set: &RuleSet, given: &str) -> Vec<u8> {
+    let mut washer = NameWasher::new(program, &set.names);
+    let new = |name: &str| match washer.wash(name.as_bytes(), false).wish {
+        Wish::Become(new) => new,
+        other => panic!("{name}: {other:?}"),
+    };
+    given.lines().map(new).flat_map(|name| [name, b"\n".to_vec()].concat()).collect()
 }
 
 /// Every key a rule set can have.
@@ -76,9 +95,11 @@ fn every_verb_and_key_is_named_and_shown_by_an_example() {
     for key in keys(&schema()).iter().map(String::as_str).chain(Verb::NAMES.iter().copied()) {
         let named = PAGE.contains(&format!("`{key}`"))
             || PAGE.contains(&format!("`[[{key}]]`"))
+            || PAGE.contains(&format!("`[{key}]`"))
             || PAGE.contains(&format!("`{key} = "));
-        let used =
-            [format!("{key} = "), format!("{key}."), format!(".{key} ")].iter().any(|use_| examples.contains(use_));
+        let used = [format!("{key} = "), format!("{key}."), format!(".{key} "), format!("[{key}]")]
+            .iter()
+            .any(|use_| examples.contains(use_));
         if !named || !(used || about_sets.contains(&key)) {
             missing.push(format!("{key}: named {named}, shown {used}"));
         }

@@ -38,7 +38,7 @@ fn with_lists(message: &str) -> String {
         .replace("{stock}", &list(&Stock::ALL.iter().map(|stock| stock.name()).collect::<Vec<_>>()))
         .replace("{ready}", &list(&ReadySet::ALL.iter().map(|set| set.name).collect::<Vec<_>>()))
         .replace("{languages}", &list(stop_words::available_languages()))
-        .replace("{set keys}", &list(&["title", "about", "protect", "rule", "example"]))
+        .replace("{set keys}", &list(&["title", "about", "protect", "names", "rule", "example"]))
         .replace(
             "{targets}",
             &list(&[
@@ -415,6 +415,38 @@ fn marks_and_positions() {
                 "2:20: `0..3` is no range of positions (positions are written \"3\", \"1..12\" or \"5..\", counted from 1)",
                 "4:20: the range `9..2` ends before it begins (write \"2..9\")",
                 "6:20: `x` is no range of positions (positions are written \"3\", \"1..12\" or \"5..\", counted from 1)",
+            ],
+        ),
+    ]);
+}
+
+#[test]
+fn numbers_and_names() {
+    check(&[
+        (
+            "no width, and a modifier of nothing",
+            "[[rule]]\npad = {}\n[[rule]]\npad = { width = 3, at = 'end' }",
+            &[
+                "2:1: `pad` needs `width`, how many digits a number has at least (write width = 3: 7 becomes 007)",
+                "4:20: without a target every number is padded, and `at` means nothing (add a target, or leave it out)",
+            ],
+        ),
+        (
+            "what means nothing without a target, or beside one",
+            "[[rule]]\nnumber = { which = 'first' }\n[[rule]]\nnumber = { text = '#', place = 'end', step = 0 }",
+            &[
+                "2:12: without a target each line gets a number, and `which` means nothing (add a target, or leave it out)",
+                "4:24: with a target the number stands in its place, and `place` means nothing (leave out the target, or this)",
+                "4:46: `step` has to be from 1 to 1000000000",
+            ],
+        ),
+        (
+            "parts and blanks of names that there are not",
+            "[names]\npart = 'stems'\nblanks = ' é'\nfolder = true",
+            &[
+                "2:8: `part` cannot be `stems`; did you mean `stem`? (`part` is one of `stem`, `extension`, `whole`)",
+                "3:10: `\\u{e9}` cannot count as a blank (blanks are ASCII marks such as _ + -; replace others by a blank with a rule first)",
+                "4:1: `names` has no key `folder` (`names` takes `part`, `blanks`)",
             ],
         ),
     ]);

@@ -7,7 +7,7 @@
 use memchr::{memchr, memrchr};
 use rayon::prelude::*;
 
-use super::node::{Failure, Output};
+use super::node::{Failure, Node, Output};
 use super::segment::SegmentRun;
 use crate::observe::{NoObserver, Observer};
 use crate::program::{Op, RuleId, Segment, Surroundings};
@@ -40,6 +40,11 @@ impl<'p> Lanes<'p> {
     /// Adds the changes of each rule so far to these.
     pub(super) fn add_changes(&self, changes: &mut [u64]) {
         self.runs.iter().flat_map(SegmentRun::nodes).for_each(|node| changes[node.rule.0] += node.changes);
+    }
+
+    /// The rules at work on the text so far.
+    pub(super) fn nodes_mut(&mut self) -> impl Iterator<Item = &mut Node<'p>> {
+        self.runs[0].nodes_mut()
     }
 
     /// What each rule holds, in bytes.

@@ -61,6 +61,16 @@ impl<'p> Node<'p> {
         *self = Self { lines, changes, ..Self::new(self.op, self.rule) };
     }
 
+    /// Lets it go on numbering where others left off.
+    pub(super) fn count_from(&mut self, numbered: u64) {
+        self.state.numbered = numbered;
+    }
+
+    /// How many numbers it has given.
+    pub(super) fn numbered(&self) -> u64 {
+        self.state.numbered
+    }
+
     /// What it holds, in bytes.
     pub(super) fn memory(&self) -> u64 {
         self.held.capacity() as u64 + self.state.memory()

@@ -27,6 +27,10 @@ impl<'p> SegmentRun<'p> {
         self.stages.iter().flat_map(|stage| &stage.nodes)
     }
 
+    pub(super) fn nodes_mut(&mut self) -> impl Iterator<Item = &mut Node<'p>> {
+        self.stages.iter_mut().flat_map(|stage| &mut stage.nodes)
+    }
+
     /// What each rule holds, in bytes.
     pub(super) fn memory(&self) -> impl Iterator<Item = (RuleId, u64)> {
         self.stages.iter().flat_map(|stage| &stage.nodes).map(|node| (node.rule, node.memory()))

@@ -81,6 +81,17 @@ impl<'p, O: Observer> Washer<'p, O> {
         self.with_lanes(threads, Some(bytes.max(1)))
     }
 
+    /// Rules that number go on where others left off: how many numbers each has given before, in the order of the rules.
+    pub(crate) fn counting_from(mut self, numbered: &[u64]) -> Self {
+        self.lanes.iter_mut().flat_map(Lanes::nodes_mut).for_each(|node| node.count_from(numbered[node.rule.0]));
+        self
+    }
+
+    /// How many numbers each rule has given, those before this text included.
+    pub(crate) fn counted(&mut self, numbered: &mut [u64]) {
+        self.lanes.iter_mut().flat_map(Lanes::nodes_mut).for_each(|node| numbered[node.rule.0] = node.numbered());
+    }
+
     /// For a text within a run: it has no byte order mark, and what its first line end is was seen before.
     pub(crate) fn within(mut self, first_line_end: Option<LineEnd>) -> Self {
         self.opening = Opening::Passed;

@@ -66,6 +66,8 @@ fn search_of(verb: &Verb) -> Option<&Search> {
         Verb::Replace(replace) => Some(&replace.search),
         Verb::Keep(keep) => Some(&keep.search),
         Verb::Collapse(collapse) => Some(&collapse.search),
+        Verb::Pad(pad) => pad.within.as_ref(),
+        Verb::Number(number) => number.instead_of.as_ref().map(|(search, _)| search),
         Verb::Recase(recase) => recase.within.as_ref().map(|(search, _)| search),
         Verb::DropLines(crate::model::DropLines::Holding(search)) => Some(search),
         Verb::KeepLines(keep) => keep.search.as_ref(),

@@ -58,6 +58,8 @@ pub(super) fn gives(verb: &Verb) -> Option<CharSet> {
         Verb::Collapse(collapse) => of(collapse.with.as_deref().unwrap_or_default()),
         Verb::JoinLines(join) => of(&join.with),
         Verb::Tabs(_) => of(" "),
+        Verb::Pad(_) => of("0"),
+        Verb::Number(number) => of(&format!("0123456789{}", number.joined_with)),
         Verb::Recase(_) => unicode_class(r"[\p{L}\p{M}\p{N}]").unwrap_or_default(),
         Verb::Normalize(_) | Verb::PlainLetters | Verb::Decode(_) => return None,
         Verb::Remove(_)

@@ -3,8 +3,8 @@
 use crate::class::NamedClass;
 use crate::model::{
     At, BreakPlace, Case, CharsTarget, DropLines, EmptyLines, Encoded, FinalLineEnd, Gap, HyphenAtLineEnd, LetterCase,
-    LineEnds, LinePlace, LineRange, Marks, Paragraphs, PositionsTarget, RepeatScope, Replacement, Rule, Scope, Search,
-    StockTarget, Target, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
+    LineEnds, LinePlace, LineRange, Marks, NumberPlace, Paragraphs, PositionsTarget, RepeatScope, Replacement, Rule,
+    Scope, Search, StockTarget, Target, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
 };
 use crate::shown::quoted;
 use crate::text::LineEnd;
@@ -159,6 +159,32 @@ pub(super) fn verb(verb: &Verb) -> String {
         Verb::LineEnds(ends) => line_ends(*ends),
         Verb::Tabs(tabs) => {
             format!("Replaces tabs by spaces, up to the next tab stop; they are {} columns apart.", tabs.width)
+        }
+        Verb::Pad(pad) => {
+            let what = match (&pad.within, pad.which) {
+                (Some(search), which) => format!("the numbers in {}", chosen(search, which)),
+                (None, Which::All) => "numbers".to_owned(),
+                (None, Which::First) => "the first number of each line".to_owned(),
+                (None, Which::Last) => "the last number of each line".to_owned(),
+                (None, Which::Nth(nth)) => format!("number {nth} of the numbers of each line"),
+            };
+            format!("Writes zeros before {what}, up to {} digits.", pad.width)
+        }
+        Verb::Number(number) => {
+            let step = if number.step == 1 { String::new() } else { format!(" in steps of {}", number.step) };
+            let counts = format!("{:0width$} on{step}", number.start, width = number.width);
+            match (&number.instead_of, number.place) {
+                (Some((search, which)), _) => {
+                    format!("Numbers from {counts}, in place of {}.", chosen(search, *which))
+                }
+                (None, NumberPlace::Start) => format!(
+                    "Writes a number before each line, from {counts}, and {} behind it.",
+                    quoted(&number.joined_with)
+                ),
+                (None, NumberPlace::End) => {
+                    format!("Writes {} and a number behind each line, from {counts}.", quoted(&number.joined_with))
+                }
+            }
         }
         Verb::Include(include) => format!("Runs the rules of {}.", include.path),
     }

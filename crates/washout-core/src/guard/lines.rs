@@ -48,6 +48,10 @@ impl LineScope {
         }
     }
 
+    pub(super) fn finders(&mut self) -> impl Iterator<Item = &mut Finder> {
+        [&mut self.only, &mut self.skip, &mut self.from, &mut self.to].into_iter().flatten()
+    }
+
     /// Whether it asks neither for the number of a line nor for what stands before it.
     pub(super) fn is_by_line(&self) -> bool {
         self.lines.is_none() && self.from.is_none() && self.to.is_none()

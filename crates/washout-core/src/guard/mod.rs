@@ -12,6 +12,7 @@ pub(crate) use spans::SpanSet;
 use crate::matching::{Finder, FinderScratch, Span};
 use crate::model::{At, Scope, Search, Which};
 use crate::text::lines::{Line, line_before, line_start};
+use crate::text::stand_ins::StandIns;
 
 /// The guard of one rule: its own scope and those of the rules that include it, its own spared stretches and those
 /// its sets protect.
@@ -57,6 +58,12 @@ impl Guard {
         let protects = protects.iter().copied().chain(spared).map(Protect::new).collect();
         let scopes = scopes.iter().filter(|scope| scope.picks_lines()).map(|scope| LineScope::new(scope)).collect();
         Self { scopes, protects, may_fail }
+    }
+
+    /// From now on these count as blanks.
+    pub(crate) fn count_as_blanks(&mut self, blanks: StandIns) {
+        self.scopes.iter_mut().flat_map(LineScope::finders).for_each(|finder| finder.count_as_blanks(blanks));
+        self.protects.iter_mut().for_each(|protect| protect.finder.count_as_blanks(blanks));
     }
 
     /// Whether a search of it can take more work than it may.

@@ -18,6 +18,7 @@ use crate::guard::GuardState;
 use crate::model::{At, BetweenTarget, Case, Marks, PositionsTarget, Search, StockTarget, Target, Which};
 use crate::stock::{LineNumber, Rising, Shape, ShapeCache, Stock, Timestamp, with_number};
 use crate::text::lines::{Line, Lines};
+use crate::text::stand_ins::StandIns;
 use crate::words::{Phrases, Spelling};
 
 /// A search made ready.
@@ -28,6 +29,10 @@ pub(crate) struct Finder {
     spare: Option<Spare>,
     which: Which,
     with_groups: bool,
+    /// ASCII characters that the target looks for itself.
+    own: StandIns,
+    /// Characters that it sees as blanks.
+    blanks: StandIns,
 }
 
 /// The ways to find. Each gives every match of its target, so nothing has to be checked again.
@@ -75,7 +80,23 @@ impl Finder {
         // The number of a page is one only where it stands alone.
         let alone = matches!(&search.target, Target::Stock(target) if target.stock == Stock::PageNumber);
         let at = if alone { At::WholeLine } else { search.at };
-        Self { target: Ready::new(search, with_parts), at, spare, which, with_groups: with_parts }
+        Self {
+            target: Ready::new(search, with_parts),
+            at,
+            spare,
+            which,
+            with_groups: with_parts,
+            own: own_ascii(&search.target),
+            blanks: StandIns::default(),
+        }
+    }
+
+    /// From now on these count as blanks; not where the target looks for one of them itself, or is a pattern, which says
+    /// exactly what it looks for.
+    pub(crate) fn count_as_blanks(&mut self, blanks: StandIns) {
+        if !self.own.shares_any_with(blanks) {
+            self.blanks = blanks;
+        }
     }
 
     /// Finds the matches in `text`, a block of whole lines, that the guard lets the rule act on; they are left in
@@ -130,6 +151,7 @@ impl Finder {
 
     /// Finds all matches, also those that are excepted or not chosen.
     pub(crate) fn find_raw<'s>(&self, text: &[u8], scratch: &'s mut FinderScratch) -> &'s Matches {
+        let text: &[u8] = &self.blanks.as_blanks(text);
         let matches = &mut scratch.matches;
         matches.reset(0);
         match &self.target {
@@ -177,6 +199,19 @@ impl Finder {
             let mut chosen = chosen.into_iter();
             matches.retain(|_| chosen.next().unwrap_or(false));
         }
+    }
+}
+
+/// The ASCII characters a target looks for; all of them for a pattern.
+fn own_ascii(target: &Target) -> StandIns {
+    let of_entries = |entries: &[String]| StandIns::of_bytes(entries.iter().flat_map(|entry| entry.bytes()));
+    match target {
+        Target::Chars(chars) => StandIns::of_bytes((0..0x80).filter(|byte| chars.set.contains(char::from(*byte)))),
+        Target::Text(entries) => of_entries(entries),
+        Target::Words(words) => of_entries(&words.entries),
+        Target::Between(between) => StandIns::of_bytes(between.open.bytes().chain(between.close.bytes())),
+        Target::Stock(_) | Target::Positions(_) => StandIns::default(),
+        Target::Pattern(_) => StandIns::ALL,
     }
 }
 

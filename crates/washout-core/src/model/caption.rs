@@ -3,8 +3,8 @@
 use super::search::{At, CharsTarget, Marks, PositionsTarget, Search, StockTarget, Target, WordsTarget};
 use super::verb::{
     BreakLines, BreakPlace, Collapse, Decode, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Include, JoinLines,
-    Keep, KeepLines, LetterCase, LineEnds, Normalize, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement,
-    Tabs, Trim, TrimAt, Verb,
+    Keep, KeepLines, LetterCase, LineEnds, Normalize, Number, NumberPlace, Pad, Paragraphs, Recase, Remove,
+    RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, Verb,
 };
 use super::{Rule, Which};
 use crate::shown::{quoted, visible};
@@ -57,6 +57,17 @@ fn verb(verb: &Verb) -> String {
         Verb::DropRepeats(DropRepeats { scope: RepeatScope::File, .. }) => "drop repeated lines".to_owned(),
         Verb::LineEnds(ends) => line_ends(*ends),
         Verb::Tabs(Tabs { width }) => format!("tabs to spaces, {width} columns apart"),
+        Verb::Pad(Pad { width, within: None, which }) => {
+            format!("pad {}numbers to {width} digits", which_words(*which))
+        }
+        Verb::Pad(Pad { width, within: Some(search), which }) => {
+            format!("pad numbers to {width} digits in {}{}", which_words(*which), found(search))
+        }
+        Verb::Number(Number { instead_of: None, place: NumberPlace::Start, .. }) => "number at the start".to_owned(),
+        Verb::Number(Number { instead_of: None, place: NumberPlace::End, .. }) => "number at the end".to_owned(),
+        Verb::Number(Number { instead_of: Some((search, which)), .. }) => {
+            format!("number in place of {}{}", which_words(*which), found(search))
+        }
         Verb::JoinLines(JoinLines { paragraphs: Paragraphs::Keep, .. }) => {
             "join the lines of each paragraph".to_owned()
         }

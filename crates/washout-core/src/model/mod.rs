@@ -22,11 +22,14 @@ pub use search::{
 pub use template::{Part, Template, TemplateError};
 pub use verb::{
     BreakLines, BreakPlace, Collapse, Decode, DropLines, DropRepeats, EmptyLines, Encoded, FinalLineEnd, Gap,
-    HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Pairs,
-    Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, TrimClass, Unmatched, Verb,
+    HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, MOST_DIGITS, NormalForm, Normalize,
+    Number, NumberPlace, Pad, Pairs, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt,
+    TrimClass, Unmatched, Verb,
 };
 
 use std::ops::Range;
+
+use crate::names::NameSettings;
 
 /// An ordered set of rules with its examples.
 #[derive(Clone, Debug, Default)]
@@ -41,6 +44,8 @@ pub struct RuleSet {
     pub protect: Vec<Search>,
     /// The rules, in the order they run.
     pub rules: Vec<Rule>,
+    /// `[names]`: what rules see of the names of files.
+    pub names: NameSettings,
     /// The examples, in the order written.
     pub examples: Vec<Example>,
 }

@@ -40,6 +40,10 @@ pub enum Verb {
     LineEnds(LineEnds),
     /// `tabs`
     Tabs(Tabs),
+    /// `pad`
+    Pad(Pad),
+    /// `number`
+    Number(Number),
     /// `include`
     Include(Include),
 }
@@ -63,6 +67,8 @@ impl Verb {
         "break_lines",
         "line_ends",
         "tabs",
+        "pad",
+        "number",
         "include",
     ];
 
@@ -85,6 +91,8 @@ impl Verb {
             Self::BreakLines(_) => "break_lines",
             Self::LineEnds(_) => "line_ends",
             Self::Tabs(_) => "tabs",
+            Self::Pad(_) => "pad",
+            Self::Number(_) => "number",
             Self::Include(_) => "include",
         }
     }
@@ -376,6 +384,45 @@ pub enum FinalLineEnd {
 pub struct Tabs {
     /// Columns from one tab stop to the next; at least 1.
     pub width: usize,
+}
+
+/// Writes zeros before numbers, so that they sort.
+#[derive(Clone, Debug)]
+pub struct Pad {
+    /// How many digits a number has at least; from 1 to [`MOST_DIGITS`].
+    pub width: usize,
+    /// Only numbers in these; `None`: every number.
+    pub within: Option<Search>,
+    /// Which of a line's matches; without a target, which of its numbers.
+    pub which: Which,
+}
+
+/// The most digits a number is written with: more than any count needs.
+pub const MOST_DIGITS: usize = 20;
+
+/// Writes numbers that go up, from line to line of a text and from name to name of a folder.
+#[derive(Clone, Debug)]
+pub struct Number {
+    /// The first number.
+    pub start: u64,
+    /// From one number to the next; at least 1.
+    pub step: u64,
+    /// How many digits a number has at least; from 1 to [`MOST_DIGITS`].
+    pub width: usize,
+    /// In place of these; `None`: each line gets one.
+    pub instead_of: Option<(Search, Which)>,
+    /// Where on the line, without a target.
+    pub place: NumberPlace,
+    /// What stands between the number and the line, without a target.
+    pub joined_with: String,
+}
+
+/// Where [`Number`] writes on a line.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum NumberPlace {
+    Start,
+    End,
 }
 
 /// Makes one line of several.

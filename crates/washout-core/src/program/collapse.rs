@@ -25,6 +25,10 @@ impl Collapser {
         }
     }
 
+    pub(super) fn finder_mut(&mut self) -> &mut Finder {
+        &mut self.finder
+    }
+
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
         let OpState { finder, edits, guard, .. } = state;
         let matches = self.finder.find_all(text, finder).spans();

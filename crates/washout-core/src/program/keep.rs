@@ -31,6 +31,10 @@ impl Keeper {
         }
     }
 
+    pub(super) fn finder_mut(&mut self) -> &mut Finder {
+        &mut self.finder
+    }
+
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
         let OpState { finder, edits, guard, .. } = state;
         let kept = self.kept(self.finder.find(text, guard, finder));

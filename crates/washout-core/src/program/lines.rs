@@ -8,21 +8,30 @@ use crate::matching::{Finder, holds_line};
 use crate::model::{Search, Trim, TrimAt, Which};
 use crate::text::chars::char_before;
 use crate::text::lines::{Line, Lines, skip_blanks};
+use crate::text::stand_ins::StandIns;
 
 /// `trim`.
 #[derive(Clone, Debug)]
 pub(super) struct EdgeTrim {
     at: TrimAt,
     set: CharTable,
+    /// Characters that go as blanks do.
+    blanks: StandIns,
 }
 
 impl EdgeTrim {
     pub(super) fn new(trim: Trim) -> Self {
         let class = NamedClass::find(trim.class.name()).expect("OK because both classes of `trim` are named ones");
-        Self { at: trim.at, set: CharTable::new(&class.set()) }
+        Self { at: trim.at, set: CharTable::new(&class.set()), blanks: StandIns::default() }
+    }
+
+    /// From now on these count as blanks.
+    pub(super) fn count_as_blanks(&mut self, blanks: StandIns) {
+        self.blanks = blanks;
     }
 
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
+        let text: &[u8] = &self.blanks.as_blanks(text);
         for line in Lines::of(text) {
             let start = if self.at == TrimAt::End { line.start } else { self.skip(text, line) };
             edit(text, line.start, start, state);
@@ -79,6 +88,13 @@ enum Judge {
 impl LineFilter {
     pub(super) fn finder(&self) -> Option<&Finder> {
         match &self.judge {
+            Judge::Holding(finder) => Some(finder),
+            Judge::Empty | Judge::Scope => None,
+        }
+    }
+
+    pub(super) fn finder_mut(&mut self) -> Option<&mut Finder> {
+        match &mut self.judge {
             Judge::Holding(finder) => Some(finder),
             Judge::Empty | Judge::Scope => None,
         }

@@ -11,7 +11,9 @@ mod keep;
 mod line_ends;
 mod lines;
 mod normalize;
+mod number;
 mod op;
+mod pad;
 mod pairs;
 mod parts;
 mod plain_letters;
@@ -31,6 +33,7 @@ use crate::guard::Guard;
 use crate::model::{Count, FlatRule, RuleSet, Verb, flat};
 use crate::observe::{NoObserver, Observer};
 use crate::text::BOM;
+use crate::text::stand_ins::StandIns;
 
 /// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -121,6 +124,20 @@ impl Program {
     /// What a rule has to see to do its work, in words.
     pub(crate) fn needs(&self, rule: RuleId) -> String {
         self.ops[rule.0].needs()
+    }
+
+    /// For names: these characters count as blanks too, in every rule whose target does not look for one of them.
+    #[must_use]
+    pub(crate) fn for_names(mut self, blanks: &str) -> Self {
+        let blanks = StandIns::of(blanks);
+        self.ops.iter_mut().for_each(|op| op.count_as_blanks(blanks));
+        self.plan = plan::plan(&self.ops);
+        self
+    }
+
+    /// Whether any rule numbers what it sees.
+    pub(crate) fn counts(&self) -> bool {
+        self.ops.iter().any(Op::counts)
     }
 
     /// The names of the rules, in the order they run: `names()[id.0]` is the name of rule `id`.

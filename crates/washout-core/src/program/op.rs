@@ -9,6 +9,8 @@ use super::keep::Keeper;
 use super::line_ends::Ender;
 use super::lines::{DropExtraEmpty, EdgeTrim, LineFilter};
 use super::normalize::Normalizer;
+use super::number::Numberer;
+use super::pad::Padder;
 use super::parts::cut;
 use super::plain_letters;
 use super::recase::Recaser;
@@ -23,6 +25,7 @@ use crate::sieve::{Probe, probes_of};
 use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
 use crate::text::LineEnd;
 use crate::text::lines::{is_line_start, last_whole_line, line_before, line_start};
+use crate::text::stand_ins::StandIns;
 
 /// A compiled rule.
 #[derive(Clone, Debug)]
@@ -62,6 +65,8 @@ enum Kind {
     DropRepeats(Repeats),
     LineEnds(Ender),
     Tabs(Untabber),
+    Pad(Padder),
+    Number(Box<Numberer>),
     Normalize(Normalizer),
     PlainLetters,
     Decode(Decoder),
@@ -90,6 +95,8 @@ pub(crate) struct OpState {
     /// The last line judged was empty.
     pub(super) after_empty_line: bool,
     pub(super) seen: Seen,
+    /// How many numbers were given.
+    pub(crate) numbered: u64,
     pub(super) guard: GuardState,
     pub(crate) edits: Edits,
 }
@@ -153,6 +160,11 @@ impl Op {
             Verb::PlainLetters => (Kind::PlainLetters, None),
             Verb::Decode(decode) => (Kind::Decode(Decoder(*decode)), None),
             Verb::Tabs(tabs) => (Kind::Tabs(Untabber(*tabs)), None),
+            Verb::Pad(pad) => (Kind::Pad(Padder::new(pad)), pad.within.as_ref()),
+            Verb::Number(number) => {
+                let search = number.instead_of.as_ref().map(|(search, _)| search);
+                (Kind::Number(Box::new(Numberer::new(number))), search)
+            }
             Verb::JoinLines(join) => (Kind::Join(Joints::new(join)), None),
             Verb::BreakLines(breaks) => (Kind::Break(Breaker::new(breaks)), Some(&breaks.search)),
         };
@@ -176,7 +188,12 @@ impl Op {
         let reach = if follows == Follows::Numbers { reach.or_ahead(RISING_LINES_AHEAD) } else { reach };
         let remembers = matches!(
             kind,
-            Kind::Join(_) | Kind::DropExtraEmpty(_) | Kind::DropRepeats(_) | Kind::LineEnds(_) | Kind::Nothing
+            Kind::Join(_)
+                | Kind::DropExtraEmpty(_)
+                | Kind::DropRepeats(_)
+                | Kind::LineEnds(_)
+                | Kind::Number(_)
+                | Kind::Nothing
         );
         let by_line = !remembers
             && reach == Reach::Lines
@@ -191,9 +208,41 @@ impl Op {
         Self { kind, reach, guard, may_fail, follows, by_line, probes, in_parts }
     }
 
+    /// From now on these count as blanks. Its probes know nothing of them, so it is shown every line.
+    pub(super) fn count_as_blanks(&mut self, blanks: StandIns) {
+        self.probes = None;
+        self.in_parts = None;
+        self.guard.count_as_blanks(blanks);
+        match &mut self.kind {
+            Kind::Substitute(substitution) => substitution.count_as_blanks(blanks),
+            Kind::Trim(trim) => trim.count_as_blanks(blanks),
+            Kind::Break(breaker) => breaker.finder_mut().count_as_blanks(blanks),
+            Kind::Filter(filter) => filter.finder_mut().into_iter().for_each(|finder| finder.count_as_blanks(blanks)),
+            Kind::Keep(keeper) => keeper.finder_mut().count_as_blanks(blanks),
+            Kind::Collapse(run) => run.finder_mut().count_as_blanks(blanks),
+            Kind::Pad(padder) => padder.finder_mut().into_iter().for_each(|finder| finder.count_as_blanks(blanks)),
+            Kind::Number(number) => number.finder_mut().into_iter().for_each(|finder| finder.count_as_blanks(blanks)),
+            Kind::Recase(recaser) => recaser.finder_mut().into_iter().for_each(|finder| finder.count_as_blanks(blanks)),
+            Kind::DropExtraEmpty(_)
+            | Kind::Join(_)
+            | Kind::DropRepeats(_)
+            | Kind::LineEnds(_)
+            | Kind::Tabs(_)
+            | Kind::Normalize(_)
+            | Kind::PlainLetters
+            | Kind::Decode(_)
+            | Kind::Nothing => {}
+        }
+    }
+
     /// Whether what it does to a line hangs on that line alone, and leaves its line end.
     pub(crate) fn is_by_line(&self) -> bool {
         self.by_line
+    }
+
+    /// Whether it numbers what it sees.
+    pub(crate) fn counts(&self) -> bool {
+        matches!(self.kind, Kind::Number(_))
     }
 
     /// What a line must hold for it to act there, if that is known.
@@ -373,6 +422,8 @@ impl Op {
             Kind::Substitute(substitution) => Some(substitution.finder()),
             Kind::Filter(filter) => filter.finder(),
             Kind::Recase(recaser) => recaser.finder(),
+            Kind::Pad(padder) => padder.finder(),
+            Kind::Number(number) => number.finder(),
             _ => None,
         }
     }
@@ -392,6 +443,8 @@ impl Op {
             Kind::PlainLetters => plain_letters::run(text, state),
             Kind::Decode(decoder) => decoder.run(text, state),
             Kind::Tabs(untabber) => untabber.run(text, state),
+            Kind::Pad(padder) => padder.run(text, state),
+            Kind::Number(number) => number.run(text, state),
             Kind::LineEnds(_) | Kind::Join(_) | Kind::Nothing => {}
         }
     }

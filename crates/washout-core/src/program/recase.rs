@@ -28,6 +28,10 @@ impl Recaser {
         self.within.as_ref()
     }
 
+    pub(super) fn finder_mut(&mut self) -> Option<&mut Finder> {
+        self.within.as_mut()
+    }
+
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
         let OpState { finder, edits, guard, .. } = state;
         match &self.within {

@@ -11,12 +11,15 @@ use crate::text::LineEnd;
 use crate::text::blanks::BlankRuns;
 use crate::text::chars::{char_at, char_before};
 use crate::text::lines::{Line, content_end, is_content_end, is_line_start, line_start};
+use crate::text::stand_ins::StandIns;
 
 /// `remove` and `replace`.
 #[derive(Clone, Debug)]
 pub(super) struct Substitution {
     finder: Finder,
     action: Action,
+    /// Characters that close a gap as blanks do.
+    blanks: StandIns,
 }
 
 #[derive(Clone, Debug)]
@@ -33,9 +36,15 @@ impl Substitution {
         &self.finder
     }
 
+    /// From now on these count as blanks.
+    pub(super) fn count_as_blanks(&mut self, blanks: StandIns) {
+        self.finder.count_as_blanks(blanks);
+        self.blanks = blanks;
+    }
+
     pub(super) fn removal(remove: &Remove) -> Self {
         let action = if remove.search.at == At::WholeLine { Action::DeleteLine } else { Action::Delete(remove.gap) };
-        Self { finder: Finder::new(&remove.search, remove.which, false), action }
+        Self { finder: Finder::new(&remove.search, remove.which, false), action, blanks: StandIns::default() }
     }
 
     pub(super) fn replacement(replace: &Replace) -> Self {
@@ -47,7 +56,7 @@ impl Substitution {
             },
         };
         let with_parts = matches!(action, Action::Expand(_) | Action::Pairs(_));
-        Self { finder: Finder::new(&replace.search, replace.which, with_parts), action }
+        Self { finder: Finder::new(&replace.search, replace.which, with_parts), action, blanks: StandIns::default() }
     }
 
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
@@ -57,7 +66,7 @@ impl Substitution {
             Action::Delete(Gap::Leave) => {
                 matches.spans().iter().for_each(|span| edits.push(text, span.start..span.end, b"", 1));
             }
-            Action::Delete(gap) => push_closed(text, matches.spans(), *gap, guard, edits),
+            Action::Delete(gap) => push_closed(&self.blanks.as_blanks(text), matches.spans(), *gap, guard, edits),
             Action::DeleteLine => delete_lines(text, matches.spans(), guard, edits),
             Action::Put(put) => matches.spans().iter().for_each(|span| edits.push(text, span.start..span.end, put, 1)),
             Action::Expand(template) => expand(text, template, matches, edits),
@@ -102,6 +111,10 @@ pub(super) struct Breaker {
 }
 
 impl Breaker {
+    pub(super) fn finder_mut(&mut self) -> &mut Finder {
+        &mut self.finder
+    }
+
     pub(super) fn new(breaks: &BreakLines) -> Self {
         Self { finder: Finder::new(&breaks.search, breaks.which, false), place: breaks.place, tight: breaks.tight }
     }

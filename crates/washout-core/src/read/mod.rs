@@ -9,6 +9,7 @@ mod fields;
 mod files;
 mod include;
 mod lists;
+mod names;
 mod nearest;
 mod one_line;
 mod pairs;
@@ -100,9 +101,10 @@ fn set(name: &str, root: &DeTable<'_>, problems: &mut Problems) -> RuleSet {
     let mut fields = Fields::of("a rule set", root, 0..0);
     let (title, about) = (fields.string("title", problems), fields.string("about", problems));
     let protect = scope::searches("protect", &mut fields, problems);
+    let names = names::names(&mut fields, problems);
     let rules = rules(&mut fields, problems);
     let examples = examples(&rules, &mut fields, problems);
-    let set = RuleSet { name: name.to_owned(), title, about, protect, rules, examples };
+    let set = RuleSet { name: name.to_owned(), title, about, protect, rules, names, examples };
     fields.refuse_rest(problems, slips::explain_top_key);
     set
 }

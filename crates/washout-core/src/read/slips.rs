@@ -50,7 +50,9 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("ignore_edges", "drop_repeats"),
     ("final", "line_ends"),
     ("bom", "line_ends"),
-    ("width", "tabs"),
+    ("width", "pad"),
+    ("start", "number"),
+    ("step", "number"),
     ("empty", "drop_lines"),
     ("paragraphs", "join_lines"),
     ("hyphens", "join_lines"),
@@ -108,10 +110,13 @@ fn owners(key: &str, owner: &str) -> String {
     match key {
         "which" => "verbs that act on matches".to_owned(),
         "to" => "`recase`, `line_ends` and `tabs`".to_owned(),
+        "width" => "`tabs`, `pad` and `number`".to_owned(),
+        "place" => "`break_lines` and `number`".to_owned(),
+        "joined_with" => "`keep` and `number`".to_owned(),
         "with" => "`replace`, `collapse` and `join_lines`".to_owned(),
-        "gap" | "pairs" | "pairs_from" | "whole_words" | "follow_case" | "empty" | "joined_with" | "group"
-        | "unmatched" | "form" | "what" | "scope" | "ignore_edges" | "final" | "bom" | "width" | "paragraphs"
-        | "hyphens" | "place" | "tight" => format!("`{owner}`"),
+        "gap" | "pairs" | "pairs_from" | "whole_words" | "follow_case" | "empty" | "group" | "unmatched" | "form"
+        | "what" | "scope" | "ignore_edges" | "final" | "bom" | "start" | "step" | "paragraphs" | "hyphens"
+        | "tight" => format!("`{owner}`"),
         _ => "verbs that look for something".to_owned(),
     }
 }

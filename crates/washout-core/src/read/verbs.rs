@@ -9,9 +9,9 @@ use super::search::{case, default_gap, reads_target, search, search_keys, which}
 use super::slips;
 use crate::model::{
     At, BreakLines, BreakPlace, Case, Collapse, Decode, DropLines, DropRepeats, EmptyLines, Encoded, FinalLineEnd, Gap,
-    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Normalize, Paragraphs, Recase,
-    Remove, RepeatScope, Replace, Replacement, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass, Unmatched,
-    Verb,
+    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, MOST_DIGITS, NormalForm, Normalize, Number,
+    NumberPlace, Pad, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Search, Tabs, Target, Template,
+    Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
 use crate::text::LineEnd;
 
@@ -40,6 +40,8 @@ pub(super) fn verb(
         "decode" => decode(&mut fields, problems).map(Verb::Decode),
         "drop_repeats" => Some(Verb::DropRepeats(drop_repeats(&mut fields, problems))),
         "line_ends" => line_ends(&mut fields, problems).map(Verb::LineEnds),
+        "pad" => pad(&mut fields, problems).map(Verb::Pad),
+        "number" => number(&mut fields, problems).map(Verb::Number),
         "tabs" => tabs(&mut fields, problems).map(Verb::Tabs),
         "join_lines" => Some(Verb::JoinLines(join_lines(&mut fields, problems))),
         "break_lines" => break_lines(&mut fields, problems).map(Verb::BreakLines),
@@ -65,6 +67,8 @@ pub(super) fn example(verb: &str) -> &'static str {
         "decode" => r#"decode = { what = "html-entities" }"#,
         "drop_repeats" => r#"drop_repeats = { scope = "file" }"#,
         "line_ends" => r#"line_ends = { to = "lf" }"#,
+        "pad" => "pad = { width = 3 }",
+        "number" => "number = { width = 3 }",
         "tabs" => r#"tabs = { to = "spaces", width = 4 }"#,
         "join_lines" => r#"join_lines = { with = " " }"#,
         "include" => r#"include = "house.wash.toml""#,
@@ -281,6 +285,65 @@ fn tabs(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Tabs> {
         problems.add_helped(fields.place(), message, "no `width` here", "write width = 4, or 8");
     }
     width.map(|width| Tabs { width })
+}
+
+fn pad(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Pad> {
+    let width = fields.number("width", 1..=MOST_DIGITS, problems);
+    if fields.place_of("width").is_none() {
+        let message = "`pad` needs `width`, how many digits a number has at least";
+        problems.add_helped(fields.place(), message, "no `width` here", "write width = 3: 7 becomes 007");
+    }
+    let which = which(fields, problems);
+    let within =
+        if targeted(fields, "every number is padded", problems) { Some(search(fields, problems)?) } else { None };
+    Some(Pad { width: width?, within, which })
+}
+
+/// More than any count needs, and no sum of them leaves what a number can hold.
+const MOST_COUNT: usize = 1_000_000_000;
+
+fn number(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Number> {
+    let places = [("start", NumberPlace::Start), ("end", NumberPlace::End)];
+    let mut count = |key, least, default: usize| {
+        let given = fields.place_of(key).is_some();
+        let number = fields.number(key, least..=MOST_COUNT, problems);
+        if given { number } else { Some(default) }
+    };
+    let (start, step) = (count("start", 0, 1), count("step", 1, 1));
+    let width = fields.number("width", 1..=MOST_DIGITS, problems).unwrap_or(1);
+    let place = fields.choice("place", &places, problems).unwrap_or(NumberPlace::Start);
+    let joined_with = fields.string("joined_with", problems).unwrap_or_else(|| " ".to_owned());
+    let which_place = fields.place_of("which");
+    let which = which(fields, problems);
+    let instead_of = if targeted(fields, "each line gets a number", problems) {
+        for (key, place) in fields.present(&["place", "joined_with"]) {
+            let message = format!("with a target the number stands in its place, and `{key}` means nothing");
+            problems.add_helped(place, message, "beside a target", "leave out the target, or this");
+        }
+        Some((search(fields, problems)?, which))
+    } else {
+        if let Some(place) = which_place {
+            let message = "without a target each line gets a number, and `which` means nothing";
+            problems.add_helped(place, message, "modifies nothing", "add a target, or leave it out");
+        }
+        None
+    };
+    let (start, step) = (start? as u64, step? as u64);
+    Some(Number { start, step, width, instead_of, place, joined_with })
+}
+
+/// Whether there is a target, for verbs that can do without. Where there is none, nothing can modify it.
+fn targeted(fields: &mut Fields<'_>, without: &str, problems: &mut Problems) -> bool {
+    if reads_target(fields) {
+        return true;
+    }
+    let modifier = ["at", "case", "except"].into_iter().find(|key| fields.place_of(key).is_some());
+    search_keys(fields);
+    if let Some((key, place)) = modifier.and_then(|key| Some((key, fields.place_of(key)?))) {
+        let message = format!("without a target {without}, and `{key}` means nothing");
+        problems.add_helped(place, message, "modifies nothing", "add a target, or leave it out");
+    }
+    false
 }
 
 fn join_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> JoinLines {

@@ -7,7 +7,7 @@ mod rule;
 mod target;
 mod verbs;
 
-use rule::{ExampleTable, RuleTable};
+use rule::{ExampleTable, NamesTable, RuleTable};
 use schemars::JsonSchema;
 use serde_json::{Value, json};
 use target::{OneOrMany, TargetTable};
@@ -25,6 +25,8 @@ struct SetFile {
     about: Option<String>,
     /// What all rules of the set leave alone: a match that shares a byte with one of these stays.
     protect: Option<OneOrMany<TargetTable>>,
+    /// What rules see of the names of files, for `washout names`.
+    names: Option<NamesTable>,
     /// The rules. Each is a table with one verb.
     rule: Option<Vec<RuleTable>>,
     /// What the rules make of a text; `washout test` proves it.

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 
 use super::target::{OneOrMany, TargetTable};
 use super::verbs::{
-    BreakLines, Collapse, Decode, DropLines, DropRepeats, JoinLines, Keep, KeepLines, LineEnds, Normalize,
+    BreakLines, Collapse, Decode, DropLines, DropRepeats, JoinLines, Keep, KeepLines, LineEnds, Normalize, Number, Pad,
     PlainLetters, Recase, Remove, Replace, Tabs, Trim,
 };
 
@@ -58,8 +58,31 @@ pub(super) struct RuleTable {
     break_lines: Option<BreakLines>,
     line_ends: Option<LineEnds>,
     tabs: Option<Tabs>,
+    pad: Option<Pad>,
+    number: Option<Number>,
     /// The rules of another set, in place: a file beside this one or below, or ready:NAME.
     include: Option<String>,
+}
+
+/// A part of a name.
+#[derive(JsonSchema)]
+#[schemars(rename_all = "kebab-case")]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) enum NamePart {
+    Stem,
+    Extension,
+    Whole,
+}
+
+/// What rules see of the names of files.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields, rename = "Names")]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) struct NamesTable {
+    /// The part of a name; the stem if it is left out.
+    part: Option<NamePart>,
+    /// The ASCII characters that count as blanks; " _" if it is left out.
+    blanks: Option<String>,
 }
 
 /// What the rules make of a text.

@@ -30,6 +30,7 @@ choices! {
     Paragraphs { Keep, Join }
     Hyphens { Leave, Rejoin }
     BreakPlace { After, Before }
+    NumberPlace { Start, End }
     LineEnd { Lf, Crlf }
     FinalLineEnd { One, None }
     Bom { Drop }
@@ -204,6 +205,38 @@ pub(super) struct LineEnds {
     at_end: Option<FinalLineEnd>,
     /// What becomes of a byte order mark.
     bom: Option<Bom>,
+}
+
+searching! {
+    /// Writes zeros before numbers, so that they sort: every number, or those in the target.
+    Pad as "pad" {
+        /// How many digits a number has at least.
+        #[schemars(range(min = 1, max = 20))]
+        width: usize,
+        /// Which of a line's matches; without a target, which of its numbers.
+        which: Option<Which>,
+    }
+}
+
+searching! {
+    /// Writes numbers that go up: on each line (of each name in a folder), or in place of the target.
+    Number as "number" {
+        /// The first number; 1 if it is left out.
+        #[schemars(range(min = 0, max = 1_000_000_000))]
+        start: Option<u64>,
+        /// From one number to the next; 1 if it is left out.
+        #[schemars(range(min = 1, max = 1_000_000_000))]
+        step: Option<u64>,
+        /// How many digits a number has at least.
+        #[schemars(range(min = 1, max = 20))]
+        width: Option<usize>,
+        /// Where on the line, without a target.
+        place: Option<NumberPlace>,
+        /// What stands between the number and the line; one space if it is left out.
+        joined_with: Option<String>,
+        /// Which of a line's matches.
+        which: Option<Which>,
+    }
 }
 
 /// Replaces tabs by spaces, up to the next tab stop.

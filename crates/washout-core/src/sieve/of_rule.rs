@@ -10,8 +10,8 @@ use super::probe::{Probe, WINDOW};
 use super::profile::{Profile, required_rows};
 use crate::class::{CharSet, CharTable};
 use crate::model::{
-    At, BetweenTarget, Case, CharsTarget, Collapse, DropLines, EmptyLines, Encoded, Search, StockTarget, Target, Trim,
-    TrimAt, TrimClass, Verb,
+    At, BetweenTarget, Case, CharsTarget, Collapse, DropLines, EmptyLines, Encoded, Pad, Search, StockTarget, Target,
+    Trim, TrimAt, TrimClass, Verb,
 };
 use crate::stock::Stock;
 
@@ -33,11 +33,12 @@ pub(crate) fn probes_of(verb: &Verb) -> Option<Vec<Probe>> {
         Verb::Remove(remove) => of_search(&remove.search),
         Verb::Replace(replace) => of_search(&replace.search),
         Verb::BreakLines(breaks) => of_search(&breaks.search),
-        Verb::DropLines(DropLines::Holding(search)) => of_search(search),
+        Verb::DropLines(DropLines::Holding(search)) | Verb::Pad(Pad { within: Some(search), .. }) => of_search(search),
         Verb::DropLines(DropLines::Empty(EmptyLines::All)) => Some(vec![Probe::empty_line()]),
         Verb::Collapse(collapse) => of_collapse(collapse),
         Verb::Recase(recase) => of_search(&recase.within.as_ref()?.0),
         Verb::Trim(trim) => of_trim(*trim),
+        Verb::Pad(Pad { within: None, .. }) => Some(vec![Probe::row(&[ByteSet::of(*b"0123456789")])]),
         Verb::Tabs(_) => Some(vec![Probe::row(&[ByteSet::of(*b"\t")])]),
         Verb::Decode(decode) => match decode.what {
             Encoded::HtmlEntities => Some(vec![Probe::row(&[ByteSet::of(*b"&")])]),
@@ -55,6 +56,7 @@ pub(crate) fn probes_of(verb: &Verb) -> Option<Vec<Probe>> {
         | Verb::DropRepeats(_)
         | Verb::JoinLines(_)
         | Verb::LineEnds(_)
+        | Verb::Number(_)
         | Verb::Include(_) => None,
     }?;
     let often: u64 = probes.iter().map(Probe::per_million).sum();

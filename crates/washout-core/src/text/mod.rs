@@ -6,6 +6,7 @@ pub(crate) mod blanks;
 pub(crate) mod chars;
 pub(crate) mod lines;
 mod size;
+pub(crate) mod stand_ins;
 
 pub use lines::LineEnd;
 pub use size::{SizeCounter, TextSize};

@@ -23,9 +23,9 @@ use unicode_width::UnicodeWidthChar;
 use units::{Unit, Units, lines, to_bytes, to_units};
 use washout_core::{
     At, BreakLines, BreakPlace, Case, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, Hyphen,
-    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnd, LineEnds, NormalForm, Paragraphs, Part, Recase,
-    RepeatScope, Replace, Replacement, Rule, RuleSet, Scope, Search, Tabs, Target, Template, Trim, TrimAt, TrimClass,
-    Unmatched, Verb, Which,
+    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnd, LineEnds, NormalForm, Number, NumberPlace, Pad,
+    Paragraphs, Part, Recase, RepeatScope, Replace, Replacement, Rule, RuleSet, Scope, Search, Tabs, Target, Template,
+    Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
 };
 
 /// The text after all rules, and how many changes each rule made.
@@ -160,6 +160,8 @@ fn edits(verb: &Verb, units: &Units, guard: &Guard, first_line_end: Option<LineE
         Verb::DropRepeats(repeats) => repeated(*repeats, guard, units),
         Verb::LineEnds(ends) => allowed(line_ends(*ends, units, first_line_end)),
         Verb::Tabs(tabs) => allowed(untabbed(*tabs, units)),
+        Verb::Pad(pad) => padded(pad, guard, units),
+        Verb::Number(number) => numbered(number, guard, units),
         Verb::JoinLines(join) => joined(join, guard, units),
         Verb::BreakLines(breaks) => broken_up(breaks, guard, units, first_line_end),
     }
@@ -553,6 +555,79 @@ fn untabbed(tabs: Tabs, units: &Units) -> Vec<Edit> {
         }
     }
     edits
+}
+
+/// The numbers between two places: runs of digits, none behind a decimal point.
+fn numbers_in(units: &Units, start: usize, end: usize) -> Vec<(usize, usize)> {
+    let digit = |at: usize| units.get(at).and_then(|unit| unit.character()).is_some_and(|c| c.is_ascii_digit());
+    let point = |at: usize| matches!(units[at], Unit::Char('.' | ','));
+    let starts = (start..end).filter(|at| digit(*at) && (*at == start || !digit(at - 1)));
+    let whole = starts.filter(|at| *at < 2 || !(point(at - 1) && digit(at - 2)));
+    whole.map(|at| (at, (at..end).find(|to| !digit(*to)).unwrap_or(end))).collect()
+}
+
+fn padded(pad: &Pad, guard: &Guard, units: &Units) -> Vec<Edit> {
+    let put = |start: usize, end: usize| {
+        let mut put = Vec::new();
+        let mut from = start;
+        for (first, last) in numbers_in(units, start, end) {
+            put.extend(to_bytes(&units[from..first]));
+            put.extend("0".repeat(pad.width.saturating_sub(last - first)).bytes());
+            put.extend(to_bytes(&units[first..last]));
+            from = last;
+        }
+        put.extend(to_bytes(&units[from..end]));
+        Edit { start, end, put, matches: 1 }
+    };
+    if let Some(search) = &pad.within {
+        return chosen(search, pad.which, guard, units).iter().map(|found| put(found.start, found.end)).collect();
+    }
+    let mut edits = Vec::new();
+    for line in lines(units) {
+        let mut all = numbers_in(units, line.0, content_end(units, line));
+        all.retain(|(start, end)| guard.allows(*start, *end));
+        let taken = match pad.which {
+            Which::All => 0..all.len(),
+            Which::First => 0..all.len().min(1),
+            Which::Last => all.len().saturating_sub(1)..all.len(),
+            Which::Nth(nth) => (nth - 1).min(all.len())..nth.min(all.len()),
+        };
+        edits.extend(all[taken].iter().map(|(start, end)| put(*start, *end)));
+    }
+    edits
+}
+
+fn numbered(number: &Number, guard: &Guard, units: &Units) -> Vec<Edit> {
+    let value = |index: usize| {
+        let value = (number.start + number.step * index as u64).to_string();
+        "0".repeat(number.width.saturating_sub(value.len())) + &value
+    };
+    if let Some((search, which)) = &number.instead_of {
+        let found = chosen(search, *which, guard, units).into_iter().enumerate();
+        let put = |(index, found): (usize, Found)| Edit {
+            start: found.start,
+            end: found.end,
+            put: value(index).into_bytes(),
+            matches: 1,
+        };
+        return found.map(put).collect();
+    }
+    let places = lines(units).into_iter().filter(|line| line.0 < line.1).map(|line| match number.place {
+        NumberPlace::Start => line.0,
+        NumberPlace::End => content_end(units, line),
+    });
+    let allowed = places.filter(|at| guard.allows(*at, *at)).enumerate();
+    let put = |(index, at): (usize, usize)| Edit {
+        start: at,
+        end: at,
+        put: match number.place {
+            NumberPlace::Start => value(index) + &number.joined_with,
+            NumberPlace::End => number.joined_with.clone() + &value(index),
+        }
+        .into_bytes(),
+        matches: 1,
+    };
+    allowed.map(put).collect()
 }
 
 /// Joints are runs of blanks and line ends with at least one line end.

@@ -1,0 +1,18 @@
+//! Names of files: which part of one the rules see, and how many names become others without any getting lost.
+//!
+//! Everything here is worked out in memory: names in, plan out. Whoever carries a plan out does its steps in order.
+
+mod natural;
+mod order;
+mod part;
+mod plan;
+mod refusal;
+mod same;
+mod settings;
+mod wash;
+
+pub use natural::natural_order;
+pub use plan::{Fate, FolderPlan, OnClash, Planner, Step, Wish};
+pub use refusal::Refusal;
+pub use settings::{NamePart, NameSettings};
+pub use wash::{NameWasher, Named};

@@ -1,0 +1,83 @@
+//! Names through a program.
+
+use std::sync::Arc;
+
+use super::part::part;
+use super::{NamePart, NameSettings, Refusal, Wish};
+use crate::observe::NoObserver;
+use crate::program::Program;
+
+/// Sends names through the rules of a program, one by one.
+///
+/// Each name is a text of its own, a line without a line end. Only rules that number go on from name to name, in the
+/// order the names come.
+#[derive(Clone, Debug)]
+pub struct NameWasher {
+    program: Arc<Program>,
+    part: NamePart,
+    numbers: Vec<u64>,
+}
+
+/// What the rules made of a name.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Named {
+    /// The new name, or why there is none.
+    pub wish: Wish,
+    /// How many changes each rule made, in the order of [`Program::names`]; nothing at all if none made any.
+    pub changes: Vec<u64>,
+}
+
+impl NameWasher {
+    /// Makes a program ready for names.
+    pub fn new(program: &Program, settings: &NameSettings) -> Self {
+        let numbers = vec![0; program.names().len()];
+        Self { program: Arc::new(program.clone().for_names(settings.blanks())), part: settings.part(), numbers }
+    }
+
+    /// How many rules there are.
+    pub fn rules(&self) -> usize {
+        self.numbers.len()
+    }
+
+    /// Whether what becomes of a name hangs on the names before it.
+    pub fn counts(&self) -> bool {
+        self.program.counts()
+    }
+
+    /// From here on rules that number begin anew: a folder's names are numbered by themselves.
+    pub fn begin_folder(&mut self) {
+        self.numbers.fill(0);
+    }
+
+    /// Washes the part of a name that rules see, and puts the name together again.
+    pub fn wash(&mut self, name: &[u8], is_folder: bool) -> Named {
+        let seen = part(name, self.part, is_folder);
+        let mut washer = self.program.washer(NoObserver).counting_from(&self.numbers);
+        let mut washed = Vec::with_capacity(seen.len());
+        let done = washer.push(&name[seen.clone()], &mut washed).and_then(|()| washer.finish(&mut washed));
+        let any = washer.changes().iter().any(|count| *count > 0);
+        let changes = if any { washer.changes().to_vec() } else { Vec::new() };
+        washer.counted(&mut self.numbers);
+        if let Err(error) = done {
+            return Named { wish: Wish::Refused(None, Refusal::Rule(error.to_string())), changes };
+        }
+        let wish = if washed == name[seen.clone()] { Wish::Stay } else { self.wish(name, seen, &washed) };
+        Named { wish, changes }
+    }
+
+    fn wish(&self, name: &[u8], seen: std::ops::Range<usize>, washed: &[u8]) -> Wish {
+        let (before, behind) = (&name[..seen.start], &name[seen.end..]);
+        if washed.is_empty() && self.part == NamePart::Extension {
+            // Without an extension there is nothing for its dot to part.
+            return Wish::Become(before[..before.len().saturating_sub(1)].to_vec());
+        }
+        let new = [before, washed, behind].concat();
+        let hides = new.first() == Some(&b'.') && name.first() != Some(&b'.');
+        match self.part {
+            NamePart::Stem if washed.is_empty() => Wish::Refused(None, Refusal::NothingLeft),
+            NamePart::Stem if hides => Wish::Refused(Some(new), Refusal::Hidden),
+            NamePart::Extension if seen.is_empty() => Wish::Become([before, b".", washed].concat()),
+            NamePart::Stem | NamePart::Extension | NamePart::Whole => Wish::Become(new),
+        }
+    }
+}
