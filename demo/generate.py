@@ -229,6 +229,39 @@ def notices(rng, first, count):
     return "\r\n".join(lines) + "\r\n"
 
 
+# ---------------------------------------------------------------- the names of scans
+
+def scan_names(rng):
+    """Fifty names as scanners, people and mail programs left them. `washout demo` makes an empty scan of each."""
+    names = [
+        "Marrow Point - lamp_room_[draft]_(scan 12) FINAL-converted copy.TIFF",
+        "Marrow Point - lamp_room_(scan 13) FINAL.TIFF",
+        "[draft].TIFF",                                     # nothing is left of it
+        "Cistern plan (2).tif", "Cistern plan.tif",         # taken
+        "Fog horn_[a].png", "Fog horn_[b].png",             # two want one name
+        f"Gallery{NB}rail{ZWSP} 1920x1080.jpg",
+        "Tide%20table%201936.pdf",
+        "Stores 12:30?.txt",
+        "Cafe\u0301 of the Dunlin.jpeg",
+        ".scan_settings_[old].ini",
+        "letters 1936.tar.gz", "letters_[undelivered]_1937.tar.gz",
+    ]
+    things = ["lamp room", "clockwork", "oil house", "north wall", "lens", "landing", "store", "radio room"]
+    number = 1
+    while len(names) < 38:
+        number += rng.randint(1, 9)
+        thing = rng.choice(things).replace(" ", rng.choice([" ", "_", "__"]))
+        noise = rng.choice(["", " FINAL", "_edited", " copy", " - Copy", "_[site 4]", " [reduced]"])
+        names.append(f"Marrow_Point - {thing}_(scan {number}){noise}.{rng.choice(['TIFF', 'tif', 'jpg'])}")
+    while len(names) < 50:
+        day, month = rng.randint(1, 28), rng.randint(1, 12)
+        boat = rng.choice(BOATS).replace(" ", "_")
+        name = f"relief_boats/{boat}_relief boat {day:02d}.{month:02d}.1936{rng.choice(['', '_[typed]', ' FINAL'])}.txt"
+        if name not in names:
+            names.append(name)
+    return "\n".join(names) + "\n"
+
+
 def write(name, text):
     path = HERE / name
     path.parent.mkdir(exist_ok=True)
@@ -244,6 +277,7 @@ def main():
         write(f"radio/watch-{number}.txt", radio(rng, 55))
     for number in range(1, 4):
         write(f"notices/board-{number}.txt", notices(rng, 1 + 12 * (number - 1), 12))
+    write("scans.txt", scan_names(rng))
 
 
 if __name__ == "__main__":

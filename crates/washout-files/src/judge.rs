@@ -23,12 +23,12 @@ pub struct Unmet {
     pub found: u64,
     /// In which file, if each is judged by itself.
     pub file: Option<PathBuf>,
-    /// The first places where it makes one: files and lines, from 1, of the text before.
+    /// The first places where it makes one: files and lines, from 1, of the text before; line 0: the name.
     pub places: Vec<(PathBuf, u64)>,
 }
 
 /// Places that are told of a rule.
-const PLACES: usize = 3;
+pub(crate) const PLACES: usize = 3;
 
 /// Works all files out, writes nothing, and says which expectations are not met. What the files are like now is
 /// remembered in the list: a file that changes before it is written is left alone then.

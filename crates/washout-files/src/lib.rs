@@ -7,21 +7,28 @@
 mod choose;
 mod error;
 mod first_lines;
+mod history;
 mod judge;
 mod meter;
 mod named;
+mod rename;
 mod rewrite;
 mod run;
 mod survey;
 mod wash;
 mod write;
 
-pub use choose::{Choice, Chosen, ChosenFile, Globs, choose};
+pub use choose::{Choice, Chosen, ChosenFile, Globs, Take, choose};
 pub use error::{ChooseError, FileError};
 pub use first_lines::first_lines;
+pub use history::{About, History, HistoryError, Outcome, RenameRecord, RunEntry, RunState, state_folder};
 pub use judge::{Unmet, judge, wash_stream_judged};
 pub use meter::Meter;
 pub use named::RuleFiles;
+pub use rename::{
+    Carried, MapError, NameMap, NameOrder, PlannedFolder, PlannedName, Plans, RenameError, Undo, UndoRefusal,
+    WishSource, carry_out, plan_undo, write_map,
+};
 pub use rewrite::{Decision, read_text, rewrite};
 pub use run::{Aim, FileReport, Run, State, Stop};
 pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};

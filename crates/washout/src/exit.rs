@@ -4,7 +4,7 @@ use std::io;
 use std::process::ExitCode;
 
 use washout_core::RuleError;
-use washout_files::{ChooseError, StreamError};
+use washout_files::{ChooseError, HistoryError, StreamError};
 
 use crate::show::{diagnostics, visible::shown};
 
@@ -47,6 +47,8 @@ pub(crate) enum Trouble {
     Rules(Vec<RuleError>),
     /// The paths make no list of files.
     Choose(ChooseError),
+    /// The history cannot be read or written, so nothing was changed.
+    History(HistoryError),
     /// A stream failed.
     Stream(StreamError),
     /// A file or folder of the run itself failed, not one of those to be cleaned.
@@ -59,8 +61,11 @@ impl Trouble {
     pub(crate) fn exit(&self) -> Exit {
         match self {
             _ if self.is_closed_pipe() => Exit::Done,
-            Self::Usage(_) | Self::Rules(_) | Self::Choose(_) => Exit::WrongUsage,
-            Self::Stream(_) | Self::File(..) | Self::Output(_) => Exit::SomeFailed,
+            Self::Usage(_)
+            | Self::Rules(_)
+            | Self::Choose(_)
+            | Self::History(HistoryError::NoRun(_) | HistoryError::UnderWay(_)) => Exit::WrongUsage,
+            Self::History(_) | Self::Stream(_) | Self::File(..) | Self::Output(_) => Exit::SomeFailed,
         }
     }
 
@@ -72,6 +77,7 @@ impl Trouble {
             Self::Usage(message) => format!("washout: {message}"),
             Self::Rules(errors) => diagnostics::draw(errors),
             Self::Choose(error) => format!("washout: {}\nNothing was opened.", shown(&error.to_string())),
+            Self::History(error) => format!("washout: {}", shown(&error.to_string())),
             Self::Stream(error) => format!("washout: {}", shown(&error.to_string())),
             Self::File(path, error) => format!("washout: {}: {error}", shown(path)),
             Self::Output(error) => format!("washout: the output cannot be written: {error}"),
@@ -90,6 +96,12 @@ impl Trouble {
 impl From<io::Error> for Trouble {
     fn from(error: io::Error) -> Self {
         Self::Output(error)
+    }
+}
+
+impl From<HistoryError> for Trouble {
+    fn from(error: HistoryError) -> Self {
+        Self::History(error)
     }
 }
 

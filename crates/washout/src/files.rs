@@ -4,13 +4,24 @@ use std::io::{self, BufRead, Read};
 use std::num::NonZeroUsize;
 use std::path::{Path, PathBuf};
 
-use washout_files::{Choice, Chosen, Globs, choose};
+use washout_files::{Choice, Chosen, Globs, Take, choose};
 
 use crate::args::ChoiceArgs;
 use crate::exit::Trouble;
 
 /// Chooses the files a command works on. `avoid`: a folder that is never walked. `verb`: what is done with them.
 pub(crate) fn chosen(
+    paths: &[PathBuf],
+    args: &ChoiceArgs,
+    avoid: Option<&Path>,
+    verb: &str,
+) -> Result<Chosen, Trouble> {
+    chosen_as(Take::Contents, paths, args, avoid, verb)
+}
+
+/// Chooses what has a name.
+pub(crate) fn chosen_as(
+    take: Take,
     paths: &[PathBuf],
     args: &ChoiceArgs,
     avoid: Option<&Path>,
@@ -25,6 +36,7 @@ pub(crate) fn chosen(
         globs: Globs::new(&args.only, &args.except)?,
         with_hidden: args.with_hidden,
         with_ignored: args.with_ignored,
+        take,
         avoid: avoid.map(Path::to_owned),
     })?;
     refuse_nothing(&chosen, verb)?;
@@ -61,7 +73,7 @@ fn path_of(bytes: Vec<u8>) -> PathBuf {
 
 /// A run over no file at all is a slip, and a table of zeros would hide it.
 fn refuse_nothing(chosen: &Chosen, verb: &str) -> Result<(), Trouble> {
-    if chosen.files.is_empty() && chosen.skipped.is_empty() && chosen.failed.is_empty() {
+    if chosen.files.is_empty() && chosen.folders.is_empty() && chosen.skipped.is_empty() && chosen.failed.is_empty() {
         return Err(Trouble::Usage(format!(
             "there is no file to {verb}\nHidden files and those that ignore files name are left out; --with-hidden and \
              --with-ignored take them, and --only and --except leave out more"

@@ -31,17 +31,25 @@ fn main() -> ExitCode {
     let given = matches.subcommand().map(|(_, matches)| matches);
     let done = match (&cli.command, given) {
         (Command::Clean(args), Some(given)) => commands::clean::run(args, given),
+        (Command::Names(args), Some(given)) => commands::names::run(args, given),
         (Command::Spellout(args), Some(given)) => commands::spellout::run(args, given),
         (Command::Trace(args), Some(given)) => commands::trace::run(args, given),
         (Command::Explain(args), Some(given)) => commands::explain::run(args, given),
         (Command::Check(args), Some(given)) => commands::check::run(args, given),
         (Command::Survey(args), _) => commands::survey::run(args),
+        (Command::History(args), _) => commands::history::run(args),
+        (Command::Undo(args), _) => commands::undo::run(args),
         (Command::Test(args), _) => commands::test::run(args),
         (Command::Stock(args), _) => commands::stock::run(args),
         (Command::Schema, _) => commands::schema::run(),
         (Command::Demo(args), _) => commands::demo::run(args),
         (
-            Command::Clean(_) | Command::Check(_) | Command::Spellout(_) | Command::Trace(_) | Command::Explain(_),
+            Command::Clean(_)
+            | Command::Names(_)
+            | Command::Check(_)
+            | Command::Spellout(_)
+            | Command::Trace(_)
+            | Command::Explain(_),
             None,
         ) => Ok(Exit::WrongUsage),
     };

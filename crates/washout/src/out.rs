@@ -3,6 +3,7 @@
 use std::io::{self, Write};
 use std::path::Path;
 
+use washout_core::Caution;
 use washout_files::FileError;
 
 use crate::show::visible::{shown, shown_path};
@@ -29,7 +30,20 @@ pub(crate) fn say_left(path: &Path, error: &FileError, out: &mut impl Write) -> 
     say(path, error, "", out)
 }
 
+/// A sentence on standard error.
+pub(crate) fn complain(message: &str) -> io::Result<()> {
+    writeln!(anstream::stderr(), "washout: {message}")
+}
+
 fn say(path: &Path, error: &FileError, fate: &str, out: &mut impl Write) -> io::Result<()> {
     out.flush()?;
     writeln!(anstream::stderr(), "washout: {}: {}{}", shown_path(path), shown(&error.to_string()), fate)
+}
+
+/// What to be careful about, a line each.
+pub(crate) fn say_cautions(cautions: &[Caution]) -> io::Result<()> {
+    let mut err = anstream::stderr();
+    cautions.iter().try_for_each(|caution| {
+        writeln!(err, "washout: caution, {}: {}", shown(&caution.about), shown(&caution.message))
+    })
 }

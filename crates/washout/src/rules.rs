@@ -38,6 +38,19 @@ pub(crate) fn named_rule(program: &Program, text: &str) -> Result<RuleId, Troubl
     Err(Trouble::Usage(format!("there is no rule `{}`{near}\nRules that are on: {numbers}", shown(text))))
 }
 
+/// Only the rules that `--only-rule` and `--up-to-rule` leave.
+pub(crate) fn part(program: Program, only: Option<&str>, up_to: Option<&str>) -> Result<Program, Trouble> {
+    let mut rules = 0..program.names().len();
+    if let Some(last) = up_to {
+        rules.end = named_rule(&program, last)?.0 + 1;
+    }
+    if let Some(only) = only {
+        let only = named_rule(&program, only)?.0;
+        rules = only..only + 1;
+    }
+    Ok(if rules.len() == program.names().len() { program } else { program.part(rules) })
+}
+
 /// Reads all rules that were given, in the order they were given.
 pub(crate) fn sets(args: &RuleArgs, given: &ArgMatches) -> Result<Vec<RuleSet>, Trouble> {
     let sources = in_order(args, given);

@@ -24,8 +24,22 @@ pub struct Choice {
     pub with_hidden: bool,
     /// Also those that ignore files leave out.
     pub with_ignored: bool,
+    /// What of all that is there.
+    pub take: Take,
     /// A folder that is never walked: the one results go to.
     pub avoid: Option<PathBuf>,
+}
+
+/// What is chosen of what is there.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Take {
+    /// Files, for their contents.
+    #[default]
+    Contents,
+    /// Whatever has a name and is no folder: links too, and what else there is.
+    Names,
+    /// The same and folders below the named ones, for their names.
+    NamesAndFolders,
 }
 
 /// The list of files, in the order of their paths, and what was left out of it.
@@ -33,6 +47,8 @@ pub struct Choice {
 pub struct Chosen {
     /// The files.
     pub files: Vec<ChosenFile>,
+    /// Folders, if they are asked for, in the order of their paths.
+    pub folders: Vec<PathBuf>,
     /// What was named or found and is no file that can be washed.
     pub skipped: Vec<(PathBuf, Skip)>,
     /// Folders that could not be walked.
@@ -57,10 +73,15 @@ pub struct ChosenFile {
 pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
     let mut chosen = Chosen::default();
     for path in &choice.paths {
-        let kind = std::fs::metadata(path).map_err(|cause| ChooseError::NotThere { path: path.clone(), cause })?;
+        let kind = std::fs::metadata(path).or_else(|error| match choice.take {
+            Take::Contents => Err(error),
+            // A link that leads nowhere has a name too.
+            Take::Names | Take::NamesAndFolders => std::fs::symlink_metadata(path),
+        });
+        let kind = kind.map_err(|cause| ChooseError::NotThere { path: path.clone(), cause })?;
         if kind.is_dir() {
             walk(path, choice, &mut chosen);
-        } else if kind.is_file() {
+        } else if kind.is_file() || choice.take != Take::Contents {
             chosen.files.push(ChosenFile { path: path.clone(), below: place_below(path), stamp: None });
         } else {
             chosen.skipped.push((path.clone(), Skip::NoFile));
@@ -68,8 +89,12 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
     }
     chosen.files.sort();
     chosen.files.dedup();
+    chosen.folders.sort();
+    chosen.folders.dedup();
     chosen.skipped.sort_by(|one, other| one.0.cmp(&other.0));
-    refuse_same_place(&chosen.files)?;
+    if choice.take == Take::Contents {
+        refuse_same_place(&chosen.files)?;
+    }
     Ok(chosen)
 }
 
@@ -101,11 +126,15 @@ fn is_avoided(entry: &DirEntry, avoid: Option<&Path>) -> bool {
 fn found(entry: &DirEntry, folder: &Path, place: &Path, choice: &Choice, chosen: &mut Chosen) {
     let kind = entry.file_type();
     let inner = entry.path().strip_prefix(folder).unwrap_or(entry.path());
-    if kind.is_none_or(|kind| kind.is_dir()) || !choice.globs.take(inner) {
+    let is_folder = kind.is_none_or(|kind| kind.is_dir());
+    let wanted = !is_folder || (choice.take == Take::NamesAndFolders && entry.depth() > 0);
+    if !wanted || !choice.globs.take(inner) {
         return;
     }
     let path = entry.path().strip_prefix("./").unwrap_or(entry.path()).to_owned();
-    if kind.is_some_and(|kind| kind.is_file()) {
+    if is_folder {
+        chosen.folders.push(path);
+    } else if choice.take != Take::Contents || kind.is_some_and(|kind| kind.is_file()) {
         chosen.files.push(ChosenFile { path, below: place.join(inner), stamp: None });
     } else {
         let skip = if kind.is_some_and(|kind| kind.is_symlink()) { Skip::Link } else { Skip::NoFile };

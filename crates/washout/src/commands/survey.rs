@@ -5,11 +5,11 @@ use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
 use washout_core::{Detectors, Survey, Surveyor, draft};
-use washout_files::{Chosen, FilesSurvey, survey_all, survey_stream};
+use washout_files::{Chosen, FilesSurvey, Take, survey_all, survey_stream};
 
 use crate::args::SurveyArgs;
 use crate::exit::{Exit, Trouble};
-use crate::files::chosen;
+use crate::files::chosen_as;
 use crate::interrupt;
 use crate::json;
 use crate::out::{buffered_stdout, say_left};
@@ -67,7 +67,8 @@ fn found(args: &SurveyArgs) -> Result<FilesSurvey, Trouble> {
         let failed = |error| Trouble::Usage(format!("standard input: {error}"));
         return survey_stream(&mut io::stdin().lock(), args.all_chars).map_err(failed);
     }
-    let Chosen { files, skipped, failed } = chosen(&args.paths, &args.choice, None, "survey")?;
+    let take = if args.names { Take::Names } else { Take::Contents };
+    let Chosen { files, skipped, failed, .. } = chosen_as(take, &args.paths, &args.choice, None, "survey")?;
     let mut found = if args.names {
         let paths = files.iter().map(|file| file.path.clone()).collect();
         names(paths, args.all_chars)

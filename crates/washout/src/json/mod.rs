@@ -3,6 +3,7 @@
 //! Paths and texts that are no valid UTF-8 have U+FFFD in place of what is broken.
 
 pub(crate) mod clean;
+pub(crate) mod names;
 pub(crate) mod rules;
 pub(crate) mod spellout;
 pub(crate) mod survey;

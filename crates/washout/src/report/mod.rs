@@ -2,6 +2,7 @@
 
 mod html;
 mod jsonl;
+pub(crate) mod names;
 mod page;
 pub(crate) mod survey;
 

@@ -4,6 +4,8 @@ pub(crate) mod command_line;
 pub(crate) mod diagnostics;
 pub(crate) mod difference;
 pub(crate) mod hunk;
+pub(crate) mod moment;
+pub(crate) mod names;
 pub(crate) mod number;
 pub(crate) mod place;
 pub(crate) mod preview;

@@ -100,19 +100,7 @@ impl Summary {
     }
 
     fn draw_rules(&self, names: &[RuleName], screen: Screen, out: &mut impl Write) -> io::Result<()> {
-        let mut table = table(screen.columns.min(100));
-        table.set_header([right("rule"), Cell::new("what it does"), right("changes"), right("files"), Cell::new("")]);
-        for (index, name) in names.iter().enumerate() {
-            let idle = self.changes[index] == 0;
-            table.add_row([
-                right(shown(&name.number)),
-                Cell::new(shown(&name.caption)),
-                right(grouped(self.changes[index])),
-                right(grouped(self.files_touched[index])),
-                Cell::new(if idle { "← none" } else { "" }),
-            ]);
-        }
-        writeln!(out, "{}\n", trimmed(&table))
+        draw_rules(names, self.rules(), "files", screen, out)
     }
 
     fn draw_sizes(&self, out: &mut impl Write) -> io::Result<()> {
@@ -144,6 +132,28 @@ impl Summary {
         }
         parts.join(", ")
     }
+}
+
+/// A row for each rule: its changes, and in how many `things` (files, names) it made any.
+pub(crate) fn draw_rules(
+    names: &[RuleName],
+    counts: impl Iterator<Item = (u64, u64)>,
+    things: &str,
+    screen: Screen,
+    out: &mut impl Write,
+) -> io::Result<()> {
+    let mut table = table(screen.columns.min(100));
+    table.set_header([right("rule"), Cell::new("what it does"), right("changes"), right(things), Cell::new("")]);
+    for (name, (changes, touched)) in names.iter().zip(counts) {
+        table.add_row([
+            right(shown(&name.number)),
+            Cell::new(shown(&name.caption)),
+            right(grouped(changes)),
+            right(grouped(touched)),
+            Cell::new(if changes == 0 { "← none" } else { "" }),
+        ]);
+    }
+    writeln!(out, "{}\n", trimmed(&table))
 }
 
 /// One line for a stream that was cleaned: `12 changes by 3 of 5 rules`.

@@ -22,7 +22,10 @@ pub(crate) fn draw(unmet: &[Unmet], names: &[RuleName], out: &mut impl Write) ->
             if file.is_empty() { "" } else { " in each file" },
         )?;
         for (path, line) in places {
-            writeln!(out, "  {}:{line}", shown_path(path))?;
+            match line {
+                0 => writeln!(out, "  {}", shown_path(path))?,
+                _ => writeln!(out, "  {}:{line}", shown_path(path))?,
+            }
         }
     }
     writeln!(out, "Nothing was written. Change the rules, or what they expect.")

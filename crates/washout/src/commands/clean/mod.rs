@@ -5,10 +5,10 @@ mod filter;
 mod job;
 mod patch;
 
-use std::io::{self, IsTerminal, Write};
+use std::io::{self, IsTerminal};
 
 use clap::ArgMatches;
-use washout_core::{Caution, Program, cautions};
+use washout_core::cautions;
 use washout_files::{Aim, judge};
 
 pub(crate) use job::Job;
@@ -17,18 +17,17 @@ use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, set_jobs};
 use crate::interrupt;
-use crate::out::{buffered_stdout, plain_stdout};
+use crate::out::{buffered_stdout, plain_stdout, say_cautions};
 use crate::report::Reports;
 use crate::rules;
 use crate::sample::sample;
 use crate::show::preview::Amount;
 use crate::show::unmet;
-use crate::show::visible::shown;
 
 /// Runs the command.
 pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
     let (program, sets) = rules::program(&args.rules, given)?;
-    let program = chosen_rules(program, args)?;
+    let program = rules::part(program, args.only_rule.as_deref(), args.up_to_rule.as_deref())?;
     let program = match args.max_memory {
         Some(size) => program.with_memory_limit(size.as_u64()),
         None => program,
@@ -74,27 +73,6 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let (aim, first_lines) = (aim(args), args.first);
     let job = Job { program: &program, aim, amount, first_lines, json: args.json };
     job.run(&mut chosen, reports, interrupt::watch(), &mut out)
-}
-
-/// Only the rules that `--only-rule` and `--up-to-rule` leave.
-fn chosen_rules(program: Program, args: &CleanArgs) -> Result<Program, Trouble> {
-    let mut rules = 0..program.names().len();
-    if let Some(last) = &args.up_to_rule {
-        rules.end = rules::named_rule(&program, last)?.0 + 1;
-    }
-    if let Some(only) = &args.only_rule {
-        let only = rules::named_rule(&program, only)?.0;
-        rules = only..only + 1;
-    }
-    Ok(if rules.len() == program.names().len() { program } else { program.part(rules) })
-}
-
-/// What to be careful about, a line each.
-fn say_cautions(cautions: &[Caution]) -> io::Result<()> {
-    let mut err = anstream::stderr();
-    cautions.iter().try_for_each(|caution| {
-        writeln!(err, "washout: caution, {}: {}", shown(&caution.about), shown(&caution.message))
-    })
 }
 
 fn aim(args: &CleanArgs) -> Aim {

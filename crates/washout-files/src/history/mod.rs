@@ -1,0 +1,125 @@
+//! What was done, so that it can be put back: a database of runs below the user's state folder.
+//!
+//! A run is written down durably before the first file is touched, and closed when it is over. A run that was killed in
+//! between stays open; its lock is free then, and its files themselves say how far it came.
+
+mod error;
+mod names;
+mod place;
+mod run;
+
+pub use error::HistoryError;
+pub use names::{Outcome, RenameRecord};
+pub(crate) use names::{record, record_outcomes};
+pub use place::state_folder;
+pub use run::{About, RunEntry, RunState};
+
+use std::fs::{DirBuilder, File};
+use std::os::unix::fs::DirBuilderExt;
+use std::path::{Path, PathBuf};
+use std::time::Duration;
+
+use rusqlite::Connection;
+
+use error::reading;
+
+/// How long another run may hold the database before it is said.
+const PATIENCE: Duration = Duration::from_secs(10);
+
+/// Counts up when the tables change.
+const VERSION: i64 = 1;
+
+const TABLES: &str = "
+CREATE TABLE runs (
+    id      INTEGER PRIMARY KEY AUTOINCREMENT,
+    kind    TEXT NOT NULL,      -- names
+    started INTEGER NOT NULL,   -- milliseconds since 1970
+    ended   INTEGER,            -- NULL: under way, or interrupted
+    place   BLOB NOT NULL,      -- the folder it ran in
+    command TEXT NOT NULL,      -- what was typed, as a JSON list
+    rules   TEXT NOT NULL,      -- the names of the rule sets, as a JSON list
+    undoes  INTEGER REFERENCES runs(id)
+);
+CREATE TABLE folders (
+    id   INTEGER PRIMARY KEY,
+    run  INTEGER NOT NULL REFERENCES runs(id),
+    path BLOB NOT NULL          -- absolute, as it was when its names were changed
+);
+CREATE TABLE renames (
+    run       INTEGER NOT NULL REFERENCES runs(id),
+    seq       INTEGER NOT NULL, -- in the order of the run, from 0
+    folder    INTEGER NOT NULL REFERENCES folders(id),
+    old       BLOB NOT NULL,
+    new       BLOB NOT NULL,
+    via       BLOB,             -- a temporary name on the way
+    is_folder INTEGER NOT NULL,
+    device    INTEGER NOT NULL,
+    inode     INTEGER NOT NULL,
+    outcome   INTEGER,          -- NULL: not known; 0 not done, 1 done, 2 left at its temporary name
+    PRIMARY KEY (run, seq)
+) WITHOUT ROWID;
+";
+
+/// The history of one user.
+#[derive(Debug)]
+pub struct History {
+    folder: PathBuf,
+    database: Connection,
+}
+
+impl History {
+    /// Opens the history below this folder, and begins one if there is none.
+    ///
+    /// # Errors
+    /// The folder or the database cannot be used, or was written by a newer version.
+    pub fn open(folder: &Path) -> Result<Self, HistoryError> {
+        let failed = |cause| HistoryError::Folder { path: folder.to_owned(), cause };
+        // What files were called, and what was in them, is nobody else's business.
+        DirBuilder::new().recursive(true).mode(0o700).create(folder).map_err(failed)?;
+        let path = folder.join("history.sqlite");
+        let failed = reading(&path);
+        let database = Connection::open(&path).map_err(&failed)?;
+        database.busy_timeout(PATIENCE).map_err(&failed)?;
+        let version: i64 = database.query_row("PRAGMA user_version", [], |row| row.get(0)).map_err(&failed)?;
+        if version > VERSION {
+            return Err(HistoryError::Newer(path));
+        }
+        database.pragma_update(None, "synchronous", "FULL").map_err(&failed)?;
+        database.pragma_update(None, "foreign_keys", true).map_err(&failed)?;
+        let mut history = Self { folder: folder.to_owned(), database };
+        if version == 0 {
+            history.create_tables().map_err(&failed)?;
+        }
+        Ok(history)
+    }
+
+    fn create_tables(&mut self) -> rusqlite::Result<()> {
+        let change = self.database.transaction_with_behavior(rusqlite::TransactionBehavior::Immediate)?;
+        // Another run may have come first.
+        let version: i64 = change.query_row("PRAGMA user_version", [], |row| row.get(0))?;
+        if version == 0 {
+            change.execute_batch(TABLES)?;
+            change.pragma_update(None, "user_version", VERSION)?;
+        }
+        change.commit()
+    }
+
+    /// Where the history is.
+    pub fn folder(&self) -> &Path {
+        &self.folder
+    }
+
+    fn path(&self) -> PathBuf {
+        self.folder.join("history.sqlite")
+    }
+
+    fn lock_path(&self, run: i64) -> PathBuf {
+        self.folder.join(format!("run-{run}.lock"))
+    }
+
+    /// Whether the program that began a run is at work on it still.
+    fn is_at_work(&self, run: i64) -> bool {
+        let Ok(lock) = File::open(self.lock_path(run)) else { return false };
+        matches!(lock.try_lock_shared(), Err(std::fs::TryLockError::WouldBlock))
+    }
+}

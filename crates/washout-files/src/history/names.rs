@@ -1,0 +1,136 @@
+//! Renames in the history.
+
+use std::ffi::OsString;
+use std::os::unix::ffi::{OsStrExt, OsStringExt};
+use std::path::PathBuf;
+
+use rusqlite::{Row, Transaction, params};
+
+use super::error::reading;
+use super::{History, HistoryError};
+
+/// One entry that got, or was to get, another name.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct RenameRecord {
+    /// The folder it is in: absolute, as it was called when the name was changed.
+    pub folder: PathBuf,
+    /// Its name before.
+    pub old: Vec<u8>,
+    /// Its name after.
+    pub new: Vec<u8>,
+    /// A temporary name it had on the way, if there was one.
+    pub via: Option<Vec<u8>>,
+    /// Whether it is a folder.
+    pub is_folder: bool,
+    /// What tells it from every other: device and inode.
+    pub identity: (u64, u64),
+    /// What became of it; `None`: nothing was written down, as the run was interrupted.
+    pub outcome: Option<Outcome>,
+}
+
+/// What became of a rename.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Outcome {
+    /// The entry has its old name.
+    NotDone,
+    /// It has its new name.
+    Done,
+    /// It has its temporary name, since neither of the others was to be had.
+    Stuck,
+}
+
+impl Outcome {
+    fn code(self) -> i64 {
+        match self {
+            Self::NotDone => 0,
+            Self::Done => 1,
+            Self::Stuck => 2,
+        }
+    }
+
+    fn of(code: i64) -> Self {
+        match code {
+            1 => Self::Done,
+            2 => Self::Stuck,
+            _ => Self::NotDone,
+        }
+    }
+}
+
+/// Writes down what a run is going to rename, in order.
+pub(crate) fn record<'r>(
+    change: &Transaction<'_>,
+    run: i64,
+    records: impl Iterator<Item = &'r RenameRecord>,
+) -> rusqlite::Result<()> {
+    let mut add_folder = change.prepare("INSERT INTO folders (run, path) VALUES (?1, ?2)")?;
+    let mut add = change.prepare(
+        "INSERT INTO renames (run, seq, folder, old, new, via, is_folder, device, inode)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
+    )?;
+    let mut last: Option<(&PathBuf, i64)> = None;
+    for (seq, record) in records.enumerate() {
+        let folder = match last {
+            Some((path, id)) if *path == record.folder => id,
+            _ => {
+                add_folder.execute(params![run, record.folder.as_os_str().as_bytes()])?;
+                change.last_insert_rowid()
+            }
+        };
+        last = Some((&record.folder, folder));
+        add.execute(params![
+            run,
+            i64::try_from(seq).unwrap_or(i64::MAX),
+            folder,
+            record.old,
+            record.new,
+            record.via,
+            record.is_folder,
+            record.identity.0.cast_signed(),
+            record.identity.1.cast_signed(),
+        ])?;
+    }
+    Ok(())
+}
+
+/// Writes down what became of them: `others` by their place in the order, all that are not among these were done.
+pub(crate) fn record_outcomes(
+    change: &Transaction<'_>,
+    run: i64,
+    others: impl Iterator<Item = (usize, Outcome)>,
+) -> rusqlite::Result<()> {
+    change.execute("UPDATE renames SET outcome = 1 WHERE run = ?1", [run])?;
+    let mut set = change.prepare("UPDATE renames SET outcome = ?1 WHERE run = ?2 AND seq = ?3")?;
+    for (seq, outcome) in others {
+        set.execute(params![outcome.code(), run, i64::try_from(seq).unwrap_or(i64::MAX)])?;
+    }
+    Ok(())
+}
+
+impl History {
+    /// What a run renamed, or was to rename, in the order it was done.
+    ///
+    /// # Errors
+    /// The database cannot be read.
+    pub fn renames(&self, run: i64) -> Result<Vec<RenameRecord>, HistoryError> {
+        let failed = reading(&self.path());
+        let query = "SELECT path, old, new, via, is_folder, device, inode, outcome
+             FROM renames JOIN folders ON folders.id = renames.folder WHERE renames.run = ?1 ORDER BY seq";
+        let mut query = self.database.prepare(query).map_err(&failed)?;
+        let rows = query.query_map([run], read).map_err(&failed)?;
+        rows.collect::<Result<_, _>>().map_err(failed)
+    }
+}
+
+fn read(row: &Row<'_>) -> rusqlite::Result<RenameRecord> {
+    let (device, inode): (i64, i64) = (row.get(5)?, row.get(6)?);
+    Ok(RenameRecord {
+        folder: PathBuf::from(OsString::from_vec(row.get(0)?)),
+        old: row.get(1)?,
+        new: row.get(2)?,
+        via: row.get(3)?,
+        is_folder: row.get(4)?,
+        identity: (device.cast_unsigned(), inode.cast_unsigned()),
+        outcome: row.get::<_, Option<i64>>(7)?.map(Outcome::of),
+    })
+}

@@ -1,0 +1,197 @@
+//! Runs: one for each command that changed files.
+
+use std::collections::HashMap;
+use std::ffi::OsString;
+use std::fs::File;
+use std::os::unix::ffi::{OsStrExt, OsStringExt};
+use std::path::PathBuf;
+use std::time::{SystemTime, UNIX_EPOCH};
+
+use rusqlite::types::Type;
+use rusqlite::{Row, Transaction, TransactionBehavior, params};
+
+use super::error::reading;
+use super::{History, HistoryError};
+
+/// What is known of a run before it begins.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct About {
+    /// The folder it runs in.
+    pub place: PathBuf,
+    /// What was typed, word by word.
+    pub command: Vec<String>,
+    /// The names of the rule sets.
+    pub rules: Vec<String>,
+    /// The run it puts back.
+    pub undoes: Option<i64>,
+}
+
+/// A run as the history tells of it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct RunEntry {
+    /// Its number, from 1, never given twice.
+    pub id: i64,
+    /// What was known before it began.
+    pub about: About,
+    /// When it began, in milliseconds since 1970 (UTC).
+    pub started: i64,
+    /// When it was over; `None` where nothing says so.
+    pub ended: Option<i64>,
+    /// How it stands.
+    pub state: RunState,
+    /// Entries that got another name, as far as that is written down.
+    pub renamed: u64,
+    /// The run that put it back, if one did and was not put back itself.
+    pub undone_by: Option<i64>,
+}
+
+/// How a run stands.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum RunState {
+    /// It came to its end.
+    Ended,
+    /// Its program is at work.
+    UnderWay,
+    /// Its program is gone, and did not come to the end.
+    Interrupted,
+}
+
+/// A run that is written down and under way. The lock says so to others, and goes when the program does.
+#[derive(Debug)]
+pub(crate) struct OpenRun {
+    pub(crate) id: i64,
+    _lock: Option<File>,
+}
+
+pub(super) fn now() -> i64 {
+    let since = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default();
+    i64::try_from(since.as_millis()).unwrap_or(i64::MAX)
+}
+
+impl History {
+    /// Writes a run down, with what `records` writes in the same durable step.
+    pub(crate) fn begin(
+        &mut self,
+        kind: &str,
+        about: &About,
+        records: impl FnOnce(&Transaction<'_>, i64) -> rusqlite::Result<()>,
+    ) -> Result<OpenRun, HistoryError> {
+        let (failed, folder) = (reading(&self.path()), self.folder.clone());
+        let list = |words: &[String]| serde_json::Value::from(words.to_vec()).to_string();
+        let change = self.database.transaction_with_behavior(TransactionBehavior::Immediate).map_err(&failed)?;
+        change
+            .execute(
+                "INSERT INTO runs (kind, started, place, command, rules, undoes) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+                params![
+                    kind,
+                    now(),
+                    about.place.as_os_str().as_bytes(),
+                    list(&about.command),
+                    list(&about.rules),
+                    about.undoes
+                ],
+            )
+            .map_err(&failed)?;
+        let id = change.last_insert_rowid();
+        let path = folder.join(format!("run-{id}.lock"));
+        let lock = File::create(&path).map_err(|cause| HistoryError::Folder { path, cause })?;
+        // Where a file system has no locks, a run that is under way looks like one that was interrupted, no worse.
+        let held = lock.try_lock().is_ok();
+        records(&change, id).map_err(&failed)?;
+        change.commit().map_err(&failed)?;
+        Ok(OpenRun { id, _lock: held.then_some(lock) })
+    }
+
+    /// Closes a run, with what `outcomes` writes in the same durable step.
+    pub(crate) fn end(
+        &mut self,
+        run: &OpenRun,
+        outcomes: impl FnOnce(&Transaction<'_>) -> rusqlite::Result<()>,
+    ) -> Result<(), HistoryError> {
+        let failed = reading(&self.path());
+        let change = self.database.transaction_with_behavior(TransactionBehavior::Immediate).map_err(&failed)?;
+        outcomes(&change).map_err(&failed)?;
+        change.execute("UPDATE runs SET ended = ?1 WHERE id = ?2", params![now(), run.id]).map_err(&failed)?;
+        change.commit().map_err(&failed)?;
+        // A lock that stays does no harm: nobody holds it.
+        let _ = std::fs::remove_file(self.lock_path(run.id));
+        Ok(())
+    }
+
+    /// All runs, the newest first.
+    ///
+    /// # Errors
+    /// The database cannot be read.
+    pub fn runs(&self) -> Result<Vec<RunEntry>, HistoryError> {
+        let failed = reading(&self.path());
+        let mut query = self.database.prepare(ENTRIES).map_err(&failed)?;
+        let rows = query.query_map([], |row| self.entry(row)).map_err(&failed)?;
+        let mut runs: Vec<RunEntry> = rows.collect::<Result<_, _>>().map_err(failed)?;
+        // Whoever puts a run back is newer than it, so it is known by then whether that holds still.
+        let mut put_back: HashMap<i64, i64> = HashMap::new();
+        for run in &mut runs {
+            run.undone_by = put_back.get(&run.id).copied();
+            if let (Some(undone), None, true) = (run.about.undoes, run.undone_by, run.renamed > 0) {
+                put_back.entry(undone).or_insert(run.id);
+            }
+        }
+        Ok(runs)
+    }
+
+    /// One run.
+    ///
+    /// # Errors
+    /// There is none of this number, or the database cannot be read.
+    pub fn run(&self, id: i64) -> Result<RunEntry, HistoryError> {
+        self.runs()?.into_iter().find(|run| run.id == id).ok_or(HistoryError::NoRun(id))
+    }
+
+    /// The newest run that is over, changed something, puts none back and was not put back itself.
+    ///
+    /// # Errors
+    /// The database cannot be read.
+    pub fn newest_to_undo(&self) -> Result<Option<RunEntry>, HistoryError> {
+        let undoable = |run: &RunEntry| {
+            let changed = run.renamed > 0 || run.state == RunState::Interrupted;
+            run.state != RunState::UnderWay && run.about.undoes.is_none() && run.undone_by.is_none() && changed
+        };
+        Ok(self.runs()?.into_iter().find(undoable))
+    }
+
+    fn entry(&self, row: &Row<'_>) -> rusqlite::Result<RunEntry> {
+        let id: i64 = row.get(0)?;
+        let list = |column: usize| -> rusqlite::Result<Vec<String>> {
+            let text: String = row.get(column)?;
+            let bad = |error: serde_json::Error| {
+                rusqlite::Error::FromSqlConversionFailure(column, Type::Text, Box::new(error))
+            };
+            serde_json::from_str(&text).map_err(bad)
+        };
+        let ended: Option<i64> = row.get(2)?;
+        let state = match ended {
+            Some(_) => RunState::Ended,
+            None if self.is_at_work(id) => RunState::UnderWay,
+            None => RunState::Interrupted,
+        };
+        let about = About {
+            place: PathBuf::from(OsString::from_vec(row.get(3)?)),
+            command: list(4)?,
+            rules: list(5)?,
+            undoes: row.get(6)?,
+        };
+        Ok(RunEntry {
+            id,
+            about,
+            started: row.get(1)?,
+            ended,
+            state,
+            renamed: row.get::<_, i64>(7)?.cast_unsigned(),
+            undone_by: None,
+        })
+    }
+}
+
+const ENTRIES: &str = "
+SELECT id, started, ended, place, command, rules, undoes,
+    (SELECT COUNT(*) FROM renames WHERE renames.run = runs.id AND outcome > 0)
+FROM runs ORDER BY id DESC";

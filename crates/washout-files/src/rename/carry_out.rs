@@ -1,0 +1,228 @@
+//! A plan carried out.
+//!
+//! Everything is written down before the first rename. Each rename asks the system not to overwrite, so that nothing is
+//! lost even if another program makes a file in between; and each looks first whether the entry is still the one that
+//! was planned for. What could not be done is said, and what waits for its name is then refused by the system too.
+
+use std::ffi::OsStr;
+use std::io;
+use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
+use std::os::unix::ffi::OsStrExt;
+use std::path::{Path, PathBuf};
+
+use rustix::fs::{AtFlags, Mode, OFlags, RenameFlags, fsync, open, renameat_with, statat};
+use rustix::io::Errno;
+use washout_core::{Fate, RenameStep};
+
+use super::planned::join_shown;
+use super::{PlannedFolder, Plans, RenameError};
+use crate::history::{About, History, HistoryError, Outcome, RenameRecord, record, record_outcomes};
+use crate::run::Stop;
+
+/// What became of a plan.
+#[derive(Debug, Default)]
+pub struct Carried {
+    /// The number of the run in the history, if it is there.
+    pub run: Option<i64>,
+    /// Entries that have their new names.
+    pub renamed: u64,
+    /// Entries that have not, with the reason: their path as shown before.
+    pub failed: Vec<(PathBuf, RenameError)>,
+    /// Entries that were not begun, since somebody asked to stop.
+    pub not_begun: u64,
+    /// The record of the end could not be written; what was done stays and is found out again when it is put back.
+    pub unrecorded: Option<HistoryError>,
+}
+
+/// Device and inode.
+type Identity = (u64, u64);
+
+/// Carries all plans out, contents of folders before the folders themselves. Without a history there is no way back.
+///
+/// # Errors
+/// The run cannot be written down. Nothing was renamed then.
+pub fn carry_out(
+    plans: &Plans,
+    history: Option<&mut History>,
+    about: &About,
+    stop: &Stop,
+    done: impl FnMut(&Path, &[u8], &[u8]),
+) -> Result<Carried, HistoryError> {
+    let folders = plans.deepest_first();
+    in_order(&folders, history, about, stop, done)
+}
+
+/// Carries plans out in the order given.
+pub(crate) fn in_order(
+    folders: &[&PlannedFolder],
+    mut history: Option<&mut History>,
+    about: &About,
+    stop: &Stop,
+    mut done: impl FnMut(&Path, &[u8], &[u8]),
+) -> Result<Carried, HistoryError> {
+    let mut works: Vec<Work<'_>> = folders.iter().filter(|f| !f.plan.steps.is_empty()).map(|f| Work::of(f)).collect();
+    let run = match history.as_deref_mut() {
+        Some(history) => Some(history.begin("names", about, |change, run| {
+            record(change, run, works.iter().flat_map(|work| work.moves.iter().map(|one| &one.record)))
+        })?),
+        None => None,
+    };
+    let mut carried = Carried { run: run.as_ref().map(|run| run.id), ..Carried::default() };
+    for work in &mut works {
+        work.carry_out(stop, &mut done);
+    }
+    let moves = || works.iter().flat_map(|work| &work.moves);
+    if let (Some(history), Some(run)) = (history, run) {
+        let others = moves().enumerate().filter(|(_, one)| one.outcome != Outcome::Done);
+        let others = others.map(|(seq, one)| (seq, one.outcome));
+        carried.unrecorded = history.end(&run, |change| record_outcomes(change, run.id, others)).err();
+    }
+    for work in works {
+        for Move { entry, outcome, error, .. } in work.moves {
+            match (outcome, error) {
+                (Outcome::Done, _) => carried.renamed += 1,
+                (_, Some(error)) => {
+                    let name = &work.folder.entries[entry].0;
+                    carried.failed.push((join_shown(&work.folder.shown, name), error));
+                }
+                (_, None) => carried.not_begun += 1,
+            }
+        }
+    }
+    Ok(carried)
+}
+
+/// One folder at work.
+struct Work<'p> {
+    folder: &'p PlannedFolder,
+    moves: Vec<Move>,
+    /// Where the move of each entry is in `moves`.
+    of_entry: std::collections::HashMap<usize, usize>,
+}
+
+struct Move {
+    entry: usize,
+    record: RenameRecord,
+    outcome: Outcome,
+    error: Option<RenameError>,
+}
+
+impl<'p> Work<'p> {
+    fn of(folder: &'p PlannedFolder) -> Self {
+        let mut work = Self { folder, moves: Vec::new(), of_entry: std::collections::HashMap::new() };
+        let plan = &folder.plan;
+        for step in &plan.steps {
+            let entry = step.entry();
+            let (old, is_folder, _) = &folder.entries[entry];
+            let Fate::Becomes(new) = &plan.fates[entry] else { continue };
+            let via = if let RenameStep::Away(_, temporary) = step { Some(plan.temporary(*temporary)) } else { None };
+            if work.of_entry.contains_key(&entry) {
+                continue;
+            }
+            work.of_entry.insert(entry, work.moves.len());
+            let path = folder.path.join(OsStr::from_bytes(old));
+            let identity = std::fs::symlink_metadata(&path).map(|about| {
+                use std::os::unix::fs::MetadataExt;
+                (about.dev(), about.ino())
+            });
+            let record = RenameRecord {
+                folder: folder.path.clone(),
+                old: old.clone(),
+                new: new.clone(),
+                via: via.map(String::into_bytes),
+                is_folder: *is_folder,
+                // Where it is gone already, nothing will be found to have this identity, and that is said.
+                identity: identity.unwrap_or_default(),
+                outcome: None,
+            };
+            work.moves.push(Move { entry, record, outcome: Outcome::NotDone, error: None });
+        }
+        work
+    }
+
+    fn carry_out(&mut self, stop: &Stop, done: &mut impl FnMut(&Path, &[u8], &[u8])) {
+        if stop.is_requested() {
+            return;
+        }
+        let flags = OFlags::RDONLY | OFlags::DIRECTORY | OFlags::CLOEXEC;
+        let folder = match open(&self.folder.path, flags, Mode::empty()) {
+            Ok(folder) => folder,
+            Err(error) => {
+                for one in &mut self.moves {
+                    one.error = Some(RenameError::Folder(error.into()));
+                }
+                return;
+            }
+        };
+        let mut away = 0_usize;
+        for step in &self.folder.plan.steps {
+            // A cycle that is open is closed first: nobody wants to find temporary names.
+            if stop.is_requested() && away == 0 {
+                break;
+            }
+            let Some(one) = self.of_entry.get(&step.entry()).map(|index| &mut self.moves[*index]) else { continue };
+            one.step(*step, &folder);
+            match step {
+                RenameStep::Away(..) => away += usize::from(one.error.is_none()),
+                RenameStep::Home(..) => away = away.saturating_sub(1),
+                RenameStep::Direct(_) => {}
+            }
+            if one.outcome == Outcome::Done {
+                done(&self.folder.shown, &one.record.old, &one.record.new);
+            }
+        }
+        // Names are durable once their folder is. Where a system cannot do that there is nothing more to be done.
+        let _ = fsync(&folder);
+    }
+}
+
+impl Move {
+    fn step(&mut self, step: RenameStep, folder: &OwnedFd) {
+        if self.error.is_some() {
+            return;
+        }
+        let (folder, record) = (folder.as_fd(), &self.record);
+        let via = record.via.as_deref().unwrap_or_default();
+        let done = match step {
+            RenameStep::Direct(_) => rename(folder, &record.old, &record.new, record.identity),
+            RenameStep::Away(..) => rename(folder, &record.old, via, record.identity),
+            RenameStep::Home(..) => rename(folder, via, &record.new, record.identity),
+        };
+        match (step, done) {
+            (RenameStep::Away(..), Ok(())) => {}
+            (RenameStep::Direct(_) | RenameStep::Home(..), Ok(())) => self.outcome = Outcome::Done,
+            (RenameStep::Direct(_) | RenameStep::Away(..), Err(error)) => self.error = Some(error),
+            (RenameStep::Home(..), Err(error)) => {
+                // Its old name was left only a moment ago.
+                if rename(folder, via, &record.old, record.identity).is_ok() {
+                    self.error = Some(error);
+                } else {
+                    self.outcome = Outcome::Stuck;
+                    self.error = Some(RenameError::Stuck(String::from_utf8_lossy(via).into_owned()));
+                }
+            }
+        }
+    }
+}
+
+/// Renames an entry, if it is the one that is meant and nothing has the new name.
+fn rename(folder: BorrowedFd<'_>, from: &[u8], to: &[u8], identity: Identity) -> Result<(), RenameError> {
+    match identity_of(folder, from) {
+        Ok(found) if found == identity => {}
+        Ok(_) => return Err(RenameError::Replaced),
+        Err(error) if error.kind() == io::ErrorKind::NotFound => return Err(RenameError::Gone),
+        Err(error) => return Err(RenameError::Refused(error)),
+    }
+    let (from, to) = (OsStr::from_bytes(from), OsStr::from_bytes(to));
+    renameat_with(folder, from, folder, to, RenameFlags::NOREPLACE).map_err(|error| match error {
+        Errno::EXIST | Errno::NOTEMPTY => RenameError::Taken,
+        Errno::NOENT => RenameError::Gone,
+        Errno::INVAL | Errno::NOSYS | Errno::NOTSUP => RenameError::NoSafeWay,
+        other => RenameError::Refused(other.into()),
+    })
+}
+
+fn identity_of(folder: BorrowedFd<'_>, name: &[u8]) -> io::Result<Identity> {
+    let about = statat(folder, OsStr::from_bytes(name), AtFlags::SYMLINK_NOFOLLOW)?;
+    Ok((about.st_dev, about.st_ino))
+}

@@ -1,0 +1,339 @@
+//! From a list of paths to a plan for every folder.
+
+use std::collections::HashMap;
+use std::ffi::OsStr;
+use std::io;
+use std::os::unix::ffi::{OsStrExt, OsStringExt};
+use std::path::{Path, PathBuf};
+use std::time::SystemTime;
+
+use rayon::prelude::*;
+use washout_core::{Expectation, Fate, FolderPlan, NameWasher, Named, Planner, Program, Refusal, Wish, natural_order};
+
+use super::NameMap;
+use crate::choose::Chosen;
+use crate::error::FileError;
+use crate::judge::{PLACES, Unmet};
+
+/// In which order the names of a folder come: who is first is numbered first.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum NameOrder {
+    /// By name, numbers by their value.
+    #[default]
+    Name,
+    /// By the time of the last change of what is in them, the oldest first.
+    Modified,
+}
+
+/// Where new names come from.
+#[derive(Clone, Copy, Debug)]
+pub enum WishSource<'w> {
+    /// From rules.
+    Rules(&'w NameWasher),
+    /// From a list of old and new names.
+    Map(&'w NameMap),
+}
+
+/// The plans of all folders, and what could not be planned.
+#[derive(Debug, Default)]
+pub struct Plans {
+    /// A plan for each folder, in the order of their paths.
+    pub folders: Vec<PlannedFolder>,
+    /// Named entries and folders that could not be looked at.
+    pub failed: Vec<(PathBuf, FileError)>,
+    /// How many changes each rule makes, in the order of the program.
+    pub changes: Vec<u64>,
+    /// In how many names each rule makes any.
+    pub touched: Vec<u64>,
+}
+
+/// The plan of one folder.
+#[derive(Debug)]
+pub struct PlannedFolder {
+    /// Its path as it was named or found.
+    pub shown: PathBuf,
+    /// Its path when its names are changed, absolute and without links.
+    pub path: PathBuf,
+    /// Whether its file system looks past letter case.
+    pub(crate) folds: bool,
+    /// Everything in it: first the names that were asked about, in their order, then the others.
+    pub(crate) entries: Vec<(Vec<u8>, bool, Wish)>,
+    pub(crate) asked: usize,
+    /// The rules that change each name that was asked about, in the order of the program, and how often.
+    rules: HashMap<usize, Vec<(usize, u64)>>,
+    pub(crate) plan: FolderPlan,
+}
+
+/// A name that was asked about.
+#[derive(Clone, Copy, Debug)]
+pub struct PlannedName<'p> {
+    /// Its place among those of its folder.
+    pub index: usize,
+    /// The name.
+    pub name: &'p [u8],
+    /// Whether it is a folder's.
+    pub is_folder: bool,
+    /// What becomes of it.
+    pub fate: &'p Fate,
+    /// The rules that change it, by their place in the program, and how often.
+    pub rules: &'p [(usize, u64)],
+}
+
+impl PlannedFolder {
+    /// The names that were asked about, in their order.
+    pub fn names(&self) -> impl Iterator<Item = PlannedName<'_>> {
+        let asked = self.entries[..self.asked].iter().zip(&self.plan.fates).enumerate();
+        asked.map(|(index, ((name, is_folder, _), fate))| PlannedName {
+            index,
+            name,
+            is_folder: *is_folder,
+            fate,
+            rules: self.rules.get(&index).map(Vec::as_slice).unwrap_or_default(),
+        })
+    }
+
+    /// The path of a name, as it was named or found.
+    pub fn path_of(&self, name: PlannedName<'_>) -> PathBuf {
+        join_shown(&self.shown, name.name)
+    }
+
+    /// How many of its names change.
+    pub fn renames(&self) -> u64 {
+        self.names().filter(|name| matches!(name.fate, Fate::Becomes(_))).count() as u64
+    }
+
+    /// Plans anew without these renames; indices as in [`PlannedName`].
+    pub fn without(&mut self, refused: &[usize], planner: Planner) {
+        for index in refused {
+            self.entries[*index].2 = Wish::Stay;
+        }
+        self.plan = Planner { folds: self.folds, ..planner }.plan(&self.entries);
+    }
+}
+
+/// A path below a folder; nobody writes `./` before names in the folder where they are.
+pub(crate) fn join_shown(folder: &Path, name: &[u8]) -> PathBuf {
+    let name = OsStr::from_bytes(name);
+    if folder == Path::new(".") { PathBuf::from(name) } else { folder.join(name) }
+}
+
+/// The entries of one folder that were named or found.
+struct Group {
+    shown: PathBuf,
+    path: PathBuf,
+    names: Vec<Vec<u8>>,
+}
+
+impl Plans {
+    /// Looks at the folders of all chosen entries and plans each of them whole. Nothing is changed.
+    pub fn make(chosen: &Chosen, source: WishSource<'_>, order: NameOrder, planner: Planner) -> Self {
+        let mut plans = Self { failed: Vec::new(), ..Self::default() };
+        if let WishSource::Rules(washer) = source {
+            (plans.changes, plans.touched) = (vec![0; washer.rules()], vec![0; washer.rules()]);
+        }
+        for group in plans.groups(chosen) {
+            match Listing::of(&group.path) {
+                Ok(listing) => plans.folder(group, listing, source, order, planner),
+                Err(error) => plans.failed.push((group.shown, FileError::Read(error))),
+            }
+        }
+        plans.folders.sort_by(|one, other| one.shown.cmp(&other.shown));
+        plans
+    }
+
+    /// Entries by their folders, however these were named.
+    fn groups(&mut self, chosen: &Chosen) -> Vec<Group> {
+        let mut groups: Vec<Group> = Vec::new();
+        let mut by_named: HashMap<&Path, Option<usize>> = HashMap::new();
+        let mut by_path: HashMap<PathBuf, usize> = HashMap::new();
+        for path in chosen.files.iter().map(|file| &file.path).chain(&chosen.folders) {
+            let Some(name) = path.file_name() else { continue };
+            let named = path.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
+            let group = *by_named.entry(named).or_insert_with(|| match named.canonicalize() {
+                Ok(path) => Some(*by_path.entry(path.clone()).or_insert_with(|| {
+                    groups.push(Group { shown: named.to_owned(), path, names: Vec::new() });
+                    groups.len() - 1
+                })),
+                Err(error) => {
+                    self.failed.push((named.to_owned(), FileError::Read(error)));
+                    None
+                }
+            });
+            if let Some(group) = group {
+                groups[group].names.push(name.as_bytes().to_vec());
+            }
+        }
+        groups
+    }
+
+    fn folder(
+        &mut self,
+        mut group: Group,
+        mut listing: Listing,
+        source: WishSource<'_>,
+        order: NameOrder,
+        planner: Planner,
+    ) {
+        group.names.sort_unstable();
+        group.names.dedup(); // the same entry may have been named in several ways
+        let mut asked: Vec<(Vec<u8>, bool)> = Vec::with_capacity(group.names.len());
+        for name in group.names {
+            if let Some(is_folder) = listing.entries.remove(&name) {
+                asked.push((name, is_folder));
+            } else {
+                // It is gone since it was found.
+                let gone = FileError::Read(io::ErrorKind::NotFound.into());
+                self.failed.push((group.shown.join(OsStr::from_bytes(&name)), gone));
+            }
+        }
+        sort(&mut asked, &group.path, order);
+        let named = wishes(&asked, &group.path, source);
+        let mut rules = HashMap::new();
+        for (index, named) in named.iter().enumerate() {
+            let counts = named.changes.iter().copied().enumerate();
+            let busy: Vec<(usize, u64)> = counts.filter(|(_, changes)| *changes > 0).collect();
+            for (rule, changes) in &busy {
+                self.changes[*rule] += changes;
+                self.touched[*rule] += 1;
+            }
+            if !busy.is_empty() {
+                rules.insert(index, busy);
+            }
+        }
+        let count = asked.len();
+        let wanted = asked.into_iter().zip(named).map(|((name, is_folder), named)| (name, is_folder, named.wish));
+        let others = listing.entries.into_iter().map(|(name, is_folder)| (name, is_folder, Wish::Stay));
+        let entries: Vec<(Vec<u8>, bool, Wish)> = wanted.chain(others).collect();
+        let folds = listing.folds;
+        let plan = Planner { folds, ..planner }.plan(&entries);
+        let (shown, path) = (group.shown, group.path);
+        self.folders.push(PlannedFolder { shown, path, folds, entries, asked: count, rules, plan });
+    }
+
+    /// What rules expect and do not find: over all names, or in each.
+    pub fn unmet(&self, program: &Program) -> Vec<Unmet> {
+        let mut unmet = Vec::new();
+        for Expectation { rule, count, each } in program.expectations() {
+            let of = |name: &PlannedName<'_>| {
+                name.rules.iter().find(|(busy, _)| *busy == rule.0).map_or(0, |(_, changes)| *changes)
+            };
+            let names =
+                || self.folders.iter().flat_map(|folder| folder.names().map(|name| (folder.path_of(name), of(&name))));
+            let one = |found, file, places| Unmet { rule: *rule, wanted: *count, found, file, places };
+            if *each {
+                let wrong = names().filter(|(_, found)| !count.holds(*found));
+                unmet.extend(wrong.map(|(path, found)| one(found, Some(path), Vec::new())));
+            } else if !count.holds(self.changes[rule.0]) {
+                let places = names().filter(|(_, found)| *found > 0).take(PLACES).map(|(path, _)| (path, 0));
+                unmet.push(one(self.changes[rule.0], None, places.collect()));
+            }
+        }
+        unmet
+    }
+
+    /// Names that change.
+    pub fn renames(&self) -> u64 {
+        self.folders.iter().map(PlannedFolder::renames).sum()
+    }
+
+    /// The folders in the order in which they are changed: what is in a folder comes before the folder itself.
+    pub(crate) fn deepest_first(&self) -> Vec<&PlannedFolder> {
+        let mut folders: Vec<&PlannedFolder> = self.folders.iter().collect();
+        folders.sort_by_key(|folder| std::cmp::Reverse(folder.path.components().count()));
+        folders
+    }
+}
+
+impl PlannedFolder {
+    /// A plan for what is in this folder now, for names that were there before. `path`: how it will be called when its
+    /// names are changed.
+    pub(crate) fn restoring(path: PathBuf, listing: Listing, mut wanted: HashMap<Vec<u8>, Vec<u8>>) -> Self {
+        let folds = listing.folds;
+        let mut entries: Vec<(Vec<u8>, bool, Wish)> = listing
+            .entries
+            .into_iter()
+            .map(|(name, is_folder)| {
+                let wish = wanted.remove(&name).map_or(Wish::Stay, Wish::Become);
+                (name, is_folder, wish)
+            })
+            .collect();
+        entries.sort_by(|one, other| {
+            let asked = |entry: &(Vec<u8>, bool, Wish)| entry.2 == Wish::Stay;
+            asked(one).cmp(&asked(other)).then_with(|| natural_order(&one.0, &other.0))
+        });
+        let asked = entries.iter().take_while(|entry| entry.2 != Wish::Stay).count();
+        let plan = Planner { folds, restores: true, ..Planner::default() }.plan(&entries);
+        Self { shown: path.clone(), path, folds, entries, asked, rules: HashMap::new(), plan }
+    }
+}
+
+fn sort(asked: &mut [(Vec<u8>, bool)], folder: &Path, order: NameOrder) {
+    match order {
+        NameOrder::Name => asked.par_sort_by(|one, other| natural_order(&one.0, &other.0)),
+        NameOrder::Modified => asked.sort_by_cached_key(|(name, _)| {
+            let about = std::fs::symlink_metadata(folder.join(OsStr::from_bytes(name)));
+            (about.and_then(|about| about.modified()).unwrap_or(SystemTime::UNIX_EPOCH), name.clone())
+        }),
+    }
+}
+
+fn wishes(asked: &[(Vec<u8>, bool)], folder: &Path, source: WishSource<'_>) -> Vec<Named> {
+    match source {
+        WishSource::Map(map) => {
+            let wish = |name: &[u8]| map.wish(folder, name).map_or(Wish::Stay, |new| Wish::Become(new.to_vec()));
+            asked.iter().map(|(name, _)| Named { wish: wish(name), changes: Vec::new() }).collect()
+        }
+        WishSource::Rules(washer) if washer.counts() => {
+            let mut washer = washer.clone();
+            washer.begin_folder();
+            asked.iter().map(|(name, is_folder)| washer.wash(name, *is_folder)).collect()
+        }
+        WishSource::Rules(washer) => {
+            let wash = |washer: &mut NameWasher, (name, is_folder): &(Vec<u8>, bool)| washer.wash(name, *is_folder);
+            asked.par_iter().with_min_len(256).map_init(|| washer.clone(), wash).collect()
+        }
+    }
+}
+
+/// Everything in a folder.
+pub(crate) struct Listing {
+    /// Each name, and whether it is a folder's.
+    pub(crate) entries: HashMap<Vec<u8>, bool>,
+    /// Whether the file system looks past letter case.
+    pub(crate) folds: bool,
+}
+
+impl Listing {
+    pub(crate) fn of(folder: &Path) -> io::Result<Self> {
+        let mut entries = HashMap::new();
+        for entry in std::fs::read_dir(folder)? {
+            let entry = entry?;
+            let is_folder = entry.file_type().is_ok_and(|kind| kind.is_dir());
+            entries.insert(entry.file_name().into_vec(), is_folder);
+        }
+        let folds = folds(folder, &entries);
+        Ok(Self { entries, folds })
+    }
+}
+
+/// Asks for one of the names in the other letter case.
+fn folds(folder: &Path, entries: &HashMap<Vec<u8>, bool>) -> bool {
+    let swapped = |name: &[u8]| -> Vec<u8> {
+        let swap =
+            |byte: &u8| if byte.is_ascii_lowercase() { byte.to_ascii_uppercase() } else { byte.to_ascii_lowercase() };
+        name.iter().map(swap).collect()
+    };
+    let asked = entries.keys().map(|name| swapped(name)).find(|other| !entries.contains_key(other));
+    asked.is_some_and(|other| std::fs::symlink_metadata(folder.join(OsStr::from_bytes(&other))).is_ok())
+}
+
+/// Why a name is left alone although another was wanted, if it is.
+impl PlannedName<'_> {
+    /// Why it is left alone though another name was wanted.
+    pub fn refusal(&self) -> Option<&Refusal> {
+        match self.fate {
+            Fate::Refused(_, why) => Some(why),
+            Fate::Stays | Fate::Becomes(_) => None,
+        }
+    }
+}

@@ -1,0 +1,177 @@
+//! Names put back.
+//!
+//! A run is put back by a plan like any other: every entry it renamed wants its old name again. So nothing is
+//! overwritten here either, and what stands in the way is told by name.
+
+use std::collections::HashMap;
+use std::ffi::OsStr;
+use std::os::unix::ffi::OsStrExt;
+use std::os::unix::fs::MetadataExt;
+use std::path::{Component, Path, PathBuf};
+
+use washout_core::Refusal;
+
+use super::carry_out::in_order;
+use super::planned::Listing;
+use super::{Carried, PlannedFolder};
+use crate::error::reason;
+use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunState};
+use crate::run::Stop;
+
+/// What putting a run back would do.
+#[derive(Debug)]
+pub struct Undo {
+    /// The run.
+    pub run: i64,
+    /// In the order in which they are put back: folders before what is in them.
+    pub folders: Vec<PlannedFolder>,
+    /// Entries that cannot have their old names back: the path they had after the run, the old name, and why.
+    pub refused: Vec<(PathBuf, Vec<u8>, UndoRefusal)>,
+}
+
+/// Why an entry does not get its old name back.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum UndoRefusal {
+    /// Nothing has the name it got.
+    #[error("it is no longer there")]
+    Gone,
+    /// Something else has the name it got.
+    #[error("something else has its name now; --force puts it back all the same")]
+    Replaced,
+    /// The old name cannot be had.
+    #[error("{0}")]
+    Planned(Refusal),
+    /// Its folder cannot be read.
+    #[error("its folder cannot be read: {0}")]
+    Folder(String),
+}
+
+/// Plans to put the names of a run back. `only`: of entries at or below this path alone, by their old or new paths.
+/// `force`: also where something else has the name now.
+///
+/// # Errors
+/// The run is not there or under way, or the history cannot be read.
+pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> Result<Undo, HistoryError> {
+    if history.run(run)?.state == RunState::UnderWay {
+        return Err(HistoryError::UnderWay(run));
+    }
+    let records = history.renames(run)?;
+    let moved = moved_folders(&records);
+    let mut undo = Undo { run, folders: Vec::new(), refused: Vec::new() };
+    let wanted = |record: &&RenameRecord| {
+        let paths = [&record.old, &record.new].map(|name| record.folder.join(OsStr::from_bytes(name)));
+        only.is_empty() || only.iter().any(|only| paths.iter().any(|path| path.starts_with(only)))
+    };
+    let groups: Vec<&[RenameRecord]> = records.chunk_by(|one, next| one.folder == next.folder).collect();
+    for group in groups.into_iter().rev() {
+        let (path, now) = (&group[0].folder, located(&group[0].folder, &moved));
+        let chosen: Vec<&RenameRecord> = group.iter().filter(wanted).collect();
+        let listing = if chosen.is_empty() { continue } else { Listing::of(&now) };
+        match listing {
+            Ok(listing) => undo.folder(path, &now, listing, &chosen, force),
+            Err(error) => {
+                for record in chosen.into_iter().filter(|record| record.outcome != Some(Outcome::NotDone)) {
+                    undo.refuse(&now, record, UndoRefusal::Folder(reason(&error)));
+                }
+            }
+        }
+    }
+    Ok(undo)
+}
+
+impl Undo {
+    fn refuse(&mut self, folder: &Path, record: &RenameRecord, why: UndoRefusal) {
+        self.refused.push((folder.join(OsStr::from_bytes(&record.new)), record.old.clone(), why));
+    }
+
+    fn folder(&mut self, path: &Path, now: &Path, listing: Listing, records: &[&RenameRecord], force: bool) {
+        let mut wanted = HashMap::new();
+        for record in records {
+            match whereabouts(now, record, force) {
+                Ok(None) => {}
+                Ok(Some(name)) => {
+                    wanted.insert(name.to_vec(), record.old.clone());
+                }
+                Err(why) => self.refuse(now, record, why),
+            }
+        }
+        if wanted.is_empty() {
+            return;
+        }
+        let planned = PlannedFolder::restoring(path.to_owned(), listing, wanted);
+        for name in planned.names() {
+            if let washout_core::Fate::Refused(old, why) = name.fate {
+                let path = now.join(OsStr::from_bytes(name.name));
+                self.refused.push((path, old.clone().unwrap_or_default(), UndoRefusal::Planned(why.clone())));
+            }
+        }
+        self.folders.push(planned);
+    }
+
+    /// Entries that get their old names back.
+    pub fn renames(&self) -> u64 {
+        self.folders.iter().map(PlannedFolder::renames).sum()
+    }
+
+    /// Puts the names back, as a run of its own.
+    ///
+    /// # Errors
+    /// The run cannot be written down. Nothing was renamed then.
+    pub fn carry_out(
+        &self,
+        history: &mut History,
+        about: &About,
+        stop: &Stop,
+        done: impl FnMut(&Path, &[u8], &[u8]),
+    ) -> Result<Carried, HistoryError> {
+        let about = About { undoes: Some(self.run), ..about.clone() };
+        in_order(&self.folders.iter().collect::<Vec<_>>(), Some(history), &about, stop, done)
+    }
+}
+
+/// The name an entry has now, if it is not its old one. `now`: where its folder is.
+fn whereabouts<'r>(now: &Path, record: &'r RenameRecord, force: bool) -> Result<Option<&'r [u8]>, UndoRefusal> {
+    let identity = |name: &[u8]| {
+        let about = std::fs::symlink_metadata(now.join(OsStr::from_bytes(name))).ok()?;
+        Some((about.dev(), about.ino()))
+    };
+    let is_it = |name: &[u8]| identity(name) == Some(record.identity);
+    let via = record.via.as_deref();
+    match record.outcome {
+        Some(Outcome::NotDone) => Ok(None),
+        // Whoever was interrupted did not get to write down how far it came: the files know.
+        None if is_it(&record.old) => Ok(None),
+        _ if is_it(&record.new) => Ok(Some(&record.new)),
+        _ if via.is_some_and(is_it) => Ok(via),
+        None | Some(Outcome::Stuck) => Err(UndoRefusal::Gone),
+        Some(Outcome::Done) => match identity(&record.new) {
+            Some(_) if force => Ok(Some(&record.new)),
+            Some(_) => Err(UndoRefusal::Replaced),
+            None => Err(UndoRefusal::Gone),
+        },
+    }
+}
+
+/// Folders that the run renamed: their path before, and their name after.
+fn moved_folders(records: &[RenameRecord]) -> HashMap<PathBuf, Vec<u8>> {
+    let mut moved = HashMap::new();
+    for record in records.iter().filter(|record| record.is_folder && record.outcome != Some(Outcome::NotDone)) {
+        moved.insert(record.folder.join(OsStr::from_bytes(&record.old)), record.new.clone());
+    }
+    moved
+}
+
+/// Where a folder is now that folders above it may have been renamed after it.
+fn located(path: &Path, moved: &HashMap<PathBuf, Vec<u8>>) -> PathBuf {
+    let (mut recorded, mut now) = (PathBuf::new(), PathBuf::new());
+    for part in path.components() {
+        recorded.push(part);
+        let renamed = moved.get(&recorded).map(|name| now.join(OsStr::from_bytes(name)));
+        match (part, renamed) {
+            // A run that was interrupted may not have come so far.
+            (Component::Normal(_), Some(renamed)) if renamed.exists() => now = renamed,
+            _ => now.push(part),
+        }
+    }
+    now
+}

@@ -1,0 +1,233 @@
+//! `washout names`
+
+mod ask;
+mod told;
+
+use std::fs::File;
+use std::io::{self, IsTerminal, Write};
+use std::path::{Path, PathBuf};
+
+use clap::ArgMatches;
+use washout_core::{Fate, NamePart, NameSettings, NameWasher, OnClash, Planner, Program, RuleName, RuleSet, cautions};
+use washout_files::{
+    About, Carried, Chosen, History, NameMap, NameOrder, Plans, Take, WishSource, carry_out, state_folder, write_map,
+};
+
+pub(crate) use told::Told;
+
+use crate::args::{ClashArg, NamesArgs, OrderArg, PartArg};
+use crate::exit::{Exit, Trouble};
+use crate::files::{chosen_as, set_jobs};
+use crate::interrupt;
+use crate::json;
+use crate::out::{buffered_stdout, say_cautions, say_left};
+use crate::report::names::Reports;
+use crate::rules;
+use crate::show::command_line::{program_name, quoted, typed, typed_with};
+use crate::show::names::NamesTable;
+use crate::show::screen::Screen;
+use crate::show::summary::advise;
+use crate::show::unmet;
+use crate::show::visible::{shown, shown_path};
+
+/// Runs the command.
+pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
+    if args.ask && !args.write {
+        return Err(Trouble::Usage("--ask needs --write: it asks which names are to be changed".to_owned()));
+    }
+    let reports = Reports::open(&args.report)?;
+    let mut planned = if let Some(map) = &args.from_map { from_map(args, map)? } else { from_rules(args, given)? };
+    let mut out = buffered_stdout();
+    for (path, error) in &planned.plans.failed {
+        say_left(path, error, &mut out)?;
+    }
+    if let Some(program) = &planned.program {
+        let unmet = planned.plans.unmet(program);
+        if !unmet.is_empty() {
+            unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
+            return Ok(Exit::NotAsExpected);
+        }
+    }
+    if let Some(map) = &args.map {
+        return write_table(args, map, &planned.plans, &mut out);
+    }
+    let mut left_by_hand = 0;
+    if args.ask {
+        left_by_hand = ask::ask(&mut planned.plans, planner(args), &mut out)?;
+    }
+    let carried = if args.write { Some(write(args, &planned)?) } else { None };
+    let names = planned.program.as_ref().map_or(&[][..], |program| program.names());
+    let told = Told::of(&planned.plans, carried.as_ref(), left_by_hand);
+    let reported = reports.write(&planned.plans, names, &told)?;
+    if args.json {
+        json::write(&json::names::value(&planned.plans, names, &told))?;
+    } else {
+        draw(args, &planned.plans, names, &told, &reported, &mut out)?;
+    }
+    out.flush()?;
+    Ok(told.exit(interrupt::watch().is_requested()))
+}
+
+/// What is to be done, and the program it comes from, if there is one.
+struct Planned {
+    plans: Plans,
+    program: Option<Program>,
+    sets: Vec<RuleSet>,
+}
+
+fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> {
+    let (program, sets) = rules::program(&args.rules, given)?;
+    let program = rules::part(program, args.only_rule.as_deref(), args.up_to_rule.as_deref())?;
+    let chosen = chosen(args)?;
+    if !args.json {
+        say_cautions(&cautions(&sets, &program, &[]))?;
+    }
+    let washer = NameWasher::new(&program, &settings(args, &sets));
+    let plans = Plans::make(&chosen, WishSource::Rules(&washer), order(args), planner(args));
+    Ok(Planned { plans, program: Some(program), sets })
+}
+
+fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
+    set_jobs(args.choice.jobs)?;
+    let unreadable =
+        |error: io::Error| Trouble::Usage(format!("the table {} cannot be read: {error}", shown_path(map)));
+    let text = std::fs::read(map).map_err(unreadable)?;
+    let here = [PathBuf::from(".")];
+    let below = if args.paths.is_empty() { &here[..] } else { &args.paths };
+    let map = NameMap::read(&text, below, planner(args)).map_err(|error| {
+        let lines = shown(&error.to_string()).replace('\n', "\n  ");
+        Trouble::Usage(format!("the table {} cannot be carried out:\n  {lines}\nNothing was renamed.", shown_path(map)))
+    })?;
+    let plans = Plans::make(map.chosen(), WishSource::Map(&map), order(args), planner(args));
+    Ok(Planned { plans, program: None, sets: Vec::new() })
+}
+
+fn chosen(args: &NamesArgs) -> Result<Chosen, Trouble> {
+    let no_path = args.paths.is_empty() && args.choice.files_from.is_none();
+    if no_path {
+        return Err(Trouble::Usage(format!(
+            "whose names are to be changed? Name files or folders\nFor example:  {}",
+            typed_with("PATH...")
+        )));
+    }
+    let take = if args.folders { Take::NamesAndFolders } else { Take::Names };
+    chosen_as(take, &args.paths, &args.choice, None, "rename")
+}
+
+/// The command line comes before the sets, and of these the last.
+fn settings(args: &NamesArgs, sets: &[RuleSet]) -> NameSettings {
+    let part = args.part.map(|part| match part {
+        PartArg::Stem => NamePart::Stem,
+        PartArg::Extension => NamePart::Extension,
+        PartArg::Whole => NamePart::Whole,
+    });
+    let typed = NameSettings { part, blanks: None };
+    sets.iter().rev().fold(typed, |settings, set| settings.or(set.names.clone()))
+}
+
+fn planner(args: &NamesArgs) -> Planner {
+    let on_clash = match args.on_clash {
+        ClashArg::Refuse => OnClash::Refuse,
+        ClashArg::Number => OnClash::Number,
+    };
+    Planner { on_clash, portable: args.portable, ..Planner::default() }
+}
+
+fn order(args: &NamesArgs) -> NameOrder {
+    match args.order {
+        OrderArg::Name => NameOrder::Name,
+        OrderArg::Modified => NameOrder::Modified,
+    }
+}
+
+fn write(args: &NamesArgs, planned: &Planned) -> Result<Carried, Trouble> {
+    let stop = interrupt::watch();
+    let any = planned.plans.renames() > 0;
+    let mut history = if args.no_history || !any { None } else { Some(open_history()?) };
+    let rules = planned.sets.iter().map(|set| set.name.clone()).collect();
+    Ok(carry_out(&planned.plans, history.as_mut(), &about(rules), stop, |_, _, _| {})?)
+}
+
+/// The history of this user.
+pub(crate) fn open_history() -> Result<History, Trouble> {
+    Ok(History::open(&state_folder(std::env::var_os("WASHOUT_STATE"))?)?)
+}
+
+/// What the history tells of this run.
+pub(crate) fn about(rules: Vec<String>) -> About {
+    let command = std::env::args_os().map(|word| word.to_string_lossy().into_owned()).collect();
+    About { place: std::env::current_dir().unwrap_or_default(), command, rules, undoes: None }
+}
+
+fn write_table(args: &NamesArgs, path: &Path, plans: &Plans, out: &mut impl Write) -> Result<Exit, Trouble> {
+    let failed = |error: io::Error| match error.kind() {
+        io::ErrorKind::AlreadyExists => {
+            Trouble::Usage(format!("{} is there already: name a new file for the table", shown_path(path)))
+        }
+        _ => Trouble::File(shown_path(path), error),
+    };
+    // Somebody may have edited a table of that name.
+    let file = File::create_new(path).map_err(failed)?;
+    write_map(plans, io::BufWriter::new(&file)).and_then(|()| file.sync_all()).map_err(failed)?;
+    if !args.json {
+        let paths: Vec<String> = args.paths.iter().map(|path| quoted(&path.to_string_lossy())).collect();
+        writeln!(out, "Old and new names are in {}. Edit the column `new`, then:", shown_path(path))?;
+        let table = quoted(&path.to_string_lossy());
+        let command = format!("{} names --from-map {table} {}", program_name(), paths.join(" "));
+        advise("  look at them", command.trim_end(), out)?;
+        advise("  rename      ", &format!("{} --write", command.trim_end()), out)?;
+    }
+    out.flush()?;
+    Ok(if plans.failed.is_empty() { Exit::Done } else { Exit::SomeFailed })
+}
+
+fn draw(
+    args: &NamesArgs,
+    plans: &Plans,
+    names: &[RuleName],
+    told: &Told<'_>,
+    reported: &[PathBuf],
+    out: &mut impl Write,
+) -> io::Result<()> {
+    let screen = Screen::of_stdout();
+    if !args.ask {
+        let mut table = NamesTable::new(screen, args.all);
+        plans.folders.iter().try_for_each(|folder| table.folder(folder, out))?;
+        table.close(out)?;
+    }
+    told.draw_failures(out)?;
+    if !names.is_empty() {
+        let counts = plans.changes.iter().copied().zip(plans.touched.iter().copied());
+        crate::show::summary::draw_rules(names, counts, "names", screen, out)?;
+    }
+    told.draw_counts(out)?;
+    for path in reported {
+        writeln!(out, "The report is in {}", shown_path(path))?;
+    }
+    match told.carried {
+        None if told.renames > 0 => {
+            writeln!(out, "\nNothing was renamed. To rename:")?;
+            let write = typed(None, &[("--all", false), ("--report", true)]);
+            let write =
+                write.map_or_else(|| "the same again with --write".to_owned(), |typed| format!("{typed} --write"));
+            advise(" ", &write, out)
+        }
+        Some(Carried { run: Some(run), renamed, .. }) if *renamed > 0 => {
+            advise("To put them back:", &format!("{} undo {run}", program_name()), out)
+        }
+        None | Some(_) => Ok(()),
+    }
+}
+
+/// The new name of an entry, if it gets one.
+pub(crate) fn new_name(fate: &Fate) -> Option<&[u8]> {
+    match fate {
+        Fate::Becomes(new) => Some(new),
+        Fate::Stays | Fate::Refused(..) => None,
+    }
+}
+
+/// Whether somebody sits before the program.
+pub(crate) fn is_asked() -> bool {
+    io::stdin().is_terminal()
+}

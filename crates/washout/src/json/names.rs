@@ -1,0 +1,146 @@
+//! Names, old and new; past runs; names put back.
+
+use std::os::unix::ffi::OsStrExt;
+use std::path::Path;
+
+use serde_json::{Value, json};
+use washout_core::{Fate, RuleName};
+use washout_files::{Carried, Outcome, PlannedFolder, PlannedName, Plans, RenameRecord, RunEntry, RunState, Undo};
+
+use super::{of_command, path, text};
+use crate::commands::names::Told;
+use crate::show::moment::rfc3339;
+
+/// The value of `names`.
+pub(crate) fn value(plans: &Plans, names: &[RuleName], told: &Told<'_>) -> Value {
+    let rules = names.iter().zip(plans.changes.iter().zip(&plans.touched));
+    of_command(
+        "names",
+        json!({
+            "preview": told.carried.is_none(),
+            "run": told.carried.and_then(|carried| carried.run),
+            "names": entries(plans, names, told).collect::<Vec<_>>(),
+            "rules": rules.map(|(name, (changes, touched))| {
+                json!({"rule": name.number, "label": name.caption, "changes": changes, "names": touched})
+            }).collect::<Vec<_>>(),
+            "unchanged": told.same,
+            "left_by_hand": told.left_by_hand,
+            "failed": plans.failed.iter().map(|(file, why)| {
+                json!({"file": path(file), "why": why.to_string()})
+            }).collect::<Vec<_>>(),
+        }),
+    )
+}
+
+/// A value for each name that changes, or would if it could.
+pub(crate) fn entries<'p>(
+    plans: &'p Plans,
+    rules: &'p [RuleName],
+    told: &'p Told<'_>,
+) -> impl Iterator<Item = Value> + 'p {
+    let folders = plans.folders.iter();
+    folders.flat_map(move |folder| folder.names().filter_map(move |name| entry(folder, name, rules, told)))
+}
+
+fn entry(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], told: &Told<'_>) -> Option<Value> {
+    let (new, state, why) = match name.fate {
+        Fate::Stays => return None,
+        Fate::Refused(wanted, why) => (wanted.as_deref(), "left", Some(why.to_string())),
+        Fate::Becomes(new) => {
+            let failure = told.failure(&folder.path_of(name)).map(ToString::to_string);
+            let state = match (&failure, told.carried) {
+                (Some(_), _) => "failed",
+                (None, None) => "would change",
+                (None, Some(_)) => "renamed",
+            };
+            (Some(new.as_slice()), state, failure)
+        }
+    };
+    let by: Vec<&str> = name.rules.iter().map(|(rule, _)| rules[*rule].number.as_str()).collect();
+    Some(json!({
+        "folder": path(&folder.shown),
+        "old": text(name.name),
+        "new": new.map(text),
+        "state": state,
+        "why": why,
+        "rules": by,
+    }))
+}
+
+/// The value of `history`.
+pub(crate) fn history(runs: &[RunEntry]) -> Value {
+    of_command("history", json!({ "runs": runs.iter().map(run).collect::<Vec<_>>() }))
+}
+
+/// The value of `history RUN`.
+pub(crate) fn one_run(entry: &RunEntry, renames: &[RenameRecord]) -> Value {
+    let mut value = run(entry);
+    value["names"] = renames
+        .iter()
+        .map(|record| {
+            let outcome = match record.outcome {
+                None => "not known",
+                Some(Outcome::NotDone) => "not done",
+                Some(Outcome::Done) => "renamed",
+                Some(Outcome::Stuck) => "at a temporary name",
+            };
+            json!({
+                "folder": path(&record.folder),
+                "old": text(&record.old),
+                "new": text(&record.new),
+                "outcome": outcome,
+            })
+        })
+        .collect();
+    of_command("history", json!({ "runs": [value] }))
+}
+
+fn run(entry: &RunEntry) -> Value {
+    let state = match entry.state {
+        RunState::Ended => "ended",
+        RunState::UnderWay => "under way",
+        RunState::Interrupted => "interrupted",
+    };
+    json!({
+        "run": entry.id,
+        "started": rfc3339(entry.started),
+        "ended": entry.ended.map(rfc3339),
+        "state": state,
+        "place": path(&entry.about.place),
+        "command": entry.about.command,
+        "rules": entry.about.rules,
+        "renamed": entry.renamed,
+        "undoes": entry.about.undoes,
+        "undone_by": entry.undone_by,
+    })
+}
+
+/// The value of `undo`.
+pub(crate) fn undo(undo: &Undo, carried: Option<&Carried>) -> Value {
+    let failure = |at: &Path| carried?.failed.iter().find(|(path, _)| path == at).map(|(_, why)| why.to_string());
+    let names = undo.folders.iter().flat_map(|folder| folder.names().map(move |name| (folder, name)));
+    let back = names.filter_map(|(folder, name)| {
+        let Fate::Becomes(old) = name.fate else { return None };
+        let why = failure(&folder.path_of(name));
+        let state = match (&why, carried) {
+            (Some(_), _) => "failed",
+            (None, None) => "would change",
+            (None, Some(_)) => "renamed",
+        };
+        Some(json!({"folder": path(&folder.shown), "old": text(name.name), "new": text(old), "state": state, "why": why}))
+    });
+    let left = undo.refused.iter().map(|(at, old, why)| {
+        let folder = at.parent().map(path);
+        let now = text(at.file_name().unwrap_or_default().as_bytes());
+        json!({"folder": folder, "old": now, "new": text(old), "state": "left", "why": why.to_string()})
+    });
+    of_command(
+        "undo",
+        json!({
+            "preview": carried.is_none(),
+            "undoes": undo.run,
+            "run": carried.and_then(|carried| carried.run),
+            "names": back.chain(left).collect::<Vec<_>>(),
+        }),
+    )
+}

@@ -1,0 +1,242 @@
+//! Reports of names: a page, or a line for each name.
+
+use std::fmt::Write as _;
+use std::io::Write as _;
+use std::path::{Path, PathBuf};
+
+use maud::{Markup, html};
+use washout_core::{Fate, RuleName};
+use washout_files::{PlannedFolder, PlannedName, Plans};
+
+use super::page::{bar, page};
+use super::{Kind, Target};
+use crate::commands::names::Told;
+use crate::exit::Trouble;
+use crate::json;
+use crate::show::names::{Part, compared, drawn, folder_shown};
+use crate::show::number::{counted, grouped};
+use crate::show::visible::{shown, shown_path};
+
+/// Names that are shown; more make a page slow.
+const MOST_NAMES: usize = 10_000;
+/// Rules and folders that have a filter of their own.
+const MOST_FILTERS: usize = 60;
+
+/// The reports that were asked for.
+pub(crate) struct Reports {
+    pages: Vec<Target>,
+    lines: Vec<Target>,
+}
+
+impl Reports {
+    /// Opens what is to be written, before any file is touched.
+    pub(crate) fn open(paths: &[PathBuf]) -> Result<Self, Trouble> {
+        let mut reports = Self { pages: Vec::new(), lines: Vec::new() };
+        for path in paths {
+            match Kind::of(path)? {
+                Kind::Html => reports.pages.push(Target::open(path)?),
+                Kind::Jsonl => reports.lines.push(Target::open(path)?),
+            }
+        }
+        Ok(reports)
+    }
+
+    /// Writes them; gives where they are.
+    pub(crate) fn write(self, plans: &Plans, rules: &[RuleName], told: &Told<'_>) -> Result<Vec<PathBuf>, Trouble> {
+        let mut paths = Vec::new();
+        for mut target in self.lines {
+            let mut file = std::io::BufWriter::new(&mut target.file);
+            let written = json::names::entries(plans, rules, told).try_for_each(|entry| writeln!(file, "{entry}"));
+            let written = written.and_then(|()| file.flush());
+            drop(file);
+            written.map_err(|error| Trouble::File(shown_path(&target.path), error))?;
+            paths.push(target.finish()?);
+        }
+        for mut target in self.pages {
+            let text = names_page(plans, rules, told);
+            let written = target.file.write_all(text.as_bytes());
+            written.map_err(|error| Trouble::File(shown_path(&target.path), error))?;
+            paths.push(target.finish()?);
+        }
+        Ok(paths)
+    }
+}
+
+fn names_page(plans: &Plans, rules: &[RuleName], told: &Told<'_>) -> String {
+    let folders: Vec<&PlannedFolder> =
+        plans.folders.iter().filter(|folder| shown_names(folder).next().is_some()).collect();
+    let mut room = MOST_NAMES;
+    let mut hidden = 0;
+    let sections: Vec<Markup> = folders
+        .iter()
+        .enumerate()
+        .map(|(index, folder)| section(index, folder, rules, told, &mut room, &mut hidden))
+        .collect();
+    let tense = if told.carried.is_some() { "Names that changed" } else { "Names that would change" };
+    let body = html! {
+        main {
+            h1 { (tense) }
+            p.quiet { (told.counts()) }
+            @if !rules.is_empty() { (chart(rules, plans)) }
+            (filters(rules, plans, &folders))
+            h2 { "Names" }
+            @if hidden > 0 {
+                p.quiet { (counted(hidden, "more name")) " not shown; NAME.jsonl lists every one." }
+            }
+            @if folders.is_empty() { p { "No name changes." } }
+            @for section in &sections { (section) }
+        }
+    };
+    page("Washout: names", &filter_style(rules.len(), folders.len()), &body)
+}
+
+/// Names that change, or would if they could.
+fn shown_names(folder: &PlannedFolder) -> impl Iterator<Item = PlannedName<'_>> {
+    folder.names().filter(|name| *name.fate != Fate::Stays)
+}
+
+fn busy(plans: &Plans) -> impl Iterator<Item = usize> + '_ {
+    (0..plans.changes.len()).filter(|rule| plans.changes[*rule] > 0).take(MOST_FILTERS)
+}
+
+fn chart(rules: &[RuleName], plans: &Plans) -> Markup {
+    let longest = plans.changes.iter().copied().max().unwrap_or(0);
+    html! {
+        h2 { "Rules, in the order they ran" }
+        table.chart {
+            thead { tr { th.number { "rule" } th { "what it does" } th.number { "changes" } th {} th.number { "names" } } }
+            tbody {
+                @for (name, (changes, names)) in rules.iter().zip(plans.changes.iter().zip(&plans.touched)) {
+                    tr {
+                        td.number { (shown(&name.number)) }
+                        td { (shown(&name.caption)) @if *changes == 0 { span.quiet { " (found nothing)" } } }
+                        td.number { (grouped(*changes)) }
+                        td.share { @if *changes > 0 { (bar(*changes, longest)) } }
+                        td.number { (grouped(*names)) }
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// Filters that need no script: what is chosen decides, by style, what is shown.
+fn filters(rules: &[RuleName], plans: &Plans, folders: &[&PlannedFolder]) -> Markup {
+    let busy: Vec<usize> = busy(plans).collect();
+    html! {
+        form.filters {
+            @if busy.len() > 1 {
+                fieldset {
+                    legend { "Changes by" }
+                    label { input #rule-all type="radio" name="rule" checked; " every rule" }
+                    @for rule in &busy {
+                        label {
+                            input id=(format!("rule-{rule}")) type="radio" name="rule";
+                            " " (shown(&rules[*rule].number)) " " (shown(&rules[*rule].caption))
+                        }
+                    }
+                }
+            }
+            @if folders.len() > 1 {
+                fieldset {
+                    legend { "In" }
+                    label { input #file-all type="radio" name="file" checked; " every folder" }
+                    @for (index, folder) in folders.iter().enumerate().take(MOST_FILTERS) {
+                        label {
+                            input id=(format!("file-{index}")) type="radio" name="file";
+                            " " (folder_shown(&folder.shown))
+                        }
+                    }
+                }
+            }
+        }
+    }
+}
+
+fn filter_style(rules: usize, folders: usize) -> String {
+    let mut style = String::new();
+    for rule in 0..rules {
+        let _ = writeln!(style, "body:has(#rule-{rule}:checked) .hunk:not(.r{rule}, .head) {{ display: none }}");
+        let _ = writeln!(style, "body:has(#rule-{rule}:checked) .file:not(.r{rule}) {{ display: none }}");
+    }
+    for folder in 0..folders.min(MOST_FILTERS) {
+        let _ = writeln!(style, "body:has(#file-{folder}:checked) .file:not(.f{folder}) {{ display: none }}");
+    }
+    style
+}
+
+fn section(
+    index: usize,
+    folder: &PlannedFolder,
+    rules: &[RuleName],
+    told: &Told<'_>,
+    room: &mut usize,
+    hidden: &mut u64,
+) -> Markup {
+    let all: Vec<PlannedName<'_>> = shown_names(folder).collect();
+    let (shown_here, rest) = all.split_at(all.len().min(*room));
+    *room -= shown_here.len();
+    *hidden += rest.len() as u64;
+    let mut touched: Vec<usize> = all.iter().flat_map(|name| name.rules).map(|(rule, _)| *rule).collect();
+    touched.sort_unstable();
+    touched.dedup();
+    html! {
+        section class=(format!("file f{index}{}", classes(touched.into_iter()))) {
+            h3 {
+                (folder_shown(&folder.shown))
+                span.quiet { "  " (grouped(folder.renames())) " of " (counted(folder.names().count() as u64, "name")) }
+            }
+            div.hunk.head { span { "" } span { "before" } span { "after" } span { "rule" } }
+            @for name in shown_here { (row(folder, *name, rules, told)) }
+            @if !rest.is_empty() { p.quiet { "… and " (counted(rest.len() as u64, "more name")) " in this folder" } }
+        }
+    }
+}
+
+fn classes(rules: impl Iterator<Item = usize>) -> String {
+    rules.fold(String::new(), |mut classes, rule| {
+        let _ = write!(classes, " r{rule}");
+        classes
+    })
+}
+
+fn row(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], told: &Told<'_>) -> Markup {
+    let numbers: Vec<String> = name.rules.iter().map(|(rule, _)| shown(&rules[*rule].number)).collect();
+    let class = format!("hunk{}", classes(name.rules.iter().map(|(rule, _)| *rule)));
+    let path: &Path = &folder.path_of(name);
+    let failure = told.failure(path).map(ToString::to_string);
+    html! {
+        div class=(class) {
+            span.quiet {}
+            @match name.fate {
+                Fate::Becomes(new) => {
+                    @let (old, new) = compared(name.name, new);
+                    pre { @for part in old.parts() { (marked(&part, true)) } }
+                    pre {
+                        @for part in new.parts() { (marked(&part, false)) }
+                        @if let Some(why) = &failure { "\n" span.quiet { "not done: " (shown(why)) } }
+                    }
+                }
+                Fate::Refused(wanted, why) => {
+                    pre { (drawn(name.name)) }
+                    pre {
+                        @if let Some(wanted) = wanted { (drawn(wanted)) "\n" }
+                        span.quiet { "left alone: " (shown(&why.to_string())) }
+                    }
+                }
+                Fate::Stays => {}
+            }
+            span { (numbers.join(", ")) }
+        }
+    }
+}
+
+fn marked(part: &Part, gone: bool) -> Markup {
+    html! {
+        @match (part.changed, gone) {
+            (false, _) => (part.text),
+            (true, true) => del { (part.text) },
+            (true, false) => ins { (part.text) },
+        }
+    }
+}

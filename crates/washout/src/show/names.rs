@@ -1,0 +1,253 @@
+//! Old and new names, with the changed stretches marked.
+
+use std::io::{self, Write};
+use std::path::Path;
+
+use anstyle::Style;
+use similar::{Algorithm, DiffOp, capture_diff_slices};
+use washout_core::{Fate, Refusal};
+use washout_files::PlannedFolder;
+
+use super::number::{counted, grouped};
+use super::screen::Screen;
+use super::style::{FILE, GONE, NEW, QUIET, STRONG};
+use super::visible::{Glyph, Look, glyphs, shown, shown_path};
+
+/// Folders that are shown before the others are only counted.
+const MOST_FOLDERS: usize = 8;
+/// Names left alone that are shown of each folder.
+const MOST_LEFT: usize = 10;
+
+/// Draws renames, folder by folder.
+pub(crate) struct NamesTable {
+    columns: usize,
+    /// Renames of each folder that are shown; `None`: all.
+    most: Option<usize>,
+    shown_folders: usize,
+    hidden_folders: u64,
+}
+
+/// A name that is left alone, the name it would have, and why it has not.
+type Left<'p> = (&'p [u8], Option<&'p [u8]>, &'p Refusal);
+
+/// A stretch of a name that changes, or one that stays.
+pub(crate) struct Part {
+    pub(crate) text: String,
+    pub(crate) changed: bool,
+}
+
+/// A name with what changes of it.
+pub(crate) struct Drawn {
+    glyphs: Vec<(Glyph, bool)>,
+}
+
+impl Drawn {
+    fn width(&self) -> usize {
+        self.glyphs.iter().map(|(glyph, _)| glyph.width).sum()
+    }
+
+    /// The stretches of it, in order.
+    pub(crate) fn parts(&self) -> impl Iterator<Item = Part> + '_ {
+        let stretches = self.glyphs.chunk_by(|one, next| one.1 == next.1);
+        stretches.map(|stretch| Part {
+            text: stretch.iter().map(|(glyph, _)| glyph.text.as_str()).collect(),
+            changed: stretch[0].1,
+        })
+    }
+
+    fn text(&self, style: Style) -> String {
+        let drawn =
+            self.parts().map(|Part { text, changed }| if changed { format!("{style}{text}{style:#}") } else { text });
+        drawn.collect()
+    }
+
+    /// The row below it: a sign for each column that changes.
+    fn marks(&self, sign: &str, style: Style) -> String {
+        let last = self.glyphs.iter().rposition(|(_, changed)| *changed).map_or(0, |last| last + 1);
+        let stretches = self.glyphs[..last].chunk_by(|one, next| one.1 == next.1);
+        let drawn = stretches.map(|stretch| {
+            let width = stretch.iter().map(|(glyph, _)| glyph.width).sum();
+            if stretch[0].1 { format!("{style}{}{style:#}", sign.repeat(width)) } else { " ".repeat(width) }
+        });
+        drawn.collect()
+    }
+
+    fn marks_width(&self) -> usize {
+        let last = self.glyphs.iter().rposition(|(_, changed)| *changed).map_or(0, |last| last + 1);
+        self.glyphs[..last].iter().map(|(glyph, _)| glyph.width).sum()
+    }
+}
+
+fn is_kept(op: &DiffOp) -> bool {
+    matches!(op, DiffOp::Equal { .. })
+}
+
+/// Both names, each with what the other has not.
+pub(crate) fn compared(old: &[u8], new: &[u8]) -> (Drawn, Drawn) {
+    let (before, after) = (glyphs(old, Look::Text), glyphs(new, Look::Text));
+    let texts = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.text.clone()).collect::<Vec<_>>();
+    let ops = capture_diff_slices(Algorithm::Myers, &texts(&before), &texts(&after));
+    let mut changed = (vec![false; before.len()], vec![false; after.len()]);
+    let kept: usize = ops.iter().filter(|op| is_kept(op)).map(|op| op.old_range().len()).sum();
+    // Where little is left, what happens to be the same in between says nothing.
+    let is_other_name = kept * 2 < before.len().max(after.len());
+    for (index, op) in ops.iter().enumerate() {
+        let inner = index > 0 && index + 1 < ops.len();
+        if !is_kept(op) || (inner && is_other_name) {
+            changed.0[op.old_range()].fill(true);
+            changed.1[op.new_range()].fill(true);
+        }
+    }
+    let drawn = |glyphs: Vec<Glyph>, changed: Vec<bool>| {
+        let blank = |(glyph, changed): (Glyph, bool)| {
+            // A blank that changes would not be seen.
+            let glyph = if changed && glyph.text == " " { Glyph { text: "·".to_owned(), width: 1 } } else { glyph };
+            (glyph, changed)
+        };
+        Drawn { glyphs: glyphs.into_iter().zip(changed).map(blank).collect() }
+    };
+    (drawn(before, changed.0), drawn(after, changed.1))
+}
+
+impl NamesTable {
+    pub(crate) fn new(screen: Screen, all: bool) -> Self {
+        let most = (!all).then(|| (screen.rows / 3).clamp(8, 20));
+        Self { columns: screen.columns, most, shown_folders: 0, hidden_folders: 0 }
+    }
+
+    /// Draws the renames of a folder, and what is left alone in it.
+    pub(crate) fn folder(&mut self, folder: &PlannedFolder, out: &mut impl Write) -> io::Result<()> {
+        let renames: Vec<(&[u8], &[u8])> = folder
+            .names()
+            .filter_map(|name| match name.fate {
+                Fate::Becomes(new) => Some((name.name, new.as_slice())),
+                Fate::Stays | Fate::Refused(..) => None,
+            })
+            .collect();
+        let left: Vec<Left<'_>> = folder
+            .names()
+            .filter_map(|name| match name.fate {
+                Fate::Refused(wanted, why) => Some((name.name, wanted.as_deref(), why)),
+                Fate::Stays | Fate::Becomes(_) => None,
+            })
+            .collect();
+        if renames.is_empty() && left.is_empty() {
+            return Ok(());
+        }
+        if self.most.is_some() && self.shown_folders == MOST_FOLDERS {
+            self.hidden_folders += 1;
+            return Ok(());
+        }
+        self.opening(out)?;
+        let total = folder.names().count() as u64;
+        let verb = if total == 1 { "changes" } else { "change" };
+        writeln!(
+            out,
+            "{FILE}{}{FILE:#}{QUIET}  {} of {} {verb}{QUIET:#}\n",
+            folder_shown(&folder.shown),
+            grouped(renames.len() as u64),
+            counted(total, "name")
+        )?;
+        self.renames(&renames, out)?;
+        self.left(&left, out)
+    }
+
+    /// What the signs mean.
+    fn opening(&mut self, out: &mut impl Write) -> io::Result<()> {
+        if self.shown_folders == 0 {
+            writeln!(out, "{QUIET}× goes   ^ comes   · blank{QUIET:#}\n")?;
+        }
+        self.shown_folders += 1;
+        Ok(())
+    }
+
+    fn renames(&self, renames: &[(&[u8], &[u8])], out: &mut impl Write) -> io::Result<()> {
+        let shown = &renames[..self.most.unwrap_or(renames.len()).min(renames.len())];
+        let drawn: Vec<(Drawn, Drawn)> = shown.iter().map(|(old, new)| compared(old, new)).collect();
+        let widest = |width: &dyn Fn(&(Drawn, Drawn)) -> usize| drawn.iter().map(width).max().unwrap_or(0);
+        let (left, right) = (widest(&|pair| pair.0.width()), widest(&|pair| pair.1.width()));
+        let beside = 2 + left + ARROW.len() + right <= self.columns;
+        for pair in &drawn {
+            if beside { draw_beside(pair, left, out)? } else { draw_below(pair, out)? }
+        }
+        let more = renames.len() - shown.len();
+        if more > 0 {
+            let more = counted(more as u64, "more name");
+            writeln!(out, "{QUIET}  … and {more} in this folder; --all shows them{QUIET:#}\n")?;
+        } else if !shown.is_empty() && beside {
+            writeln!(out)?;
+        }
+        Ok(())
+    }
+
+    fn left(&self, left: &[Left<'_>], out: &mut impl Write) -> io::Result<()> {
+        if left.is_empty() {
+            return Ok(());
+        }
+        writeln!(out, "  {STRONG}left alone{STRONG:#}")?;
+        let most = if self.most.is_some() { MOST_LEFT } else { left.len() };
+        for (old, wanted, why) in left.iter().take(most) {
+            let wanted = wanted.map_or_else(String::new, |wanted| format!(" → {}", drawn(wanted)));
+            writeln!(out, "    {}{wanted}", drawn(old))?;
+            writeln!(out, "      {QUIET}{}{QUIET:#}", shown(&why.to_string()).replace('\n', "␊"))?;
+        }
+        if left.len() > most {
+            let more = counted((left.len() - most) as u64, "more name");
+            writeln!(out, "    {QUIET}… and {more}; --all shows them{QUIET:#}")?;
+        }
+        writeln!(out)
+    }
+
+    /// Says how many folders were not shown.
+    pub(crate) fn close(&self, out: &mut impl Write) -> io::Result<()> {
+        if self.hidden_folders > 0 {
+            let more = counted(self.hidden_folders, "more folder");
+            writeln!(out, "… and {more} with changes; --all shows them\n")?;
+        }
+        Ok(())
+    }
+}
+
+const ARROW: &str = "  → ";
+
+/// Draws one rename as it is asked for.
+pub(crate) fn draw_rename(old: &[u8], new: &[u8], out: &mut impl Write) -> io::Result<()> {
+    draw_below(&compared(old, new), out)
+}
+
+fn draw_beside((old, new): &(Drawn, Drawn), left: usize, out: &mut impl Write) -> io::Result<()> {
+    let gap = " ".repeat(left - old.width());
+    writeln!(out, "  {}{gap}{QUIET}{ARROW}{QUIET:#}{}", old.text(GONE), new.text(NEW))?;
+    let (gone, came) = (old.marks("×", GONE), new.marks("^", NEW));
+    if came.is_empty() {
+        return writeln!(out, "  {gone}");
+    }
+    // The arrow is as wide as it is long, but for the bytes of its sign.
+    let gap = " ".repeat(left - old.marks_width() + 4);
+    writeln!(out, "  {gone}{gap}{came}")
+}
+
+fn draw_below((old, new): &(Drawn, Drawn), out: &mut impl Write) -> io::Result<()> {
+    writeln!(out, "    {}", old.text(GONE))?;
+    let gone = old.marks("×", GONE);
+    if !gone.is_empty() {
+        writeln!(out, "    {gone}")?;
+    }
+    writeln!(out, "  {QUIET}→{QUIET:#} {}", new.text(NEW))?;
+    let came = new.marks("^", NEW);
+    if !came.is_empty() {
+        writeln!(out, "    {came}")?;
+    }
+    writeln!(out)
+}
+
+/// A name on one line, whatever is in it.
+pub(crate) fn drawn(name: &[u8]) -> String {
+    glyphs(name, Look::Text).into_iter().map(|glyph| glyph.text).collect()
+}
+
+/// A folder's path, so that it is seen to be one.
+pub(crate) fn folder_shown(path: &Path) -> String {
+    let shown = shown_path(path);
+    if shown.ends_with('/') { shown } else { format!("{shown}/") }
+}
