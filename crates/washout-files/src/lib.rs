@@ -26,7 +26,7 @@ pub use judge::{Unmet, judge, wash_stream_judged};
 pub use meter::Meter;
 pub use named::RuleFiles;
 pub use rename::{
-    Carried, MapError, NameMap, NameOrder, PlannedFolder, PlannedName, Plans, RenameError, Undo, UndoRefusal,
+    Carried, Identity, MapError, NameMap, NameOrder, PlannedFolder, PlannedName, Plans, RenameError, Undo, UndoRefusal,
     WishSource, carry_out, plan_undo, write_map,
 };
 pub use rewrite::{Decision, read_text, rewrite};

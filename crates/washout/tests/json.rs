@@ -105,7 +105,17 @@ fn every_command_gives_a_value_of_the_documented_shape() {
         ("stock", &["stopwords:en"]),
         ("stock", &["ready:prose"]),
         ("demo", &["--into", "papers"]),
+        ("history", &[]),
+        ("names", &["-r", "log.wash.toml", "--rule", "remove.chars = ']'", "scans"]),
+        ("names", &["--rule", "replace = { text = 'a#', with = 'c' }", "scans", "--write"]),
+        ("history", &[]),
+        ("history", &["1"]),
+        ("undo", &["--preview"]),
+        ("undo", &["1"]),
+        ("undo", &["1"]),
+        ("history", &[]),
     ];
+    ["scans/a#1", "scans/b#1", "scans/b1", "scans/]"].iter().for_each(|name| desk.write(name, b""));
     desk.write("slow.txt", format!("{}!", "a".repeat(80)).as_bytes());
     let mut found: BTreeMap<String, Shape> = BTreeMap::new();
     for (command, args) in runs {

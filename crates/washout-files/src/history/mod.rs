@@ -55,6 +55,7 @@ CREATE TABLE renames (
     is_folder INTEGER NOT NULL,
     device    INTEGER NOT NULL,
     inode     INTEGER NOT NULL,
+    born      INTEGER NOT NULL, -- nanoseconds since 1970; 0: not known
     outcome   INTEGER,          -- NULL: not known; 0 not done, 1 done, 2 left at its temporary name
     PRIMARY KEY (run, seq)
 ) WITHOUT ROWID;

@@ -8,6 +8,7 @@ use rusqlite::{Row, Transaction, params};
 
 use super::error::reading;
 use super::{History, HistoryError};
+use crate::rename::Identity;
 
 /// One entry that got, or was to get, another name.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -22,8 +23,8 @@ pub struct RenameRecord {
     pub via: Option<Vec<u8>>,
     /// Whether it is a folder.
     pub is_folder: bool,
-    /// What tells it from every other: device and inode.
-    pub identity: (u64, u64),
+    /// What tells it from every other.
+    pub identity: Identity,
     /// What became of it; `None`: nothing was written down, as the run was interrupted.
     pub outcome: Option<Outcome>,
 }
@@ -65,8 +66,8 @@ pub(crate) fn record<'r>(
 ) -> rusqlite::Result<()> {
     let mut add_folder = change.prepare("INSERT INTO folders (run, path) VALUES (?1, ?2)")?;
     let mut add = change.prepare(
-        "INSERT INTO renames (run, seq, folder, old, new, via, is_folder, device, inode)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
+        "INSERT INTO renames (run, seq, folder, old, new, via, is_folder, device, inode, born)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10)",
     )?;
     let mut last: Option<(&PathBuf, i64)> = None;
     for (seq, record) in records.enumerate() {
@@ -86,8 +87,9 @@ pub(crate) fn record<'r>(
             record.new,
             record.via,
             record.is_folder,
-            record.identity.0.cast_signed(),
-            record.identity.1.cast_signed(),
+            record.identity.device.cast_signed(),
+            record.identity.inode.cast_signed(),
+            record.identity.born,
         ])?;
     }
     Ok(())
@@ -114,7 +116,7 @@ impl History {
     /// The database cannot be read.
     pub fn renames(&self, run: i64) -> Result<Vec<RenameRecord>, HistoryError> {
         let failed = reading(&self.path());
-        let query = "SELECT path, old, new, via, is_folder, device, inode, outcome
+        let query = "SELECT path, old, new, via, is_folder, device, inode, born, outcome
              FROM renames JOIN folders ON folders.id = renames.folder WHERE renames.run = ?1 ORDER BY seq";
         let mut query = self.database.prepare(query).map_err(&failed)?;
         let rows = query.query_map([run], read).map_err(&failed)?;
@@ -130,7 +132,7 @@ fn read(row: &Row<'_>) -> rusqlite::Result<RenameRecord> {
         new: row.get(2)?,
         via: row.get(3)?,
         is_folder: row.get(4)?,
-        identity: (device.cast_unsigned(), inode.cast_unsigned()),
-        outcome: row.get::<_, Option<i64>>(7)?.map(Outcome::of),
+        identity: Identity { device: device.cast_unsigned(), inode: inode.cast_unsigned(), born: row.get(7)? },
+        outcome: row.get::<_, Option<i64>>(8)?.map(Outcome::of),
     })
 }

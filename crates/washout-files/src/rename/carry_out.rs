@@ -10,12 +10,12 @@ use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
 use std::os::unix::ffi::OsStrExt;
 use std::path::{Path, PathBuf};
 
-use rustix::fs::{AtFlags, Mode, OFlags, RenameFlags, fsync, open, renameat_with, statat};
+use rustix::fs::{Mode, OFlags, RenameFlags, fsync, open, renameat_with};
 use rustix::io::Errno;
 use washout_core::{Fate, RenameStep};
 
 use super::planned::join_shown;
-use super::{PlannedFolder, Plans, RenameError};
+use super::{Identity, PlannedFolder, Plans, RenameError};
 use crate::history::{About, History, HistoryError, Outcome, RenameRecord, record, record_outcomes};
 use crate::run::Stop;
 
@@ -33,9 +33,6 @@ pub struct Carried {
     /// The record of the end could not be written; what was done stays and is found out again when it is put back.
     pub unrecorded: Option<HistoryError>,
 }
-
-/// Device and inode.
-type Identity = (u64, u64);
 
 /// Carries all plans out, contents of folders before the folders themselves. Without a history there is no way back.
 ///
@@ -120,19 +117,13 @@ impl<'p> Work<'p> {
                 continue;
             }
             work.of_entry.insert(entry, work.moves.len());
-            let path = folder.path.join(OsStr::from_bytes(old));
-            let identity = std::fs::symlink_metadata(&path).map(|about| {
-                use std::os::unix::fs::MetadataExt;
-                (about.dev(), about.ino())
-            });
             let record = RenameRecord {
                 folder: folder.path.clone(),
                 old: old.clone(),
                 new: new.clone(),
                 via: via.map(String::into_bytes),
                 is_folder: *is_folder,
-                // Where it is gone already, nothing will be found to have this identity, and that is said.
-                identity: identity.unwrap_or_default(),
+                identity: folder.identity(entry),
                 outcome: None,
             };
             work.moves.push(Move { entry, record, outcome: Outcome::NotDone, error: None });
@@ -207,7 +198,7 @@ impl Move {
 
 /// Renames an entry, if it is the one that is meant and nothing has the new name.
 fn rename(folder: BorrowedFd<'_>, from: &[u8], to: &[u8], identity: Identity) -> Result<(), RenameError> {
-    match identity_of(folder, from) {
+    match Identity::at(folder, from) {
         Ok(found) if found == identity => {}
         Ok(_) => return Err(RenameError::Replaced),
         Err(error) if error.kind() == io::ErrorKind::NotFound => return Err(RenameError::Gone),
@@ -220,9 +211,4 @@ fn rename(folder: BorrowedFd<'_>, from: &[u8], to: &[u8], identity: Identity) ->
         Errno::INVAL | Errno::NOSYS | Errno::NOTSUP => RenameError::NoSafeWay,
         other => RenameError::Refused(other.into()),
     })
-}
-
-fn identity_of(folder: BorrowedFd<'_>, name: &[u8]) -> io::Result<Identity> {
-    let about = statat(folder, OsStr::from_bytes(name), AtFlags::SYMLINK_NOFOLLOW)?;
-    Ok((about.st_dev, about.st_ino))
 }

@@ -155,8 +155,9 @@ impl Reading {
         }
         let about = std::fs::symlink_metadata(absolute.join(old_path));
         let about = about.map_err(|_| format!("{} is not there", shown.display()))?;
-        if let Some(before) = self.lines.insert((absolute.clone(), old.to_vec()), line) {
-            return Err(format!("{} stands on line {before} already", shown.display()));
+        let first = *self.lines.entry((absolute.clone(), old.to_vec())).or_insert(line);
+        if first != line {
+            return Err(format!("{} stands on line {first} already", shown.display()));
         }
         if about.is_dir() {
             self.map.chosen.folders.push(shown);

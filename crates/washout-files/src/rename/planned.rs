@@ -10,7 +10,7 @@ use std::time::SystemTime;
 use rayon::prelude::*;
 use washout_core::{Expectation, Fate, FolderPlan, NameWasher, Named, Planner, Program, Refusal, Wish, natural_order};
 
-use super::NameMap;
+use super::{Identity, NameMap};
 use crate::choose::Chosen;
 use crate::error::FileError;
 use crate::judge::{PLACES, Unmet};
@@ -54,6 +54,8 @@ pub struct PlannedFolder {
     pub shown: PathBuf,
     /// Its path when its names are changed, absolute and without links.
     pub path: PathBuf,
+    /// Where it is until then.
+    pub(crate) now: PathBuf,
     /// Whether its file system looks past letter case.
     pub(crate) folds: bool,
     /// Everything in it: first the names that were asked about, in their order, then the others.
@@ -62,6 +64,8 @@ pub struct PlannedFolder {
     /// The rules that change each name that was asked about, in the order of the program, and how often.
     rules: HashMap<usize, Vec<(usize, u64)>>,
     pub(crate) plan: FolderPlan,
+    /// What tells each entry that changes from others, as it was when that was planned.
+    identities: HashMap<usize, Identity>,
 }
 
 /// A name that was asked about.
@@ -108,6 +112,24 @@ impl PlannedFolder {
             self.entries[*index].2 = Wish::Stay;
         }
         self.plan = Planner { folds: self.folds, ..planner }.plan(&self.entries);
+        self.identify();
+    }
+
+    /// What tells an entry that changes from any other that may have its name by then.
+    pub(crate) fn identity(&self, entry: usize) -> Identity {
+        // Where it was gone already, nothing will be found to have this identity, and that is said.
+        self.identities.get(&entry).copied().unwrap_or_default()
+    }
+
+    fn identify(&mut self) {
+        for (entry, fate) in self.plan.fates.iter().enumerate() {
+            if matches!(fate, Fate::Becomes(_)) && !self.identities.contains_key(&entry) {
+                let path = self.now.join(OsStr::from_bytes(&self.entries[entry].0));
+                if let Ok(identity) = Identity::of(&path) {
+                    self.identities.insert(entry, identity);
+                }
+            }
+        }
     }
 }
 
@@ -207,7 +229,11 @@ impl Plans {
         let folds = listing.folds;
         let plan = Planner { folds, ..planner }.plan(&entries);
         let (shown, path) = (group.shown, group.path);
-        self.folders.push(PlannedFolder { shown, path, folds, entries, asked: count, rules, plan });
+        let now = path.clone();
+        let identities = HashMap::new();
+        let mut folder = PlannedFolder { shown, path, now, folds, entries, asked: count, rules, plan, identities };
+        folder.identify();
+        self.folders.push(folder);
     }
 
     /// What rules expect and do not find: over all names, or in each.
@@ -245,9 +271,14 @@ impl Plans {
 }
 
 impl PlannedFolder {
-    /// A plan for what is in this folder now, for names that were there before. `path`: how it will be called when its
-    /// names are changed.
-    pub(crate) fn restoring(path: PathBuf, listing: Listing, mut wanted: HashMap<Vec<u8>, Vec<u8>>) -> Self {
+    /// A plan for what is in this folder, for names that were there before. `path`: how it will be called when its names
+    /// are changed; `now`: how it is called until then.
+    pub(crate) fn restoring(
+        path: PathBuf,
+        now: PathBuf,
+        listing: Listing,
+        mut wanted: HashMap<Vec<u8>, Vec<u8>>,
+    ) -> Self {
         let folds = listing.folds;
         let mut entries: Vec<(Vec<u8>, bool, Wish)> = listing
             .entries
@@ -263,7 +294,10 @@ impl PlannedFolder {
         });
         let asked = entries.iter().take_while(|entry| entry.2 != Wish::Stay).count();
         let plan = Planner { folds, restores: true, ..Planner::default() }.plan(&entries);
-        Self { shown: path.clone(), path, folds, entries, asked, rules: HashMap::new(), plan }
+        let (shown, rules, identities) = (now.clone(), HashMap::new(), HashMap::new());
+        let mut folder = Self { shown, path, now, folds, entries, asked, rules, plan, identities };
+        folder.identify();
+        folder
     }
 }
 

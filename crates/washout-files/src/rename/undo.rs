@@ -6,14 +6,13 @@
 use std::collections::HashMap;
 use std::ffi::OsStr;
 use std::os::unix::ffi::OsStrExt;
-use std::os::unix::fs::MetadataExt;
 use std::path::{Component, Path, PathBuf};
 
 use washout_core::Refusal;
 
 use super::carry_out::in_order;
 use super::planned::Listing;
-use super::{Carried, PlannedFolder};
+use super::{Carried, Identity, PlannedFolder};
 use crate::error::reason;
 use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunState};
 use crate::run::Stop;
@@ -98,7 +97,7 @@ impl Undo {
         if wanted.is_empty() {
             return;
         }
-        let planned = PlannedFolder::restoring(path.to_owned(), listing, wanted);
+        let planned = PlannedFolder::restoring(path.to_owned(), now.to_owned(), listing, wanted);
         for name in planned.names() {
             if let washout_core::Fate::Refused(old, why) = name.fate {
                 let path = now.join(OsStr::from_bytes(name.name));
@@ -131,10 +130,7 @@ impl Undo {
 
 /// The name an entry has now, if it is not its old one. `now`: where its folder is.
 fn whereabouts<'r>(now: &Path, record: &'r RenameRecord, force: bool) -> Result<Option<&'r [u8]>, UndoRefusal> {
-    let identity = |name: &[u8]| {
-        let about = std::fs::symlink_metadata(now.join(OsStr::from_bytes(name))).ok()?;
-        Some((about.dev(), about.ino()))
-    };
+    let identity = |name: &[u8]| Identity::of(&now.join(OsStr::from_bytes(name))).ok();
     let is_it = |name: &[u8]| identity(name) == Some(record.identity);
     let via = record.via.as_deref();
     match record.outcome {

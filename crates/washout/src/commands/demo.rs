@@ -47,7 +47,11 @@ const FILES: &[DemoFile] = demo_files![
     "radio/watch-2.txt",
     "radio/watch-3.txt",
     "radio/watch-4.txt",
+    "scans.wash.toml",
 ];
+
+/// Names of scans, a line each: an empty scan is made of every one.
+const NAMES: &str = include_str!("../../../../demo/scans.txt");
 
 /// The rule sets and the folders they are for, in the order they are shown.
 const SHOWN: &[&str] = &["logbook", "notices", "radio"];
@@ -95,6 +99,12 @@ fn unpack(into: Option<&Path>) -> Result<PathBuf, Trouble> {
         let parent = path.parent().unwrap_or(&folder);
         fs::create_dir_all(parent).map_err(|error| failed(parent, error))?;
         fs::write(&path, file.bytes).map_err(|error| failed(&path, error))?;
+    }
+    for name in NAMES.lines() {
+        let path = folder.join("scans").join(name);
+        let parent = path.parent().unwrap_or(&folder);
+        fs::create_dir_all(parent).map_err(|error| failed(parent, error))?;
+        fs::write(&path, "").map_err(|error| failed(&path, error))?;
     }
     Ok(folder)
 }
@@ -177,6 +187,8 @@ fn next_steps(folder: &Path, out: &mut impl Write) -> io::Result<()> {
         &format!("{program} clean --rule 'remove.words = \"Over.\"' {}", word(&folder.join("radio"))),
         out,
     )?;
+    let (rules, scans) = (word(&folder.join("scans.wash.toml")), word(&folder.join("scans")));
+    advise("  names of files       ", &format!("{program} names -r {rules} {scans}"), out)?;
     advise("  read a result        ", &format!("less {}", word(&folder.join("cleaned/radio/watch-1.txt"))), out)?;
     advise("  change the rules     ", &format!("${{EDITOR:-vi}} {}", word(&folder.join("radio.wash.toml"))), out)
 }

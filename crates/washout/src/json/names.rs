@@ -24,22 +24,30 @@ pub(crate) fn value(plans: &Plans, names: &[RuleName], told: &Told<'_>) -> Value
                 json!({"rule": name.number, "label": name.caption, "changes": changes, "names": touched})
             }).collect::<Vec<_>>(),
             "unchanged": told.same,
-            "left_by_hand": told.left_by_hand,
-            "failed": plans.failed.iter().map(|(file, why)| {
-                json!({"file": path(file), "why": why.to_string()})
-            }).collect::<Vec<_>>(),
         }),
     )
 }
 
-/// A value for each name that changes, or would if it could.
+/// A value for each name that changes, or would if it could; what could not be looked at comes first.
 pub(crate) fn entries<'p>(
     plans: &'p Plans,
     rules: &'p [RuleName],
     told: &'p Told<'_>,
 ) -> impl Iterator<Item = Value> + 'p {
     let folders = plans.folders.iter();
-    folders.flat_map(move |folder| folder.names().filter_map(move |name| entry(folder, name, rules, told)))
+    let unseen = plans.failed.iter().map(|(at, why)| {
+        let old = text(at.file_name().unwrap_or_default().as_bytes());
+        json!({
+            "folder": at.parent().map(path),
+            "old": old,
+            "new": null,
+            "state": "failed",
+            "why": why.to_string(),
+            "rules": [],
+        })
+    });
+    let seen = folders.flat_map(move |folder| folder.names().filter_map(move |name| entry(folder, name, rules, told)));
+    unseen.chain(seen)
 }
 
 fn entry(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], told: &Told<'_>) -> Option<Value> {

@@ -9,6 +9,8 @@ use std::process::{Command, Stdio};
 /// A temporary folder with files in it, and the program run there.
 pub struct Desk {
     folder: tempfile::TempDir,
+    /// Where the history is: beside the files, not among them.
+    pub state: tempfile::TempDir,
 }
 
 /// How a run ended.
@@ -22,7 +24,8 @@ pub struct Ran {
 
 impl Desk {
     pub fn new() -> Self {
-        Self { folder: tempfile::tempdir().expect("a temporary folder") }
+        let folder = || tempfile::tempdir().expect("a temporary folder");
+        Self { folder: folder(), state: folder() }
     }
 
     /// A desk with these files.
@@ -58,6 +61,7 @@ impl Desk {
     pub fn command(&self) -> Command {
         let mut command = Command::new(env!("CARGO_BIN_EXE_washout"));
         command.current_dir(self.folder.path()).env("COLUMNS", "100").env("LINES", "60");
+        command.env("WASHOUT_STATE", self.state.path());
         command.env_remove("NO_COLOR").env_remove("CLICOLOR_FORCE").env_remove("CLICOLOR");
         command
     }
