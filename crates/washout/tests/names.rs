@@ -265,7 +265,7 @@ fn reports_hold_every_name_that_changes_or_cannot() {
     );
     let page = desk.read("n.html");
     for part in [
-        "1 name would change, 1 left alone (named above), 2 unchanged",
+        "1 name would change, 1 left alone, 2 unchanged",
         "<pre>a<del>_</del>&lt;b&gt;.txt</pre><pre>a<ins>·</ins>&lt;b&gt;.txt</pre>",
         "left alone: `c .txt` is there already",
     ] {

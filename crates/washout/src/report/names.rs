@@ -76,7 +76,7 @@ fn names_page(plans: &Plans, rules: &[RuleName], told: &Told<'_>) -> String {
     let body = html! {
         main {
             h1 { (tense) }
-            p.quiet { (told.counts()) }
+            p.quiet { (told.counts("")) }
             @if !rules.is_empty() { (chart(rules, plans)) }
             (filters(rules, plans, &folders))
             h2 { "Names" }

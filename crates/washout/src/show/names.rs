@@ -21,7 +21,7 @@ const MOST_LEFT: usize = 10;
 /// Draws renames, folder by folder.
 pub(crate) struct NamesTable {
     columns: usize,
-    /// Renames of each folder that are shown; `None`: all.
+    /// Rows for the renames of each folder; `None`: as many as there are.
     most: Option<usize>,
     shown_folders: usize,
     hidden_folders: u64,
@@ -111,7 +111,7 @@ pub(crate) fn compared(old: &[u8], new: &[u8]) -> (Drawn, Drawn) {
 
 impl NamesTable {
     pub(crate) fn new(screen: Screen, all: bool) -> Self {
-        let most = (!all).then(|| (screen.rows / 3).clamp(8, 20));
+        let most = (!all).then(|| (screen.rows / 2).clamp(20, 48));
         Self { columns: screen.columns, most, shown_folders: 0, hidden_folders: 0 }
     }
 
@@ -162,12 +162,13 @@ impl NamesTable {
     }
 
     fn renames(&self, renames: &[(&[u8], &[u8])], out: &mut impl Write) -> io::Result<()> {
-        let shown = &renames[..self.most.unwrap_or(renames.len()).min(renames.len())];
-        let drawn: Vec<(Drawn, Drawn)> = shown.iter().map(|(old, new)| compared(old, new)).collect();
+        let most = self.most.map_or(renames.len(), |rows| rows / ROWS_BESIDE).min(renames.len());
+        let drawn: Vec<(Drawn, Drawn)> = renames[..most].iter().map(|(old, new)| compared(old, new)).collect();
         let widest = |width: &dyn Fn(&(Drawn, Drawn)) -> usize| drawn.iter().map(width).max().unwrap_or(0);
         let (left, right) = (widest(&|pair| pair.0.width()), widest(&|pair| pair.1.width()));
         let beside = 2 + left + ARROW.len() + right <= self.columns;
-        for pair in &drawn {
+        let shown = if beside { &drawn } else { &drawn[..self.most.map_or(most, |rows| rows / ROWS_BELOW).min(most)] };
+        for pair in shown {
             if beside { draw_beside(pair, left, out)? } else { draw_below(pair, out)? }
         }
         let more = renames.len() - shown.len();
@@ -207,6 +208,10 @@ impl NamesTable {
         Ok(())
     }
 }
+
+/// Rows a rename takes where both names stand on one line, and where they do not.
+const ROWS_BESIDE: usize = 2;
+const ROWS_BELOW: usize = 5;
 
 const ARROW: &str = "  → ";
 

@@ -82,11 +82,12 @@ impl<'c> Told<'c> {
 
     /// The closing line.
     pub(crate) fn draw_counts(&self, out: &mut impl Write) -> io::Result<()> {
-        writeln!(out, "{STRONG}{}{STRONG:#}", self.counts())
+        writeln!(out, "{STRONG}{}{STRONG:#}", self.counts(" (named above)"))
     }
 
     /// `47 names would change, 3 left alone (named above), 2 unchanged`.
-    pub(crate) fn counts(&self) -> String {
+    /// `where_`: where those are told of that are not as they should be.
+    pub(crate) fn counts(&self, where_: &str) -> String {
         let mut parts = match self.carried {
             None => vec![format!("{} would change", counted(self.renames, "name"))],
             Some(carried) => vec![format!("{} renamed", grouped(carried.renamed))],
@@ -96,11 +97,11 @@ impl<'c> Told<'c> {
                 parts.push(format!("{} {words}", grouped(count)));
             }
         };
-        add(self.refused, "left alone (named above)");
+        add(self.refused, &format!("left alone{where_}"));
         add(self.left_by_hand, "left as you said");
         add(self.same, "unchanged");
         add(self.carried.map_or(0, |carried| carried.not_begun), "not begun, as you asked to stop");
-        add(self.failed(), "failed (named above)");
+        add(self.failed(), &format!("failed{where_}"));
         parts.join(", ")
     }
 }
