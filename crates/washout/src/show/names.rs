@@ -1,6 +1,7 @@
 //! Old and new names, with the changed stretches marked.
 
 use std::io::{self, Write};
+use std::ops::Range;
 use std::path::Path;
 
 use anstyle::Style;
@@ -98,6 +99,14 @@ pub(crate) fn compared(old: &[u8], new: &[u8]) -> (Drawn, Drawn) {
             changed.1[op.new_range()].fill(true);
         }
     }
+    for three in ops.windows(3) {
+        if let [DiffOp::Delete { .. }, DiffOp::Equal { .. }, DiffOp::Delete { .. }] = three {
+            slide(&before, &mut changed.0, &three[0].old_range(), &three[1].old_range());
+        }
+        if let [DiffOp::Insert { .. }, DiffOp::Equal { .. }, DiffOp::Insert { .. }] = three {
+            slide(&after, &mut changed.1, &three[0].new_range(), &three[1].new_range());
+        }
+    }
     let drawn = |glyphs: Vec<Glyph>, changed: Vec<bool>| {
         let blank = |(glyph, changed): (Glyph, bool)| {
             // A blank that changes would not be seen.
@@ -107,6 +116,16 @@ pub(crate) fn compared(old: &[u8], new: &[u8]) -> (Drawn, Drawn) {
         Drawn { glyphs: glyphs.into_iter().zip(changed).map(blank).collect() }
     };
     (drawn(before, changed.0), drawn(after, changed.1))
+}
+
+/// Of "boat [typed]" without " [typed]" the `t` of "boat" stays, not the one of "typed": where a change begins with
+/// what stays behind it, that is what stays, and two changes are one.
+fn slide(glyphs: &[Glyph], changed: &mut [bool], change: &Range<usize>, kept: &Range<usize>) {
+    let first = change.start..change.start + kept.len();
+    if kept.len() <= change.len() && glyphs[first.clone()] == glyphs[kept.clone()] {
+        changed[kept.clone()].fill(true);
+        changed[first].fill(false);
+    }
 }
 
 impl NamesTable {
