@@ -21,7 +21,8 @@ impl Meter {
         self.bytes.load(Ordering::Relaxed)
     }
 
-    pub(crate) fn file_done(&self) {
+    /// One more file is finished.
+    pub fn file_done(&self) {
         self.files.fetch_add(1, Ordering::Relaxed);
     }
 

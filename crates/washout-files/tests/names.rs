@@ -8,8 +8,8 @@ use std::path::Path;
 
 use washout_core::{NameWasher, Planner, Program, RuleSet};
 use washout_files::{
-    About, Choice, History, NameMap, NameOrder, Outcome, Plans, RunState, Stop, Take, WishSource, carry_out, choose,
-    plan_undo,
+    About, Choice, History, Meter, NameMap, NameOrder, Outcome, Plans, RunState, Stop, Take, WishSource, carry_out,
+    choose, plan_undo,
 };
 
 struct Desk {
@@ -40,7 +40,7 @@ impl Desk {
             Planner::default(),
         );
         let map = map.unwrap();
-        Plans::make(map.chosen(), WishSource::Map(&map), NameOrder::Name, Planner::default())
+        Plans::make(map.chosen(), WishSource::Map(&map), NameOrder::Name, Planner::default(), &Meter::default())
     }
 
     /// What each name holds.
@@ -211,6 +211,7 @@ fn a_folder_named_in_several_ways_is_planned_once() {
     let chosen = choose(&Choice { paths, take: Take::Names, ..Choice::default() }).unwrap();
     let set = RuleSet::read("set", "[[rule]]\nremove = { chars = '_' }").unwrap();
     let washer = NameWasher::new(&Program::compile([&set]), &set.names);
-    let plans = Plans::make(&chosen, WishSource::Rules(&washer), NameOrder::Name, Planner::default());
+    let plans =
+        Plans::make(&chosen, WishSource::Rules(&washer), NameOrder::Name, Planner::default(), &Meter::default());
     assert_eq!((plans.folders.len(), plans.renames(), &plans.changes[..]), (1, 2, &[2][..]));
 }

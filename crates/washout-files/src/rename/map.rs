@@ -171,7 +171,8 @@ impl Reading {
     /// A plan with anything refused in it is no plan somebody has approved of.
     fn finish(mut self, planner: Planner) -> Result<NameMap, MapError> {
         let source = super::WishSource::Map(&self.map);
-        let plans = Plans::make(&self.map.chosen, source, super::NameOrder::Name, planner);
+        let plans =
+            Plans::make(&self.map.chosen, source, super::NameOrder::Name, planner, &crate::meter::Meter::default());
         for folder in &plans.folders {
             for name in folder.names() {
                 if let Some(why) = name.refusal() {

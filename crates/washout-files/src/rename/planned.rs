@@ -14,6 +14,7 @@ use super::{Identity, NameMap};
 use crate::choose::Chosen;
 use crate::error::FileError;
 use crate::judge::{PLACES, Unmet};
+use crate::meter::Meter;
 
 /// In which order the names of a folder come: who is first is numbered first.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -147,15 +148,16 @@ struct Group {
 }
 
 impl Plans {
-    /// Looks at the folders of all chosen entries and plans each of them whole. Nothing is changed.
-    pub fn make(chosen: &Chosen, source: WishSource<'_>, order: NameOrder, planner: Planner) -> Self {
+    /// Looks at the folders of all chosen entries and plans each of them whole. Nothing is changed. Each name that has
+    /// been through the rules is counted as a file of `meter`.
+    pub fn make(chosen: &Chosen, source: WishSource<'_>, order: NameOrder, planner: Planner, meter: &Meter) -> Self {
         let mut plans = Self { failed: Vec::new(), ..Self::default() };
         if let WishSource::Rules(washer) = source {
             (plans.changes, plans.touched) = (vec![0; washer.rules()], vec![0; washer.rules()]);
         }
         for group in plans.groups(chosen) {
             match Listing::of(&group.path) {
-                Ok(listing) => plans.folder(group, listing, source, order, planner),
+                Ok(listing) => plans.folder(group, listing, source, (order, planner), meter),
                 Err(error) => plans.failed.push((group.shown, FileError::Read(error))),
             }
         }
@@ -193,8 +195,8 @@ impl Plans {
         mut group: Group,
         mut listing: Listing,
         source: WishSource<'_>,
-        order: NameOrder,
-        planner: Planner,
+        (order, planner): (NameOrder, Planner),
+        meter: &Meter,
     ) {
         group.names.sort_unstable();
         group.names.dedup(); // the same entry may have been named in several ways
@@ -209,7 +211,7 @@ impl Plans {
             }
         }
         sort(&mut asked, &group.path, order);
-        let named = wishes(&asked, &group.path, source);
+        let named = wishes(&asked, &group.path, source, meter);
         let mut rules = HashMap::new();
         for (index, named) in named.iter().enumerate() {
             let counts = named.changes.iter().copied().enumerate();
@@ -311,7 +313,11 @@ fn sort(asked: &mut [(Vec<u8>, bool)], folder: &Path, order: NameOrder) {
     }
 }
 
-fn wishes(asked: &[(Vec<u8>, bool)], folder: &Path, source: WishSource<'_>) -> Vec<Named> {
+fn wishes(asked: &[(Vec<u8>, bool)], folder: &Path, source: WishSource<'_>, meter: &Meter) -> Vec<Named> {
+    let wash = |washer: &mut NameWasher, (name, is_folder): &(Vec<u8>, bool)| {
+        meter.file_done();
+        washer.wash(name, *is_folder)
+    };
     match source {
         WishSource::Map(map) => {
             let wish = |name: &[u8]| map.wish(folder, name).map_or(Wish::Stay, |new| Wish::Become(new.to_vec()));
@@ -320,12 +326,9 @@ fn wishes(asked: &[(Vec<u8>, bool)], folder: &Path, source: WishSource<'_>) -> V
         WishSource::Rules(washer) if washer.counts() => {
             let mut washer = washer.clone();
             washer.begin_folder();
-            asked.iter().map(|(name, is_folder)| washer.wash(name, *is_folder)).collect()
+            asked.iter().map(|one| wash(&mut washer, one)).collect()
         }
-        WishSource::Rules(washer) => {
-            let wash = |washer: &mut NameWasher, (name, is_folder): &(Vec<u8>, bool)| washer.wash(name, *is_folder);
-            asked.par_iter().with_min_len(256).map_init(|| washer.clone(), wash).collect()
-        }
+        WishSource::Rules(washer) => asked.par_iter().with_min_len(256).map_init(|| washer.clone(), wash).collect(),
     }
 }
 

@@ -14,6 +14,7 @@ use crate::out::{buffered_stdout, complain};
 use crate::show::command_line::{program_name, typed};
 use crate::show::names::{NamesTable, drawn};
 use crate::show::number::{counted, grouped};
+use crate::show::progress::Progress;
 use crate::show::screen::Screen;
 use crate::show::style::STRONG;
 use crate::show::summary::advise;
@@ -32,7 +33,9 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
     let carried = if args.preview || undo.renames() == 0 {
         None
     } else {
-        Some(undo.carry_out(&mut history, &about(Vec::new()), interrupt::watch(), |_, _, _| {})?)
+        let progress = Progress::over_names(undo.renames());
+        let done = |_: &Path, _: &[u8], _: &[u8]| progress.meter().file_done();
+        Some(undo.carry_out(&mut history, &about(Vec::new()), interrupt::watch(), done)?)
     };
     let mut out = buffered_stdout();
     if args.json {

@@ -10,7 +10,8 @@ use std::path::{Path, PathBuf};
 use clap::ArgMatches;
 use washout_core::{Fate, NamePart, NameSettings, NameWasher, OnClash, Planner, Program, RuleName, RuleSet, cautions};
 use washout_files::{
-    About, Carried, Chosen, History, NameMap, NameOrder, Plans, Take, WishSource, carry_out, state_folder, write_map,
+    About, Carried, Chosen, History, Meter, NameMap, NameOrder, Plans, Take, WishSource, carry_out, state_folder,
+    write_map,
 };
 
 pub(crate) use told::Told;
@@ -25,6 +26,7 @@ use crate::report::names::Reports;
 use crate::rules;
 use crate::show::command_line::{program_name, quoted, typed, typed_with};
 use crate::show::names::NamesTable;
+use crate::show::progress::Progress;
 use crate::show::screen::Screen;
 use crate::show::summary::advise;
 use crate::show::unmet;
@@ -83,7 +85,9 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
         say_cautions(&cautions(&sets, &program, &[]))?;
     }
     let washer = NameWasher::new(&program, &settings(args, &sets));
-    let plans = Plans::make(&chosen, WishSource::Rules(&washer), order(args), planner(args));
+    let progress = Progress::over_names((chosen.files.len() + chosen.folders.len()) as u64);
+    let plans = Plans::make(&chosen, WishSource::Rules(&washer), order(args), planner(args), progress.meter());
+    drop(progress);
     Ok(Planned { plans, program: Some(program), sets })
 }
 
@@ -98,7 +102,7 @@ fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
         let lines = shown(&error.to_string()).replace('\n', "\n  ");
         Trouble::Usage(format!("the table {} cannot be carried out:\n  {lines}\nNothing was renamed.", shown_path(map)))
     })?;
-    let plans = Plans::make(map.chosen(), WishSource::Map(&map), order(args), planner(args));
+    let plans = Plans::make(map.chosen(), WishSource::Map(&map), order(args), planner(args), &Meter::default());
     Ok(Planned { plans, program: None, sets: Vec::new() })
 }
 
@@ -145,7 +149,8 @@ fn write(args: &NamesArgs, planned: &Planned) -> Result<Carried, Trouble> {
     let any = planned.plans.renames() > 0;
     let mut history = if args.no_history || !any { None } else { Some(open_history()?) };
     let rules = planned.sets.iter().map(|set| set.name.clone()).collect();
-    Ok(carry_out(&planned.plans, history.as_mut(), &about(rules), stop, |_, _, _| {})?)
+    let progress = Progress::over_names(planned.plans.renames());
+    Ok(carry_out(&planned.plans, history.as_mut(), &about(rules), stop, |_, _, _| progress.meter().file_done())?)
 }
 
 /// The history of this user.
