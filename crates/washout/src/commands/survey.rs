@@ -118,9 +118,10 @@ fn next_steps(
     if let Some(path) = drafted {
         let paths: Vec<String> = args.paths.iter().map(|path| quoted(&path.to_string_lossy())).collect();
         writeln!(out, "\nThe rules are in {}. To look at what they change:", shown_path(path))?;
-        let command = format!("{} clean -r {} {}", program_name(), quoted(&path.to_string_lossy()), paths.join(" "));
+        let verb = if args.names { "names" } else { "clean" };
+        let command = format!("{} {verb} -r {} {}", program_name(), quoted(&path.to_string_lossy()), paths.join(" "));
         advise(" ", &command, out)?;
-    } else if !found.litter().is_empty() && !args.names {
+    } else if !found.litter().is_empty() {
         writeln!(out, "\nTo write these rules as a rule set, with a comment each:")?;
         advise(" ", &typed_with("--draft draft.wash.toml"), out)?;
     }
