@@ -87,6 +87,12 @@ pub enum FileError {
     /// Nobody may write to it.
     #[error("it is read-only")]
     ReadOnly,
+    /// What was in it cannot be kept for a way back.
+    #[error("what is in it cannot be kept for undo ({0}); --no-history does without")]
+    NotKept(String),
+    /// What was in it before cannot be read from where it is kept.
+    #[error("what was in it before cannot be read from the history: {}", reason(.0))]
+    Original(#[source] io::Error),
     /// Its changes cannot be kept until they are told.
     #[error("its changes do not fit into a temporary file: {}", reason(.0))]
     Record(#[source] io::Error),

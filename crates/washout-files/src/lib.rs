@@ -11,6 +11,7 @@ mod history;
 mod judge;
 mod meter;
 mod named;
+mod put_back;
 mod rename;
 mod rewrite;
 mod run;
@@ -21,10 +22,14 @@ mod write;
 pub use choose::{Choice, Chosen, ChosenFile, Globs, Take, choose};
 pub use error::{ChooseError, FileError};
 pub use first_lines::first_lines;
-pub use history::{About, History, HistoryError, Outcome, RenameRecord, RunEntry, RunState, state_folder};
+pub use history::{
+    About, ContentRecord, History, HistoryError, Keeper, Outcome, RenameRecord, RunEntry, RunKind, RunState,
+    state_folder,
+};
 pub use judge::{Unmet, judge, wash_stream_judged};
 pub use meter::Meter;
 pub use named::RuleFiles;
+pub use put_back::{PutBack, PutBackRefusal, plan_put_back};
 pub use rename::{
     Carried, Identity, MapError, NameMap, NameOrder, PlannedFolder, PlannedName, Plans, RenameError, Undo, UndoRefusal,
     WishSource, carry_out, plan_undo, write_map,

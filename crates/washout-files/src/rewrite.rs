@@ -5,7 +5,8 @@ use std::path::Path;
 
 use crate::choose::ChosenFile;
 use crate::error::FileError;
-use crate::run::{Aim, start_of};
+use crate::history::Keeper;
+use crate::run::{Aim, Waiting, put_in_place, start_of};
 use crate::wash::{Sink, Skip};
 use crate::write::{CopySink, InPlaceSink, Source};
 
@@ -36,13 +37,14 @@ fn text_of(source: &Source) -> Result<Result<Vec<u8>, Skip>, FileError> {
 }
 
 /// Reads a file, asks what is to become of it, and does that: in place, or as a copy. A preview does nothing. Gives why
-/// the file is left out, if it is.
+/// the file is left out, if it is. `keeper` keeps what was in it; without one there is no way back.
 ///
 /// # Errors
 /// The file is as it was: it cannot be read or written, or it changed while somebody was deciding.
 pub fn rewrite(
     file: &ChosenFile,
     aim: &Aim,
+    keeper: Option<&Keeper>,
     decide: impl FnOnce(&[u8]) -> Decision,
 ) -> Result<Option<Skip>, FileError> {
     let source = match aim {
@@ -58,7 +60,14 @@ pub fn rewrite(
         (Aim::Write, Decision::Take(new)) if new != text => {
             let mut sink = InPlaceSink::new(&source);
             sink.give(&new, true)?;
-            sink.commit()?;
+            match (sink.ready()?, keeper) {
+                (Some(replacement), Some(keeper)) => {
+                    let waiting = Waiting::new(keeper, source, replacement)?;
+                    put_in_place(keeper, vec![Some(waiting)]).into_iter().collect::<Result<(), FileError>>()?;
+                }
+                (Some(replacement), None) => replacement.put_in_place_of(&source)?,
+                (None, _) => {}
+            }
         }
         (Aim::Into { folder, overwrite }, decision) => {
             let new = if let Decision::Take(new) = decision { new } else { text };

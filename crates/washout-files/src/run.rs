@@ -9,11 +9,12 @@ use rayon::prelude::*;
 use washout_core::{NoObserver, Program};
 
 use crate::choose::ChosenFile;
-use crate::error::FileError;
+use crate::error::{FileError, reason};
 use crate::first_lines::LineLimit;
+use crate::history::{ContentHash, Keeper, Kept};
 use crate::meter::Meter;
 use crate::wash::{CHUNK, Failed, Follow, FollowObserver, Followed, Sink, Skip, Washed, first_chunk, wash};
-use crate::write::{CopySink, InPlaceSink, Source};
+use crate::write::{CopySink, InPlaceSink, Replacement, Source};
 
 /// What becomes of the results.
 #[derive(Clone, Debug)]
@@ -100,6 +101,8 @@ pub struct Run<'r> {
     pub stop: &'r Stop,
     /// Counts what has been done.
     pub meter: &'r Meter,
+    /// Keeps what was in files before they are replaced; `None`: there is no way back.
+    pub keeper: Option<&'r Keeper>,
 }
 
 impl Run<'_> {
@@ -108,13 +111,73 @@ impl Run<'_> {
     /// Once `stop` is requested, files that have not been started are not, and have no report.
     pub fn wash_all(&self, files: &[ChosenFile], mut report: impl FnMut(FileReport)) {
         for batch in files.chunks(BATCH) {
-            let done: Vec<Option<FileReport>> = batch
+            let done: Vec<Option<Done>> = batch
                 .par_iter()
                 .with_max_len(1)
                 .map(|file| (!self.stop.is_requested()).then(|| Job { run: *self, file }.wash_caught()))
                 .collect();
-            done.into_iter().flatten().for_each(&mut report);
+            self.replace(done.into_iter().flatten().collect()).into_iter().for_each(&mut report);
         }
+    }
+
+    /// Replaces the files of a batch whose results wait for that.
+    fn replace(&self, done: Vec<Done>) -> Vec<FileReport> {
+        let (mut reports, waiting): (Vec<FileReport>, Vec<Option<Waiting>>) =
+            done.into_iter().map(|done| (done.report, done.waiting)).unzip();
+        if let Some(keeper) = self.keeper {
+            for (report, put) in reports.iter_mut().zip(put_in_place(keeper, waiting)) {
+                if let Err(error) = put {
+                    report.state = State::Failed(error);
+                }
+            }
+        }
+        reports
+    }
+}
+
+/// Replaces files by the results that wait for it, once what was in all of them is kept durably.
+pub(crate) fn put_in_place(keeper: &Keeper, waiting: Vec<Option<Waiting>>) -> Vec<Result<(), FileError>> {
+    let batch = waiting.iter().flatten().map(|one| (one.path.clone(), one.kept, one.after));
+    let batch: Vec<_> = batch.collect();
+    let first = if batch.is_empty() { Ok(0) } else { keeper.record(&batch).map_err(|error| error.to_string()) };
+    let mut place = 0;
+    let placed = waiting.into_iter().map(|waiting| {
+        let own = place;
+        place += usize::from(waiting.is_some());
+        (waiting, own)
+    });
+    let placed: Vec<(Option<Waiting>, usize)> = placed.collect();
+    let put = placed.into_par_iter().with_max_len(1).map(|(waiting, place)| {
+        let Some(Waiting { source, replacement, .. }) = waiting else { return Ok(()) };
+        let first = first.as_ref().map_err(|why| FileError::NotKept(why.clone()))?;
+        replacement.put_in_place_of(&source).inspect_err(|_| keeper.not_done(first + place))
+    });
+    put.collect()
+}
+
+/// A file that is done, but for being replaced.
+struct Done {
+    report: FileReport,
+    waiting: Option<Waiting>,
+}
+
+/// A result that may replace its file once what was in the file is kept.
+pub(crate) struct Waiting {
+    source: Source,
+    replacement: Replacement,
+    path: PathBuf,
+    kept: Kept,
+    after: ContentHash,
+}
+
+impl Waiting {
+    /// Keeps what is in the file; it is not durable yet.
+    pub(crate) fn new(keeper: &Keeper, source: Source, replacement: Replacement) -> Result<Self, FileError> {
+        let after = replacement.hash()?;
+        let kept = keeper.originals().keep(source.content());
+        let kept = kept.map_err(|error| FileError::NotKept(reason(&error)))?;
+        let path = source.whole_path()?;
+        Ok(Self { source, replacement, path, kept, after })
     }
 }
 
@@ -126,30 +189,41 @@ struct Job<'j> {
 
 impl Job<'_> {
     /// A fault in one file must not take the others with it. What it was writing is a temporary file, which is removed.
-    fn wash_caught(&self) -> FileReport {
+    fn wash_caught(&self) -> Done {
         let washed = std::panic::catch_unwind(AssertUnwindSafe(|| self.wash()));
         self.run.meter.file_done();
-        let state = washed.unwrap_or(Err(FileError::Fault)).unwrap_or_else(State::Failed);
-        FileReport { path: self.file.path.clone(), state }
+        let failed = |error| (State::Failed(error), None);
+        let (state, waiting) = washed.unwrap_or(Err(FileError::Fault)).unwrap_or_else(failed);
+        Done { report: FileReport { path: self.file.path.clone(), state }, waiting }
     }
 
-    fn wash(&self) -> Result<State, FileError> {
+    fn wash(&self) -> Result<(State, Option<Waiting>), FileError> {
         let path = &self.file.path;
         match self.run.aim {
             Aim::Preview => {
                 let source = Source::open(path)?;
-                self.through(&source, || Ok(Nowhere), |Nowhere| Ok(None))
+                self.through(&source, || Ok(Nowhere), |Nowhere| Ok(None)).map(|state| (state, None))
             }
             Aim::Into { folder, overwrite } => {
                 let source = Source::open(path)?;
                 self.refuse_changed(&source)?;
                 let copy = || CopySink::new(&source, &folder.join(&self.file.below), *overwrite);
-                self.through(&source, copy, |sink| sink.commit().map(|()| None))
+                self.through(&source, copy, |sink| sink.commit().map(|()| None)).map(|state| (state, None))
             }
             Aim::Write => {
                 let source = Source::open_to_write(path)?;
                 self.refuse_changed(&source)?;
-                self.through(&source, || Ok(InPlaceSink::new(&source)), |sink| sink.commit().map(Some))
+                let sink = || Ok(InPlaceSink::new(&source));
+                let Some(keeper) = self.run.keeper else {
+                    return self.through(&source, sink, |sink| sink.commit().map(Some)).map(|state| (state, None));
+                };
+                let mut ready = None;
+                let state = self.through(&source, sink, |sink| {
+                    ready = sink.ready()?;
+                    Ok(Some(ready.is_some()))
+                })?;
+                let Some(replacement) = ready else { return Ok((state, None)) };
+                Ok((state, Some(Waiting::new(keeper, source, replacement)?)))
             }
         }
     }

@@ -27,6 +27,7 @@ fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
         first_lines: None,
         stop: &stop,
         meter: &meter,
+        keeper: None,
     };
     run.wash_all(&chosen.files, |report| reports.push(report));
     let [other, same] = &reports[..] else { panic!("{reports:?}") };

@@ -53,7 +53,7 @@ pub(crate) struct CleanArgs {
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
 
-    /// Clean the files in place (there is no undo yet: keep a copy, or use --into)
+    /// Clean the files in place; `washout undo` puts them back
     #[arg(long, conflicts_with_all = ["into", "stdout"], help_heading = "What becomes of the result")]
     pub(crate) write: bool,
 
@@ -64,6 +64,10 @@ pub(crate) struct CleanArgs {
     /// With --into: replace copies that are there already
     #[arg(long, requires = "into", help_heading = "What becomes of the result")]
     pub(crate) overwrite: bool,
+
+    /// With --write: keep no record of what was in the files; there is no undo then
+    #[arg(long, requires = "write", help_heading = "What becomes of the result")]
+    pub(crate) no_history: bool,
 
     /// Write the result of one file to standard output
     #[arg(long, help_heading = "What becomes of the result")]
@@ -241,14 +245,14 @@ be renamed (the others were), 4 a rule does not make the changes it expects (not
 
 /// Tell of past runs
 ///
-/// Each run that renamed something, the newest first. With a number: that run in full.
+/// Each run that changed something, the newest first. With a number: that run in full.
 #[derive(Args, Debug)]
 pub(crate) struct HistoryArgs {
     /// A run, by its number
     #[arg(value_name = "RUN")]
     pub(crate) run: Option<i64>,
 
-    /// Tell of all runs, not only the newest twenty; of one run, every name
+    /// Tell of all runs, not only the newest twenty; of one run, every file
     #[arg(long)]
     pub(crate) all: bool,
 
@@ -259,8 +263,8 @@ pub(crate) struct HistoryArgs {
 
 /// Put a run back: the newest, or one by its number
 ///
-/// Every file gets its old name again, unless something else has taken it or the file is no longer there: that is said,
-/// file by file. What undo does is a run too, and can be undone by its number.
+/// Every file gets its old content or name again, unless it has changed since, is no longer there, or something else has
+/// its name: that is said, file by file. What undo does is a run too, and can be undone by its number.
 #[derive(Args, Debug)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a flag of the command line")]
 #[command(after_help = UNDO_EXAMPLES)]
@@ -277,11 +281,11 @@ pub(crate) struct UndoArgs {
     #[arg(long)]
     pub(crate) preview: bool,
 
-    /// Also put back names that something else has now
+    /// Also put back files that have changed since, and names that something else has now
     #[arg(long)]
     pub(crate) force: bool,
 
-    /// Show every name
+    /// Show every file
     #[arg(long)]
     pub(crate) all: bool,
 

@@ -595,3 +595,18 @@ fn rules_that_hold_more_than_they_may_say_so_and_others_hold_little_of_one_long_
     desk.run_with(&[&rule[..], &["1MiB"]].concat(), lines.as_bytes()).status(3).complains(&["it remembers every line"]);
     desk.run_with(&[&rule[..], &["16MiB"]].concat(), lines.as_bytes()).status(0);
 }
+
+#[test]
+fn a_file_of_which_nothing_stays_or_whose_end_goes_is_written_so() {
+    let desk = Desk::with(&[("all", "##")]);
+    let stays = "fog\n".repeat(300_000);
+    // Longer than any part that is worked on at once.
+    let goes = "# note\n".repeat(700_000);
+    desk.write("end", format!("{stays}{goes}").as_bytes());
+    let args = ["clean", "--rule", "drop_lines = { chars = '#' }", "all", "end", "--write"];
+    desk.run(&args).status(0).says(&["2 files changed"]);
+    assert_eq!(desk.read("all"), "");
+    assert!(desk.read("end") == stays, "{} bytes are left, not {}", desk.read("end").len(), stays.len());
+    desk.run(&["undo"]).status(0).says(&["2 files put back"]);
+    assert_eq!((desk.read("all").as_str(), desk.read("end").len()), ("##", stays.len() + goes.len()));
+}

@@ -106,15 +106,21 @@ fn every_command_gives_a_value_of_the_documented_shape() {
         ("stock", &["ready:prose"]),
         ("demo", &["--into", "papers"]),
         ("history", &[]),
+        ("clean", &["--rule", "remove.chars = '#'", "back", "--write"]),
+        ("history", &["1"]),
+        ("undo", &["1"]),
+        ("clean", &["--rule", "replace = { chars = '#', with = 'x' }", "back", "--write"]),
+        ("undo", &["1", "--only", "back"]),
         ("names", &["-r", "log.wash.toml", "--rule", "remove.chars = ']'", "scans"]),
         ("names", &["--rule", "replace = { text = 'a#', with = 'c' }", "scans", "--write"]),
         ("history", &[]),
-        ("history", &["1"]),
+        ("history", &["4"]),
         ("undo", &["--preview"]),
-        ("undo", &["1"]),
-        ("undo", &["1"]),
+        ("undo", &["4"]),
+        ("undo", &["4"]),
         ("history", &[]),
     ];
+    desk.write("back/a", b"#");
     ["scans/a#1", "scans/b#1", "scans/b1", "scans/]"].iter().for_each(|name| desk.write(name, b""));
     desk.write("slow.txt", format!("{}!", "a".repeat(80)).as_bytes());
     let mut found: BTreeMap<String, Shape> = BTreeMap::new();

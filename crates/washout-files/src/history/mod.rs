@@ -3,16 +3,20 @@
 //! A run is written down durably before the first file is touched, and closed when it is over. A run that was killed in
 //! between stays open; its lock is free then, and its files themselves say how far it came.
 
+mod contents;
 mod error;
 mod names;
+mod originals;
 mod place;
 mod run;
 
+pub use contents::{ContentRecord, Keeper};
 pub use error::HistoryError;
 pub use names::{Outcome, RenameRecord};
 pub(crate) use names::{record, record_outcomes};
+pub(crate) use originals::{ContentHash, Kept, Originals, hash_of};
 pub use place::state_folder;
-pub use run::{About, RunEntry, RunState};
+pub use run::{About, RunEntry, RunKind, RunState};
 
 use std::fs::{DirBuilder, File};
 use std::os::unix::fs::DirBuilderExt;
@@ -32,7 +36,7 @@ const VERSION: i64 = 1;
 const TABLES: &str = "
 CREATE TABLE runs (
     id      INTEGER PRIMARY KEY AUTOINCREMENT,
-    kind    TEXT NOT NULL,      -- names
+    kind    TEXT NOT NULL,      -- names or contents
     started INTEGER NOT NULL,   -- milliseconds since 1970
     ended   INTEGER,            -- NULL: under way, or interrupted
     place   BLOB NOT NULL,      -- the folder it ran in
@@ -57,6 +61,16 @@ CREATE TABLE renames (
     inode     INTEGER NOT NULL,
     born      INTEGER NOT NULL, -- nanoseconds since 1970; 0: not known
     outcome   INTEGER,          -- NULL: not known; 0 not done, 1 done, 2 left at its temporary name
+    PRIMARY KEY (run, seq)
+) WITHOUT ROWID;
+CREATE TABLE contents (
+    run     INTEGER NOT NULL REFERENCES runs(id),
+    seq     INTEGER NOT NULL, -- in the order of the run, from 0
+    path    BLOB NOT NULL,    -- absolute, without links
+    before  BLOB NOT NULL,    -- BLAKE3 of what was in it: an original of that name is kept
+    after   BLOB NOT NULL,    -- BLAKE3 of what it got
+    len     INTEGER NOT NULL, -- in bytes, before
+    outcome INTEGER,          -- NULL: not known; 0 not done, 1 done
     PRIMARY KEY (run, seq)
 ) WITHOUT ROWID;
 ";

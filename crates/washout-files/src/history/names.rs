@@ -49,7 +49,7 @@ impl Outcome {
         }
     }
 
-    fn of(code: i64) -> Self {
+    pub(super) fn of(code: i64) -> Self {
         match code {
             1 => Self::Done,
             2 => Self::Stuck,

@@ -31,6 +31,8 @@ pub struct About {
 pub struct RunEntry {
     /// Its number, from 1, never given twice.
     pub id: i64,
+    /// What it changed.
+    pub kind: RunKind,
     /// What was known before it began.
     pub about: About,
     /// When it began, in milliseconds since 1970 (UTC).
@@ -41,8 +43,29 @@ pub struct RunEntry {
     pub state: RunState,
     /// Entries that got another name, as far as that is written down.
     pub renamed: u64,
+    /// Files that got another content, as far as that is written down.
+    pub rewritten: u64,
     /// The run that put it back, if one did and was not put back itself.
     pub undone_by: Option<i64>,
+}
+
+/// What a run changes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum RunKind {
+    /// Names of files.
+    Names,
+    /// What is in files.
+    Contents,
+}
+
+impl RunKind {
+    /// A word for it: `names` or `contents`.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Names => "names",
+            Self::Contents => "contents",
+        }
+    }
 }
 
 /// How a run stands.
@@ -72,7 +95,7 @@ impl History {
     /// Writes a run down, with what `records` writes in the same durable step.
     pub(crate) fn begin(
         &mut self,
-        kind: &str,
+        kind: RunKind,
         about: &About,
         records: impl FnOnce(&Transaction<'_>, i64) -> rusqlite::Result<()>,
     ) -> Result<OpenRun, HistoryError> {
@@ -83,7 +106,7 @@ impl History {
             .execute(
                 "INSERT INTO runs (kind, started, place, command, rules, undoes) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
                 params![
-                    kind,
+                    kind.word(),
                     now(),
                     about.place.as_os_str().as_bytes(),
                     list(&about.command),
@@ -100,6 +123,18 @@ impl History {
         records(&change, id).map_err(&failed)?;
         change.commit().map_err(&failed)?;
         Ok(OpenRun { id, _lock: held.then_some(lock) })
+    }
+
+    /// Writes down more of a run that is under way.
+    pub(crate) fn add(
+        &mut self,
+        _run: &OpenRun,
+        records: impl FnOnce(&Transaction<'_>) -> rusqlite::Result<()>,
+    ) -> Result<(), HistoryError> {
+        let failed = reading(&self.path());
+        let change = self.database.transaction_with_behavior(TransactionBehavior::Immediate).map_err(&failed)?;
+        records(&change).map_err(&failed)?;
+        change.commit().map_err(failed)
     }
 
     /// Closes a run, with what `outcomes` writes in the same durable step.
@@ -131,7 +166,7 @@ impl History {
         let mut put_back: HashMap<i64, i64> = HashMap::new();
         for run in &mut runs {
             run.undone_by = put_back.get(&run.id).copied();
-            if let (Some(undone), None, true) = (run.about.undoes, run.undone_by, run.renamed > 0) {
+            if let (Some(undone), None, true) = (run.about.undoes, run.undone_by, run.renamed + run.rewritten > 0) {
                 put_back.entry(undone).or_insert(run.id);
             }
         }
@@ -152,7 +187,7 @@ impl History {
     /// The database cannot be read.
     pub fn newest_to_undo(&self) -> Result<Option<RunEntry>, HistoryError> {
         let undoable = |run: &RunEntry| {
-            let changed = run.renamed > 0 || run.state == RunState::Interrupted;
+            let changed = run.renamed + run.rewritten > 0 || run.state == RunState::Interrupted;
             run.state != RunState::UnderWay && run.about.undoes.is_none() && run.undone_by.is_none() && changed
         };
         Ok(self.runs()?.into_iter().find(undoable))
@@ -173,6 +208,7 @@ impl History {
             None if self.is_at_work(id) => RunState::UnderWay,
             None => RunState::Interrupted,
         };
+        let kind: String = row.get(9)?;
         let about = About {
             place: PathBuf::from(OsString::from_vec(row.get(3)?)),
             command: list(4)?,
@@ -181,11 +217,13 @@ impl History {
         };
         Ok(RunEntry {
             id,
+            kind: if kind == RunKind::Contents.word() { RunKind::Contents } else { RunKind::Names },
             about,
             started: row.get(1)?,
             ended,
             state,
             renamed: row.get::<_, i64>(7)?.cast_unsigned(),
+            rewritten: row.get::<_, i64>(8)?.cast_unsigned(),
             undone_by: None,
         })
     }
@@ -193,5 +231,7 @@ impl History {
 
 const ENTRIES: &str = "
 SELECT id, started, ended, place, command, rules, undoes,
-    (SELECT COUNT(*) FROM renames WHERE renames.run = runs.id AND outcome > 0)
+    (SELECT COUNT(*) FROM renames WHERE renames.run = runs.id AND outcome > 0),
+    (SELECT COUNT(*) FROM contents WHERE contents.run = runs.id AND outcome > 0),
+    kind
 FROM runs ORDER BY id DESC";

@@ -16,7 +16,7 @@ use washout_core::{Fate, RenameStep};
 
 use super::planned::join_shown;
 use super::{Identity, PlannedFolder, Plans, RenameError};
-use crate::history::{About, History, HistoryError, Outcome, RenameRecord, record, record_outcomes};
+use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunKind, record, record_outcomes};
 use crate::run::Stop;
 
 /// What became of a plan.
@@ -59,7 +59,7 @@ pub(crate) fn in_order(
 ) -> Result<Carried, HistoryError> {
     let mut works: Vec<Work<'_>> = folders.iter().filter(|f| !f.plan.steps.is_empty()).map(|f| Work::of(f)).collect();
     let run = match history.as_deref_mut() {
-        Some(history) => Some(history.begin("names", about, |change, run| {
+        Some(history) => Some(history.begin(RunKind::Names, about, |change, run| {
             record(change, run, works.iter().flat_map(|work| work.moves.iter().map(|one| &one.record)))
         })?),
         None => None,

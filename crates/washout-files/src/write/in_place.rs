@@ -11,6 +11,7 @@ use std::path::{Path, PathBuf};
 use super::kept::{Stamp, is_untouched, keep_all};
 use super::staged::Staged;
 use crate::error::FileError;
+use crate::history::{ContentHash, hash_of};
 use crate::wash::Sink;
 
 /// An open file that is going to be replaced.
@@ -50,6 +51,16 @@ impl Source {
 
     pub(crate) fn reader(&self) -> impl Read + '_ {
         &self.file
+    }
+
+    /// What is in it, from its start.
+    pub(crate) fn content(&self) -> impl Read + '_ {
+        FromStart { file: &self.file, at: 0 }
+    }
+
+    /// Its path, absolute and without links.
+    pub(crate) fn whole_path(&self) -> Result<PathBuf, FileError> {
+        self.path.canonicalize().map_err(FileError::Read)
     }
 
     /// Starts a temporary file with the first `same` bytes of this one.
@@ -94,20 +105,64 @@ impl<'s> InPlaceSink<'s> {
         Self { source, same: 0, staged: None }
     }
 
-    /// Puts the result in place of the file. `false`: the result is the file as it was, which was not touched.
-    pub(crate) fn commit(self) -> Result<bool, FileError> {
-        let Some(staged) = self.staged else { return Ok(false) };
+    /// Makes the result ready to be put in place of the file. `None`: it is the file as it was.
+    pub(crate) fn ready(self) -> Result<Option<Replacement>, FileError> {
         let source = self.source;
+        let staged = match self.staged {
+            Some(staged) => staged,
+            None if self.same == source.len() => return Ok(None),
+            // All that is behind what stays has gone: nobody had any bytes to give that say so.
+            None => source.stage(self.same)?,
+        };
         // One rule may undo what another did.
         if same_bytes(&source.file, staged.file()).map_err(FileError::Read)? {
-            return Ok(false);
+            return Ok(None);
         }
         keep_all(&source.file, &source.metadata, staged.file())?;
+        Ok(Some(Replacement { staged }))
+    }
+
+    /// Puts the result in place of the file. `false`: the result is the file as it was, which was not touched.
+    pub(crate) fn commit(self) -> Result<bool, FileError> {
+        let source = self.source;
+        match self.ready()? {
+            Some(replacement) => replacement.put_in_place_of(source).map(|()| true),
+            None => Ok(false),
+        }
+    }
+}
+
+/// A result that is whole, beside the file it is going to replace.
+pub(crate) struct Replacement {
+    staged: Staged,
+}
+
+impl Replacement {
+    /// Replaces the file, unless something else has touched it since it was opened.
+    pub(crate) fn put_in_place_of(self, source: &Source) -> Result<(), FileError> {
         if !is_untouched(&source.path, &source.metadata) {
             return Err(FileError::ChangedMeanwhile);
         }
-        staged.replace()?;
-        Ok(true)
+        self.staged.replace()
+    }
+
+    /// The hash of the result.
+    pub(crate) fn hash(&self) -> Result<ContentHash, FileError> {
+        hash_of(FromStart { file: self.staged.file(), at: 0 }).map_err(FileError::Read)
+    }
+}
+
+/// Reads a file from its start, wherever it is read or written otherwise.
+struct FromStart<'f> {
+    file: &'f File,
+    at: u64,
+}
+
+impl Read for FromStart<'_> {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let read = self.file.read_at(buffer, self.at)?;
+        self.at += read as u64;
+        Ok(read)
     }
 }
 

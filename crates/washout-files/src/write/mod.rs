@@ -6,5 +6,5 @@ mod kept;
 mod staged;
 
 pub(crate) use copy::CopySink;
-pub(crate) use in_place::{InPlaceSink, Source};
+pub(crate) use in_place::{InPlaceSink, Replacement, Source};
 pub use kept::Stamp;

@@ -91,6 +91,7 @@ impl Check<'_> {
             first_lines: None,
             stop: interrupt::watch(),
             meter: progress.meter(),
+            keeper: None,
         };
         run.wash_all(&chosen.files, |report| {
             summary.add(&report);

@@ -149,6 +149,7 @@ fn show_hunks(program: &Program, chosen: &Chosen, out: &mut impl Write) -> io::R
         first_lines: None,
         stop: interrupt::watch(),
         meter: &meter,
+        keeper: None,
     };
     run.wash_all(first, |report| {
         let State::Changed(_, Some(followed)) = report.state else { return };

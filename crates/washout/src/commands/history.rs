@@ -1,16 +1,16 @@
 //! `washout history`
 
 use std::io::Write;
-use std::os::unix::ffi::OsStrExt;
 
+use bytesize::ByteSize;
 use comfy_table::Cell;
-use washout_files::{Outcome, RenameRecord, RunEntry, RunState};
+use washout_files::{ContentRecord, Outcome, RenameRecord, RunEntry, RunKind, RunState};
 
 use crate::args::HistoryArgs;
-use crate::commands::names::open_history;
 use crate::exit::{Exit, Trouble};
 use crate::json;
 use crate::out::buffered_stdout;
+use crate::past::open_history;
 use crate::show::command_line::{program_name, quoted};
 use crate::show::moment::local;
 use crate::show::names::{drawn, folder_shown};
@@ -31,11 +31,11 @@ pub(crate) fn run(args: &HistoryArgs) -> Result<Exit, Trouble> {
     let history = open_history()?;
     let mut out = buffered_stdout();
     if let Some(id) = args.run {
-        let (entry, renames) = (history.run(id)?, history.renames(id)?);
+        let run = OneRun { entry: history.run(id)?, renames: history.renames(id)?, contents: history.contents(id)? };
         if args.json {
-            json::write(&json::names::one_run(&entry, &renames))?;
+            json::names::write_one_run(&run.entry, &run.renames, &run.contents)?;
         } else {
-            one(&entry, &renames, args.all, &mut out)?;
+            one(&run, args.all, &mut out)?;
         }
     } else {
         let runs = history.runs()?;
@@ -43,6 +43,14 @@ pub(crate) fn run(args: &HistoryArgs) -> Result<Exit, Trouble> {
             json::write(&json::names::history(&runs))?;
         } else {
             list(&runs, args.all, &mut out)?;
+            if !runs.is_empty() {
+                let kept = ByteSize(history.originals_size()).display().iec();
+                writeln!(
+                    out,
+                    "{QUIET}Kept of files as they were: {kept}, in {}{QUIET:#}",
+                    shown_path(history.folder())
+                )?;
+            }
         }
     }
     out.flush()?;
@@ -55,14 +63,14 @@ fn list(runs: &[RunEntry], all: bool, out: &mut impl Write) -> Result<(), Troubl
         return Ok(());
     }
     let mut table = table(Screen::of_stdout().columns);
-    table.set_header([right("run"), Cell::new("when"), Cell::new("what"), right("names"), Cell::new("")]);
+    table.set_header([right("run"), Cell::new("when"), Cell::new("what"), right("changed"), Cell::new("")]);
     let most = if all { runs.len() } else { MOST_RUNS };
     for entry in runs.iter().take(most) {
         table.add_row([
             right(entry.id.to_string()),
             Cell::new(local(entry.started)),
             Cell::new(what(entry)),
-            right(grouped(entry.renamed)),
+            right(changed(entry)),
             Cell::new(standing(entry)),
         ]);
     }
@@ -80,7 +88,15 @@ fn what(entry: &RunEntry) -> String {
     match entry.about.undoes {
         Some(run) => format!("put run {run} back"),
         None if entry.about.rules.is_empty() => "names from a table".to_owned(),
-        None => format!("names by {}", shown(&entry.about.rules.join(", "))),
+        None => format!("{} by {}", entry.kind.word(), shown(&entry.about.rules.join(", "))),
+    }
+}
+
+/// `12 names`, `3 files`.
+fn changed(entry: &RunEntry) -> String {
+    match entry.kind {
+        RunKind::Names => counted(entry.renamed, "name"),
+        RunKind::Contents => counted(entry.rewritten, "file"),
     }
 }
 
@@ -93,7 +109,24 @@ fn standing(entry: &RunEntry) -> String {
     }
 }
 
-fn one(entry: &RunEntry, renames: &[RenameRecord], all: bool, out: &mut impl Write) -> Result<(), Trouble> {
+/// A run in full.
+struct OneRun {
+    entry: RunEntry,
+    renames: Vec<RenameRecord>,
+    contents: Vec<ContentRecord>,
+}
+
+/// What became of a file, where that has to be said.
+fn outcome(outcome: Option<Outcome>) -> &'static str {
+    match outcome {
+        Some(Outcome::Done) => "",
+        Some(Outcome::NotDone) => "  (not done)",
+        Some(Outcome::Stuck) => "  (at a temporary name)",
+        None => "  (not known: the run was interrupted)",
+    }
+}
+
+fn one(OneRun { entry, renames, contents }: &OneRun, all: bool, out: &mut impl Write) -> Result<(), Trouble> {
     let words: Vec<String> = entry.about.command.iter().map(|word| quoted(word)).collect();
     writeln!(out, "{STRONG}Run {}{STRONG:#}  {}  {}", entry.id, local(entry.started), what(entry))?;
     writeln!(out, "{QUIET}in{QUIET:#}     {}", shown_path(&entry.about.place))?;
@@ -103,24 +136,23 @@ fn one(entry: &RunEntry, renames: &[RenameRecord], all: bool, out: &mut impl Wri
         writeln!(out, "{QUIET}now{QUIET:#}    {standing}")?;
     }
     writeln!(out)?;
-    let most = if all { renames.len() } else { MOST_NAMES };
+    let most = if all { usize::MAX } else { MOST_NAMES };
     for folder in renames[..most.min(renames.len())].chunk_by(|one, next| one.folder == next.folder) {
         writeln!(out, "{FILE}{}{FILE:#}", folder_shown(&folder[0].folder))?;
         for record in folder {
-            let outcome = match record.outcome {
-                Some(Outcome::Done) => "",
-                Some(Outcome::NotDone) => "  (not done)",
-                Some(Outcome::Stuck) => "  (at a temporary name)",
-                None => "  (not known: the run was interrupted)",
-            };
+            let outcome = outcome(record.outcome);
             writeln!(out, "  {} → {}{QUIET}{outcome}{QUIET:#}", drawn(&record.old), drawn(&record.new))?;
         }
     }
-    if renames.len() > most {
-        writeln!(out, "… and {}; --all lists them", counted((renames.len() - most) as u64, "more name"))?;
+    for record in contents.iter().take(most) {
+        let (bytes, outcome) = (ByteSize(record.len).display().iec(), outcome(record.outcome));
+        writeln!(out, "{}{QUIET}  {bytes} before{outcome}{QUIET:#}", shown_path(&record.path))?;
     }
-    debug_assert!(renames.iter().all(|record| record.folder.as_os_str().as_bytes().starts_with(b"/")));
-    writeln!(out, "\n{}", counted(entry.renamed, "name") + " changed")?;
+    let more = renames.len().max(contents.len()).saturating_sub(most);
+    if more > 0 {
+        writeln!(out, "… and {} more; --all lists them", grouped(more as u64))?;
+    }
+    writeln!(out, "\n{} changed", changed(entry))?;
     if entry.undone_by.is_none() && entry.state != RunState::UnderWay {
         advise("To put it back:", &format!("{} undo {}", program_name(), entry.id), out)?;
     }

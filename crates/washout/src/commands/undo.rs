@@ -3,14 +3,14 @@
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
-use washout_files::{Carried, Undo, plan_undo};
+use washout_files::{About, Carried, FileError, History, Keeper, PutBack, RunKind, Undo, plan_put_back, plan_undo};
 
 use crate::args::UndoArgs;
-use crate::commands::names::{about, open_history};
 use crate::exit::{Exit, Trouble};
 use crate::interrupt;
 use crate::json;
 use crate::out::{buffered_stdout, complain};
+use crate::past::{about, open_history};
 use crate::show::command_line::{program_name, typed};
 use crate::show::names::{NamesTable, drawn};
 use crate::show::number::{counted, grouped};
@@ -19,6 +19,9 @@ use crate::show::screen::Screen;
 use crate::show::style::STRONG;
 use crate::show::summary::advise;
 use crate::show::visible::{shown, shown_path};
+
+/// Files that a preview lists.
+const MOST_FILES: usize = 40;
 
 /// Runs the command.
 pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
@@ -29,6 +32,9 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
     };
     let only = args.only.iter().map(|path| absolute(path)).collect::<io::Result<Vec<_>>>();
     let only = only.map_err(|error| Trouble::Usage(format!("--only: {error}")))?;
+    if history.run(id)?.kind == RunKind::Contents {
+        return contents(args, history, id, &only);
+    }
     let undo = plan_undo(&history, id, &only, args.force)?;
     let carried = if args.preview || undo.renames() == 0 {
         None
@@ -50,6 +56,67 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
         () if failed || !undo.refused.is_empty() => Exit::SomeFailed,
         () => Exit::Done,
     })
+}
+
+/// Puts the contents of a run back.
+fn contents(args: &UndoArgs, history: History, id: i64, only: &[PathBuf]) -> Result<Exit, Trouble> {
+    let plan = plan_put_back(&history, id, only, args.force)?;
+    let mut out = buffered_stdout();
+    let (mut failed, mut own) = (Vec::new(), None);
+    let carries_out = !args.preview && !plan.files.is_empty();
+    if carries_out {
+        let about = About { undoes: Some(id), ..about(Vec::new()) };
+        let keeper = Keeper::new(history, about);
+        let progress = Progress::over_names(plan.files.len() as u64);
+        failed = plan.carry_out(&keeper, interrupt::watch(), progress.meter());
+        drop(progress);
+        own = keeper.end()?;
+    }
+    if args.json {
+        json::write(&json::names::put_back(id, &plan, carries_out.then_some((own, &failed[..]))))?;
+    } else {
+        draw_contents(args, id, &plan, &failed, own, &mut out)?;
+    }
+    out.flush()?;
+    Ok(match () {
+        () if interrupt::watch().is_requested() => Exit::Interrupted,
+        () if !failed.is_empty() || !plan.refused.is_empty() => Exit::SomeFailed,
+        () => Exit::Done,
+    })
+}
+
+fn draw_contents(
+    args: &UndoArgs,
+    id: i64,
+    plan: &PutBack,
+    failed: &[(PathBuf, FileError)],
+    own: Option<i64>,
+    out: &mut impl Write,
+) -> io::Result<()> {
+    if args.preview || args.all {
+        let most = if args.all { plan.files.len() } else { MOST_FILES };
+        plan.files.iter().take(most).try_for_each(|record| writeln!(out, "  {}", shown_path(&record.path)))?;
+        if plan.files.len() > most {
+            writeln!(out, "  … and {}; --all lists them", counted((plan.files.len() - most) as u64, "more file"))?;
+        }
+        writeln!(out)?;
+    }
+    out.flush()?;
+    for (path, why) in &plan.refused {
+        complain(&format!("{}: {}", shown_path(path), shown(&why.to_string())))?;
+    }
+    for (path, error) in failed {
+        complain(&format!("{}: {}; left as it was", shown_path(path), shown(&error.to_string())))?;
+    }
+    let files = counted((plan.files.len() - failed.len()) as u64, "file");
+    let back = if args.preview { format!("{files} would be put back") } else { format!("{files} put back") };
+    let left = plan.refused.len() + failed.len();
+    let left = if left > 0 { format!(", {} left alone (named above)", grouped(left as u64)) } else { String::new() };
+    writeln!(out, "{STRONG}Run {id}: {back}{left}{STRONG:#}")?;
+    match own {
+        Some(run) => advise("To take this back:", &format!("{} undo {run}", program_name()), out),
+        None => Ok(()),
+    }
 }
 
 fn nothing() -> Trouble {

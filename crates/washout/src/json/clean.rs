@@ -30,12 +30,13 @@ impl Files {
         });
     }
 
-    pub(crate) fn value(self, names: &[RuleName], summary: &Summary, is_preview: bool) -> Value {
+    pub(crate) fn value(self, names: &[RuleName], summary: &Summary, is_preview: bool, run: Option<i64>) -> Value {
         let rules = names.iter().zip(summary.rules());
         of_command(
             "clean",
             json!({
                 "preview": is_preview,
+                "run": run,
                 "rules": rules.map(|(name, (changes, files))| {
                     json!({"rule": name.number, "label": name.caption, "changes": changes, "files": files})
                 }).collect::<Vec<_>>(),

@@ -1,11 +1,15 @@
 //! Names, old and new; past runs; names put back.
 
+use std::io;
 use std::os::unix::ffi::OsStrExt;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use serde_json::{Value, json};
 use washout_core::{Fate, RuleName};
-use washout_files::{Carried, Outcome, PlannedFolder, PlannedName, Plans, RenameRecord, RunEntry, RunState, Undo};
+use washout_files::{
+    Carried, ContentRecord, FileError, Outcome, PlannedFolder, PlannedName, Plans, PutBack, RenameRecord, RunEntry,
+    RunState, Undo,
+};
 
 use super::{of_command, path, text};
 use crate::commands::names::Told;
@@ -80,27 +84,33 @@ pub(crate) fn history(runs: &[RunEntry]) -> Value {
     of_command("history", json!({ "runs": runs.iter().map(run).collect::<Vec<_>>() }))
 }
 
-/// The value of `history RUN`.
-pub(crate) fn one_run(entry: &RunEntry, renames: &[RenameRecord]) -> Value {
+/// Writes the value of `history RUN`.
+pub(crate) fn write_one_run(entry: &RunEntry, renames: &[RenameRecord], contents: &[ContentRecord]) -> io::Result<()> {
     let mut value = run(entry);
-    value["names"] = renames
-        .iter()
-        .map(|record| {
-            let outcome = match record.outcome {
-                None => "not known",
-                Some(Outcome::NotDone) => "not done",
-                Some(Outcome::Done) => "renamed",
-                Some(Outcome::Stuck) => "at a temporary name",
-            };
-            json!({
-                "folder": path(&record.folder),
-                "old": text(&record.old),
-                "new": text(&record.new),
-                "outcome": outcome,
-            })
+    let outcome = |outcome: Option<Outcome>, done: &'static str| match outcome {
+        None => "not known",
+        Some(Outcome::NotDone) => "not done",
+        Some(Outcome::Done) => done,
+        Some(Outcome::Stuck) => "at a temporary name",
+    };
+    let name = |record: &RenameRecord| {
+        json!({
+            "folder": path(&record.folder),
+            "old": text(&record.old),
+            "new": text(&record.new),
+            "outcome": outcome(record.outcome, "renamed"),
         })
-        .collect();
-    of_command("history", json!({ "runs": [value] }))
+    };
+    let content = |record: &ContentRecord| {
+        json!({
+            "file": path(&record.path),
+            "bytes": record.len,
+            "outcome": outcome(record.outcome, "written"),
+        })
+    };
+    value["names"] = renames.iter().map(name).collect();
+    value["files"] = contents.iter().map(content).collect();
+    super::write(&of_command("history", json!({ "runs": [value] })))
 }
 
 fn run(entry: &RunEntry) -> Value {
@@ -117,7 +127,9 @@ fn run(entry: &RunEntry) -> Value {
         "place": path(&entry.about.place),
         "command": entry.about.command,
         "rules": entry.about.rules,
+        "kind": entry.kind.word(),
         "renamed": entry.renamed,
+        "rewritten": entry.rewritten,
         "undoes": entry.about.undoes,
         "undone_by": entry.undone_by,
     })
@@ -149,6 +161,36 @@ pub(crate) fn undo(undo: &Undo, carried: Option<&Carried>) -> Value {
             "undoes": undo.run,
             "run": carried.and_then(|carried| carried.run),
             "names": back.chain(left).collect::<Vec<_>>(),
+            "files": [],
+        }),
+    )
+}
+
+/// The number of a run, and what failed in it.
+type Done<'d> = (Option<i64>, &'d [(PathBuf, FileError)]);
+
+/// The value of `undo` for contents. `done`: the number of the run of its own, and what failed.
+pub(crate) fn put_back(run: i64, plan: &PutBack, done: Option<Done<'_>>) -> Value {
+    let failure = |file: &Path| done?.1.iter().find(|(path, _)| path == file).map(|(_, why)| why.to_string());
+    let files = plan.files.iter().map(|record| {
+        let why = failure(&record.path);
+        let state = match (&why, done) {
+            (Some(_), _) => "failed",
+            (None, None) => "would change",
+            (None, Some(_)) => "put back",
+        };
+        json!({"file": path(&record.path), "state": state, "why": why})
+    });
+    let left =
+        plan.refused.iter().map(|(file, why)| json!({"file": path(file), "state": "left", "why": why.to_string()}));
+    of_command(
+        "undo",
+        json!({
+            "preview": done.is_none(),
+            "undoes": run,
+            "run": done.and_then(|(own, _)| own),
+            "names": [],
+            "files": files.chain(left).collect::<Vec<_>>(),
         }),
     )
 }

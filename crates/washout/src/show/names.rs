@@ -118,8 +118,8 @@ pub(crate) fn compared(old: &[u8], new: &[u8]) -> (Drawn, Drawn) {
     (drawn(before, changed.0), drawn(after, changed.1))
 }
 
-/// Of "boat [typed]" without " [typed]" the `t` of "boat" stays, not the one of "typed": where a change begins with
-/// what stays behind it, that is what stays, and two changes are one.
+/// Of `boat (typed)` without ` (typed)` the first `t` stays, not the second: where a change begins with what stays behind
+/// it, that is what stays, and two changes are one.
 fn slide(glyphs: &[Glyph], changed: &mut [bool], change: &Range<usize>, kept: &Range<usize>) {
     let first = change.start..change.start + kept.len();
     if kept.len() <= change.len() && glyphs[first.clone()] == glyphs[kept.clone()] {

@@ -4,8 +4,9 @@ use std::collections::HashMap;
 use std::io::{self, BufRead, IsTerminal, Write};
 
 use washout_core::{Detail, Hunk, Lineage, Piece, Program, RuleId, Side};
-use washout_files::{Aim, Chosen, ChosenFile, Decision, rewrite};
+use washout_files::{Aim, Chosen, ChosenFile, Decision, Keeper, rewrite};
 
+use super::way_back;
 use crate::exit::{Exit, Trouble};
 use crate::out::say_failed;
 use crate::show::hunk::HunkDrawer;
@@ -21,12 +22,18 @@ const HELP: &str = "  y  take this change          n  leave it
   q  stop: write what was taken in this file, and look at no more";
 
 /// Asks about every file.
-pub(super) fn run(program: &Program, aim: &Aim, chosen: &Chosen, out: &mut impl Write) -> Result<Exit, Trouble> {
+pub(super) fn run(
+    program: &Program,
+    aim: &Aim,
+    chosen: &Chosen,
+    keeper: Option<Keeper>,
+    out: &mut impl Write,
+) -> Result<Exit, Trouble> {
     if matches!(aim, Aim::Preview) {
         let message = "--ask needs --write, or --into DIR: it asks what is to be written".to_owned();
         return Err(Trouble::Usage(message));
     }
-    let mut asker = Asker { program, by_rule: HashMap::new(), taken: 0, left: 0, over: false };
+    let mut asker = Asker { program, keeper, by_rule: HashMap::new(), taken: 0, left: 0, over: false };
     let mut failed = !chosen.failed.is_empty();
     writeln!(out, "{HELP}\n")?;
     legend(out)?;
@@ -38,12 +45,15 @@ pub(super) fn run(program: &Program, aim: &Aim, chosen: &Chosen, out: &mut impl 
     }
     let (taken, left) = (counted(asker.taken, "change"), counted(asker.left, "change"));
     writeln!(out, "{STRONG}{taken} taken, {left} left{STRONG:#}")?;
+    way_back(asker.keeper, out)?;
     out.flush()?;
     Ok(if failed { Exit::SomeFailed } else { Exit::Done })
 }
 
 struct Asker<'p> {
     program: &'p Program,
+    /// Keeps what is in files before they are replaced.
+    keeper: Option<Keeper>,
     /// What was said about all changes of a rule.
     by_rule: HashMap<RuleId, bool>,
     taken: u64,
@@ -56,7 +66,8 @@ impl Asker<'_> {
     /// Gives whether the file could be done.
     fn file(&mut self, file: &ChosenFile, aim: &Aim, out: &mut impl Write) -> Result<bool, Trouble> {
         let mut told = Ok(());
-        let done = rewrite(file, aim, |text| match self.decide(file, text, out) {
+        let keeper = self.keeper.take();
+        let done = rewrite(file, aim, keeper.as_ref(), |text| match self.decide(file, text, out) {
             Ok(Some(new)) => Decision::Take(new),
             Ok(None) => Decision::Leave,
             Err(error) => {
@@ -64,6 +75,7 @@ impl Asker<'_> {
                 Decision::Leave
             }
         });
+        self.keeper = keeper;
         told?;
         if let Err(error) = &done {
             say_failed(&file.path, error, out)?;

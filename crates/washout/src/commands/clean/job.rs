@@ -3,8 +3,9 @@
 use std::io::{self, Write};
 
 use washout_core::Program;
-use washout_files::{Aim, Chosen, FileReport, Follow, Run, State, Stop, judge};
+use washout_files::{Aim, Chosen, FileReport, Follow, Keeper, Run, State, Stop, judge};
 
+use super::way_back;
 use crate::exit::{Exit, Trouble};
 use crate::json;
 use crate::out::say_failed;
@@ -33,6 +34,7 @@ impl Job<'_> {
         &self,
         chosen: &mut Chosen,
         mut reports: Reports,
+        keeper: Option<Keeper>,
         stop: &Stop,
         out: &mut impl Write,
     ) -> Result<Exit, Trouble> {
@@ -43,16 +45,19 @@ impl Job<'_> {
             return Ok(Exit::NotAsExpected);
         }
         let mut files = self.json.then(|| json::clean::Files::new(chosen));
-        let summary = self.wash_told(chosen, &mut reports, files.as_mut(), stop, out)?;
+        let told = (files.as_mut(), keeper.as_ref());
+        let summary = self.wash_told(chosen, &mut reports, told, stop, out)?;
         let reported = reports.finish(self.program.names(), &summary, self.previews())?;
         if let Some(files) = files {
-            json::write(&files.value(self.program.names(), &summary, self.previews()))?;
+            let run = way_back(keeper, &mut io::sink())?;
+            json::write(&files.value(self.program.names(), &summary, self.previews(), run))?;
         } else {
             let tense = if self.previews() { Tense::Would } else { Tense::Did };
             summary.draw(self.program.names(), tense, Screen::of_stdout(), out)?;
             for path in &reported {
                 writeln!(out, "The report is in {}", shown_path(path))?;
             }
+            way_back(keeper, out)?;
         }
         let exit = self.verdict(chosen, &summary, stop, out)?;
         if exit != Exit::Interrupted && !unmet.is_empty() {
@@ -88,14 +93,14 @@ impl Job<'_> {
 
     /// Washes all files; shows previews on `out` and failures on standard error as they come.
     pub(crate) fn wash(&self, chosen: &Chosen, stop: &Stop, out: &mut impl Write) -> Result<Summary, Trouble> {
-        self.wash_told(chosen, &mut Reports::default(), None, stop, out)
+        self.wash_told(chosen, &mut Reports::default(), (None, None), stop, out)
     }
 
     fn wash_told(
         &self,
         chosen: &Chosen,
         reports: &mut Reports,
-        mut files: Option<&mut json::clean::Files>,
+        (mut files, keeper): (Option<&mut json::clean::Files>, Option<&Keeper>),
         stop: &Stop,
         out: &mut impl Write,
     ) -> Result<Summary, Trouble> {
@@ -118,6 +123,7 @@ impl Job<'_> {
             first_lines: self.first_lines,
             stop,
             meter: progress.meter(),
+            keeper,
         };
         run.wash_all(&chosen.files, |mut report| {
             summary.add(&report);

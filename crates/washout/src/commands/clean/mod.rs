@@ -5,11 +5,11 @@ mod filter;
 mod job;
 mod patch;
 
-use std::io::{self, IsTerminal};
+use std::io::{self, IsTerminal, Write};
 
 use clap::ArgMatches;
-use washout_core::cautions;
-use washout_files::{Aim, judge};
+use washout_core::{RuleSet, cautions};
+use washout_files::{Aim, Keeper, judge};
 
 pub(crate) use job::Job;
 
@@ -17,12 +17,16 @@ use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, set_jobs};
 use crate::interrupt;
-use crate::out::{buffered_stdout, plain_stdout, say_cautions};
+use crate::out::{buffered_stdout, complain, plain_stdout, say_cautions};
+use crate::past::{about, open_history};
 use crate::report::Reports;
 use crate::rules;
 use crate::sample::sample;
+use crate::show::command_line::program_name;
 use crate::show::preview::Amount;
+use crate::show::summary::advise;
 use crate::show::unmet;
+use crate::show::visible::shown;
 
 /// Runs the command.
 pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
@@ -66,13 +70,42 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         return patch::run(&program, &chosen, interrupt::watch(), &mut plain_stdout());
     }
     if args.ask {
-        return ask::run(&program, &aim(args), &chosen, &mut out);
+        return ask::run(&program, &aim(args), &chosen, keeper(args, &sets)?, &mut out);
     }
     let amount = if args.all { Amount::All } else { Amount::Some };
     let reports = Reports::open(&args.report)?;
     let (aim, first_lines) = (aim(args), args.first);
     let job = Job { program: &program, aim, amount, first_lines, json: args.json };
-    job.run(&mut chosen, reports, interrupt::watch(), &mut out)
+    job.run(&mut chosen, reports, keeper(args, &sets)?, interrupt::watch(), &mut out)
+}
+
+/// Closes the record of a run and says how to put it back.
+fn way_back(keeper: Option<Keeper>, out: &mut impl Write) -> io::Result<Option<i64>> {
+    let Some(keeper) = keeper else { return Ok(None) };
+    match keeper.end() {
+        Ok(Some(run)) => {
+            advise("To put them back:", &format!("{} undo {run}", program_name()), out)?;
+            Ok(Some(run))
+        }
+        Ok(None) => Ok(None),
+        Err(error) => {
+            out.flush()?;
+            complain(&format!(
+                "the files were written, but the history does not say so: {}",
+                shown(&error.to_string())
+            ))?;
+            Ok(None)
+        }
+    }
+}
+
+/// Keeps what is in files before they are replaced, if any are to be.
+fn keeper(args: &CleanArgs, sets: &[RuleSet]) -> Result<Option<Keeper>, Trouble> {
+    if !args.write || args.no_history {
+        return Ok(None);
+    }
+    let rules = sets.iter().map(|set| set.name.clone()).collect();
+    Ok(Some(Keeper::new(open_history()?, about(rules))))
 }
 
 fn aim(args: &CleanArgs) -> Aim {

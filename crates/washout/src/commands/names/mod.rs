@@ -9,10 +9,7 @@ use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
 use washout_core::{Fate, NamePart, NameSettings, NameWasher, OnClash, Planner, Program, RuleName, RuleSet, cautions};
-use washout_files::{
-    About, Carried, Chosen, History, Meter, NameMap, NameOrder, Plans, Take, WishSource, carry_out, state_folder,
-    write_map,
-};
+use washout_files::{Carried, Chosen, Meter, NameMap, NameOrder, Plans, Take, WishSource, carry_out, write_map};
 
 pub(crate) use told::Told;
 
@@ -22,6 +19,7 @@ use crate::files::{chosen_as, set_jobs};
 use crate::interrupt;
 use crate::json;
 use crate::out::{buffered_stdout, say_cautions, say_left};
+use crate::past::{about, open_history};
 use crate::report::names::Reports;
 use crate::rules;
 use crate::show::command_line::{program_name, quoted, typed, typed_with};
@@ -151,17 +149,6 @@ fn write(args: &NamesArgs, planned: &Planned) -> Result<Carried, Trouble> {
     let rules = planned.sets.iter().map(|set| set.name.clone()).collect();
     let progress = Progress::over_names(planned.plans.renames());
     Ok(carry_out(&planned.plans, history.as_mut(), &about(rules), stop, |_, _, _| progress.meter().file_done())?)
-}
-
-/// The history of this user.
-pub(crate) fn open_history() -> Result<History, Trouble> {
-    Ok(History::open(&state_folder(std::env::var_os("WASHOUT_STATE"))?)?)
-}
-
-/// What the history tells of this run.
-pub(crate) fn about(rules: Vec<String>) -> About {
-    let command = std::env::args_os().map(|word| word.to_string_lossy().into_owned()).collect();
-    About { place: std::env::current_dir().unwrap_or_default(), command, rules, undoes: None }
 }
 
 fn write_table(args: &NamesArgs, path: &Path, plans: &Plans, out: &mut impl Write) -> Result<Exit, Trouble> {

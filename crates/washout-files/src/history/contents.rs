@@ -1,0 +1,143 @@
+//! Changed contents in the history.
+
+use std::ffi::OsString;
+use std::os::unix::ffi::{OsStrExt, OsStringExt};
+use std::path::PathBuf;
+use std::sync::{Mutex, PoisonError};
+
+use rusqlite::params;
+
+use super::error::reading;
+use super::originals::{ContentHash, Kept, Originals};
+use super::run::OpenRun;
+use super::{About, History, HistoryError, Outcome, RunKind};
+
+/// One file whose content was, or was to be, replaced.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ContentRecord {
+    /// The file: absolute, without links.
+    pub path: PathBuf,
+    /// The BLAKE3 hash of what was in it.
+    pub before: [u8; 32],
+    /// The same of what it got.
+    pub after: [u8; 32],
+    /// How long it was, in bytes.
+    pub len: u64,
+    /// What became of it; `None`: nothing was written down, as the run was interrupted.
+    pub outcome: Option<Outcome>,
+}
+
+/// A run that replaces contents and is written down as it goes, batch by batch.
+///
+/// The run itself is written down with its first batch: one that changes nothing leaves nothing behind.
+#[derive(Debug)]
+pub struct Keeper {
+    originals: Originals,
+    about: About,
+    inner: Mutex<Inner>,
+}
+
+#[derive(Debug)]
+struct Inner {
+    history: History,
+    run: Option<OpenRun>,
+    count: usize,
+    /// Files that were not replaced after all, by their place in the run.
+    not_done: Vec<usize>,
+}
+
+impl Keeper {
+    /// A run that has not begun.
+    pub fn new(history: History, about: About) -> Self {
+        let originals = Originals::below(&history.folder);
+        Self { originals, about, inner: Mutex::new(Inner { history, run: None, count: 0, not_done: Vec::new() }) }
+    }
+
+    pub(crate) fn originals(&self) -> &Originals {
+        &self.originals
+    }
+
+    /// Writes a batch down, durably: afterwards its files may be replaced. Gives the place of its first file in the run.
+    pub(crate) fn record(&self, batch: &[(PathBuf, Kept, ContentHash)]) -> Result<usize, HistoryError> {
+        let failed = |cause| HistoryError::Folder { path: self.originals_folder(), cause };
+        self.originals.sync(batch.iter().map(|(_, kept, _)| kept)).map_err(failed)?;
+        let mut inner = self.inner.lock().unwrap_or_else(PoisonError::into_inner);
+        let Inner { history, run, count, .. } = &mut *inner;
+        let first = *count;
+        let write = |change: &rusqlite::Transaction<'_>, run: i64| {
+            let query = "INSERT INTO contents (run, seq, path, before, after, len) VALUES (?1, ?2, ?3, ?4, ?5, ?6)";
+            let mut add = change.prepare(query)?;
+            for (index, (path, kept, after)) in batch.iter().enumerate() {
+                let seq = i64::try_from(first + index).unwrap_or(i64::MAX);
+                let len = kept.len.cast_signed();
+                add.execute(params![run, seq, path.as_os_str().as_bytes(), kept.hash, after, len])?;
+            }
+            Ok(())
+        };
+        match run {
+            Some(run) => history.add(run, |change| write(change, run.id))?,
+            none => *none = Some(history.begin(RunKind::Contents, &self.about, write)?),
+        }
+        *count += batch.len();
+        Ok(first)
+    }
+
+    /// This file of the run was not replaced after all.
+    pub(crate) fn not_done(&self, place: usize) {
+        self.inner.lock().unwrap_or_else(PoisonError::into_inner).not_done.push(place);
+    }
+
+    /// Closes the run. Gives its number, if it changed anything.
+    ///
+    /// # Errors
+    /// It cannot be written down. What was done stays, and is found out again when it is put back.
+    pub fn end(self) -> Result<Option<i64>, HistoryError> {
+        let Inner { mut history, run, count, not_done } =
+            self.inner.into_inner().unwrap_or_else(PoisonError::into_inner);
+        let Some(run) = run else { return Ok(None) };
+        history.end(&run, |change| {
+            change.execute("UPDATE contents SET outcome = 1 WHERE run = ?1", [run.id])?;
+            let mut set = change.prepare("UPDATE contents SET outcome = 0 WHERE run = ?1 AND seq = ?2")?;
+            for seq in &not_done {
+                set.execute(params![run.id, i64::try_from(*seq).unwrap_or(i64::MAX)])?;
+            }
+            Ok(())
+        })?;
+        Ok((count > not_done.len()).then_some(run.id))
+    }
+
+    fn originals_folder(&self) -> PathBuf {
+        self.inner.lock().unwrap_or_else(PoisonError::into_inner).history.folder.clone()
+    }
+}
+
+impl History {
+    /// What a run replaced, or was to replace, in the order it was done.
+    ///
+    /// # Errors
+    /// The database cannot be read.
+    pub fn contents(&self, run: i64) -> Result<Vec<ContentRecord>, HistoryError> {
+        let failed = reading(&self.path());
+        let query = "SELECT path, before, after, len, outcome FROM contents WHERE run = ?1 ORDER BY seq";
+        let mut query = self.database.prepare(query).map_err(&failed)?;
+        let rows = query.query_map([run], |row| {
+            Ok(ContentRecord {
+                path: PathBuf::from(OsString::from_vec(row.get(0)?)),
+                before: row.get(1)?,
+                after: row.get(2)?,
+                len: row.get::<_, i64>(3)?.cast_unsigned(),
+                outcome: row.get::<_, Option<i64>>(4)?.map(Outcome::of),
+            })
+        });
+        rows.map_err(&failed)?.collect::<Result<_, _>>().map_err(failed)
+    }
+
+    pub(crate) fn originals(&self) -> Originals {
+        Originals::below(&self.folder)
+    }
+
+    /// How much the originals take, in bytes.
+    pub fn originals_size(&self) -> u64 {
+        self.originals().size()
+    }
+}

@@ -1,0 +1,128 @@
+//! What was in files before a run changed them: compressed, once for each content, as files beside the database.
+//!
+//! An original is whole and durable before its file is replaced. It is named by the BLAKE3 hash of the content, so that
+//! it can be checked when it is put back, and so that the same content is kept only once.
+
+use std::fs::{self, DirBuilder, File};
+use std::io::{self, Read, Write};
+use std::os::unix::fs::DirBuilderExt;
+use std::path::{Path, PathBuf};
+
+use tempfile::NamedTempFile;
+
+/// Fast, and text shrinks to a third or less.
+const LEVEL: i32 = 1;
+
+/// The BLAKE3 hash of a content.
+pub(crate) type ContentHash = [u8; 32];
+
+/// The originals below one folder.
+#[derive(Clone, Debug)]
+pub(crate) struct Originals {
+    folder: PathBuf,
+}
+
+/// A content that is kept.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Kept {
+    pub(crate) hash: ContentHash,
+    /// In bytes, before it was compressed.
+    pub(crate) len: u64,
+}
+
+impl Originals {
+    pub(super) fn below(folder: &Path) -> Self {
+        Self { folder: folder.join("originals") }
+    }
+
+    fn place(&self, hash: &ContentHash) -> PathBuf {
+        let name = blake3::Hash::from_bytes(*hash).to_hex();
+        self.folder.join(&name[..2]).join(&name[2..])
+    }
+
+    /// Keeps a content, durably but for the name of its folder: [`sync`](Self::sync) makes that durable for many at once.
+    pub(crate) fn keep(&self, content: impl Read) -> io::Result<Kept> {
+        let make = |folder: &Path| DirBuilder::new().recursive(true).mode(0o700).create(folder);
+        make(&self.folder)?;
+        let temporary = NamedTempFile::with_prefix_in(".keeping-", &self.folder)?;
+        let mut hashing = Hashing { reader: content, hasher: blake3::Hasher::new(), len: 0 };
+        let mut encoder = zstd::Encoder::new(temporary.as_file(), LEVEL)?;
+        io::copy(&mut hashing, &mut encoder)?;
+        encoder.finish()?.flush()?;
+        let kept = Kept { hash: *hashing.hasher.finalize().as_bytes(), len: hashing.len };
+        let place = self.place(&kept.hash);
+        if !place.exists() {
+            temporary.as_file().sync_data()?;
+            make(place.parent().unwrap_or(&self.folder))?;
+            temporary.persist(&place).map_err(|error| error.error)?;
+        }
+        Ok(kept)
+    }
+
+    /// Makes the names of what was kept durable.
+    pub(crate) fn sync<'k>(&self, kept: impl Iterator<Item = &'k Kept>) -> io::Result<()> {
+        let mut folders: Vec<PathBuf> =
+            kept.filter_map(|kept| Some(self.place(&kept.hash).parent()?.to_owned())).collect();
+        folders.sort();
+        folders.dedup();
+        folders.push(self.folder.clone());
+        folders.iter().try_for_each(|folder| File::open(folder)?.sync_all())
+    }
+
+    /// Opens an original. What is read is checked only once it has been read to its end: by [`hash_of`].
+    pub(crate) fn open(&self, hash: &ContentHash) -> io::Result<impl Read + use<>> {
+        zstd::Decoder::new(File::open(self.place(hash))?)
+    }
+
+    /// How much all of them take, in bytes.
+    pub(crate) fn size(&self) -> u64 {
+        let folders = fs::read_dir(&self.folder).into_iter().flatten().flatten();
+        let files = folders.filter_map(|folder| fs::read_dir(folder.path()).ok()).flatten().flatten();
+        files.filter_map(|file| file.metadata().ok()).map(|file| file.len()).sum()
+    }
+}
+
+/// The hash of a content.
+pub(crate) fn hash_of(content: impl Read) -> io::Result<ContentHash> {
+    let mut hasher = blake3::Hasher::new();
+    hasher.update_reader(content)?;
+    Ok(*hasher.finalize().as_bytes())
+}
+
+/// A reader whose bytes are hashed and counted.
+struct Hashing<R> {
+    reader: R,
+    hasher: blake3::Hasher,
+    len: u64,
+}
+
+impl<R: Read> Read for Hashing<R> {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let read = self.reader.read(buffer)?;
+        self.hasher.update(&buffer[..read]);
+        self.len += read as u64;
+        Ok(read)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_content_is_kept_once_and_comes_back_as_it_was() {
+        let folder = tempfile::tempdir().unwrap();
+        let originals = Originals::below(folder.path());
+        let content = b"fog ".repeat(10_000);
+        let kept = originals.keep(&content[..]).unwrap();
+        assert_eq!((kept, kept.len), (originals.keep(&content[..]).unwrap(), 40_000));
+        originals.sync([kept].iter()).unwrap();
+        let mut back = Vec::new();
+        originals.open(&kept.hash).unwrap().read_to_end(&mut back).unwrap();
+        assert_eq!(back, content);
+        assert_eq!(hash_of(&back[..]).unwrap(), kept.hash);
+        assert!(originals.size() < 400, "once, and compressed");
+        assert_eq!(fs::read_dir(folder.path().join("originals")).unwrap().count(), 1, "no temporary file stays");
+        originals.keep(io::empty()).unwrap();
+    }
+}

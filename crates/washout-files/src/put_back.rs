@@ -1,0 +1,130 @@
+//! Contents put back.
+//!
+//! A file gets its old content again if it holds what the run left in it, to the byte. That is a run of its own: what is
+//! in the file until then is kept as well.
+
+use std::fs::File;
+use std::io::{self, Read};
+use std::path::PathBuf;
+
+use rayon::prelude::*;
+
+use crate::error::{FileError, reason};
+use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, Outcome, RunState, hash_of};
+use crate::meter::Meter;
+use crate::run::{BATCH, Stop, Waiting, put_in_place};
+use crate::wash::Sink;
+use crate::write::{InPlaceSink, Source};
+
+/// What putting the contents of a run back would do.
+#[derive(Debug, Default)]
+pub struct PutBack {
+    /// Files that get their old content.
+    pub files: Vec<ContentRecord>,
+    /// Files that cannot.
+    pub refused: Vec<(PathBuf, PutBackRefusal)>,
+}
+
+/// Why a file does not get its old content back.
+#[derive(Debug, thiserror::Error)]
+pub enum PutBackRefusal {
+    /// It cannot be read.
+    #[error("cannot be read: {}", reason(.0))]
+    Read(#[source] io::Error),
+    /// It holds something else than the run left in it.
+    #[error("it has changed since; --force puts back what was in it before the run")]
+    Changed,
+    /// What was in it is not there.
+    #[error("what was in it is no longer kept: {}", reason(.0))]
+    NotKept(#[source] io::Error),
+}
+
+/// Plans to put back the contents of a run. `only`: of files at or below these paths. `force`: also where a file has
+/// changed since.
+///
+/// # Errors
+/// The run is not there or under way, or the history cannot be read.
+pub fn plan_put_back(history: &History, run: i64, only: &[PathBuf], force: bool) -> Result<PutBack, HistoryError> {
+    if history.run(run)?.state == RunState::UnderWay {
+        return Err(HistoryError::UnderWay(run));
+    }
+    let mut records = history.contents(run)?;
+    records.retain(|record| only.is_empty() || only.iter().any(|only| record.path.starts_with(only)));
+    let originals = history.originals();
+    let judged: Vec<_> = records.par_iter().map(|record| judge(&originals, record, force)).collect();
+    let mut plan = PutBack::default();
+    for (record, judged) in records.into_iter().zip(judged) {
+        match judged {
+            Ok(true) => plan.files.push(record),
+            Ok(false) => {}
+            Err(why) => plan.refused.push((record.path, why)),
+        }
+    }
+    Ok(plan)
+}
+
+/// Whether a file is to get its old content; not if it has it.
+fn judge(originals: &Originals, record: &ContentRecord, force: bool) -> Result<bool, PutBackRefusal> {
+    if record.outcome == Some(Outcome::NotDone) {
+        return Ok(false);
+    }
+    let hash = File::open(&record.path).and_then(hash_of).map_err(PutBackRefusal::Read)?;
+    if hash == record.before {
+        return Ok(false);
+    }
+    // A run that was interrupted may have left the file alone, and somebody else may have changed it then.
+    if hash != record.after && !force {
+        return Err(PutBackRefusal::Changed);
+    }
+    originals.open(&record.before).map(|_| true).map_err(PutBackRefusal::NotKept)
+}
+
+impl PutBack {
+    /// Puts the contents back. Gives the files that could not be; `keeper` is the run of its own.
+    pub fn carry_out(&self, keeper: &Keeper, stop: &Stop, meter: &Meter) -> Vec<(PathBuf, FileError)> {
+        let mut failed = Vec::new();
+        for batch in self.files.chunks(BATCH) {
+            if stop.is_requested() {
+                break;
+            }
+            let ready: Vec<Result<Option<Waiting>, FileError>> =
+                batch.par_iter().with_max_len(1).map(|record| ready(keeper, record)).collect();
+            let mut waiting = Vec::with_capacity(batch.len());
+            for (record, ready) in batch.iter().zip(ready) {
+                waiting.push(ready.unwrap_or_else(|error| {
+                    failed.push((record.path.clone(), error));
+                    None
+                }));
+                meter.file_done();
+            }
+            let put = put_in_place(keeper, waiting);
+            failed.extend(batch.iter().zip(put).filter_map(|(record, put)| Some((record.path.clone(), put.err()?))));
+        }
+        failed
+    }
+}
+
+fn ready(keeper: &Keeper, record: &ContentRecord) -> Result<Option<Waiting>, FileError> {
+    let source = Source::open_to_write(&record.path)?;
+    let mut sink = InPlaceSink::new(&source);
+    copy_original(keeper, record, &mut sink)?;
+    let Some(replacement) = sink.ready()? else { return Ok(None) };
+    if replacement.hash()? != record.before {
+        return Err(FileError::Original(io::ErrorKind::InvalidData.into()));
+    }
+    Waiting::new(keeper, source, replacement).map(Some)
+}
+
+fn copy_original(keeper: &Keeper, record: &ContentRecord, sink: &mut InPlaceSink<'_>) -> Result<(), FileError> {
+    let lost = |error: io::Error| FileError::Original(error);
+    let mut original = keeper.originals().open(&record.before).map_err(lost)?;
+    let mut buffer = vec![0; 256 << 10];
+    // Even an empty content is one.
+    sink.give(b"", true)?;
+    loop {
+        match original.read(&mut buffer).map_err(lost)? {
+            0 => return Ok(()),
+            read => sink.give(&buffer[..read], true)?,
+        }
+    }
+}

@@ -1,0 +1,123 @@
+//! `clean --write`, and back.
+
+mod support;
+
+use std::fs;
+use std::os::unix::fs::PermissionsExt;
+
+use support::Desk;
+
+const RULE: [&str; 3] = ["clean", "--rule", "remove.chars = '#'"];
+
+fn texts(desk: &Desk, names: &[&str]) -> Vec<String> {
+    names.iter().map(|name| desk.read(name)).collect()
+}
+
+#[test]
+fn a_run_over_many_files_is_put_back_and_that_too() {
+    // More than one batch of files.
+    let names: Vec<String> = (0..150).map(|number| format!("in/{number:03}.txt")).collect();
+    let texts_before: Vec<String> = (0..150).map(|number| format!("fog # {number}\r\n\u{1F5FC} no end")).collect();
+    let files: Vec<(&str, &str)> =
+        names.iter().map(String::as_str).zip(texts_before.iter().map(String::as_str)).collect();
+    let desk = Desk::with(&files);
+    desk.write("in/clean.txt", b"fog");
+    let names: Vec<&str> = names.iter().map(String::as_str).collect();
+    fs::set_permissions(desk.path("in/007.txt"), fs::Permissions::from_mode(0o640)).unwrap();
+    desk.run(&[&RULE[..], &["in", "--write"]].concat()).status(0).says(&[
+        "150 files changed, 1 unchanged",
+        "To put them back:",
+        "undo 1",
+    ]);
+    let texts_after = texts(&desk, &names);
+    assert!(texts_after.iter().all(|text| !text.contains('#')));
+    desk.run(&["history"]).status(0).says(&["contents by --rule", "150 files", "Kept of files as they were:"]);
+    desk.run(&["history", "1"]).status(0).says(&["in/000.txt  20 B before", "… and 110 more", "150 files changed"]);
+    desk.run(&["undo", "--preview"]).status(0).says(&["in/000.txt", "Run 1: 150 files would be put back"]);
+    assert_eq!(texts(&desk, &names), texts_after, "a preview of undo");
+    desk.run(&["undo", "--only", "in/003.txt"]).status(0).says(&["Run 1: 1 file put back"]);
+    desk.run(&["undo", "1"]).status(0).says(&["Run 1: 149 files put back", "To take this back:", "undo 3"]);
+    assert_eq!(texts(&desk, &names), texts_before);
+    assert_eq!(fs::metadata(desk.path("in/007.txt")).unwrap().permissions().mode() & 0o777, 0o640);
+    desk.run(&["undo", "3"]).status(0);
+    let mut want = texts_after.clone();
+    want[3].clone_from(&texts_before[3]);
+    assert_eq!(texts(&desk, &names), want);
+    assert!(
+        desk.files().iter().all(|name| name.len() == "in/000.txt".len() || name == "in/clean.txt"),
+        "nothing is left behind: {:?}",
+        desk.files()
+    );
+}
+
+#[test]
+fn what_changed_since_or_is_gone_is_left_alone_and_said() {
+    let desk = Desk::with(&[("a", "#a"), ("b", "#b"), ("c", "#c"), ("d", "#d"), ("e", "")]);
+    desk.run(&[&RULE[..], &["a", "b", "c", "d", "e", "--write"]].concat())
+        .status(0)
+        .says(&["4 files changed, 1 unchanged"]);
+    desk.write("a", b"mine");
+    fs::remove_file(desk.path("b")).unwrap();
+    desk.write("d", b"#d");
+    let ran = desk.run(&["undo"]).status(3);
+    ran.says(&["Run 1: 1 file put back, 2 left alone (named above)"])
+        .complains(&["a: it has changed since; --force", "b: cannot be read: no such file or directory"]);
+    assert_eq!(texts(&desk, &["a", "c", "d"]), ["mine", "#c", "#d"]);
+    desk.run(&["undo", "1", "--force"]).status(3).says(&["1 file put back, 1 left alone"]);
+    assert_eq!(desk.read("a"), "#a");
+    // What was there before the force is not lost either.
+    desk.run(&["undo", "3"]).status(0);
+    assert_eq!(desk.read("a"), "mine");
+}
+
+#[test]
+fn without_a_place_for_what_was_there_nothing_is_written() {
+    let desk = Desk::with(&[("a", "#a"), ("state", "no folder")]);
+    let args = [&RULE[..], &["a", "--write"]].concat();
+    let run = |desk: &Desk, args: &[&str]| {
+        let output = desk.command().env("WASHOUT_STATE", desk.path("state")).args(args).output().unwrap();
+        (output.status.code(), String::from_utf8_lossy(&output.stderr).into_owned())
+    };
+    let (status, err) = run(&desk, &args);
+    assert_eq!((status, desk.read("a").as_str()), (Some(3), "#a"), "{err}");
+    assert!(err.contains("the history in") && err.contains("cannot be used"), "{err}");
+    // Its folder is there, but what was in files cannot be put into it.
+    fs::remove_file(desk.path("state")).unwrap();
+    desk.write("state/originals", b"no folder");
+    let (status, err) = run(&desk, &args);
+    assert_eq!((status, desk.read("a").as_str()), (Some(3), "#a"), "{err}");
+    assert!(err.contains("a: what is in it cannot be kept for undo") && err.contains("--no-history"), "{err}");
+    let (status, err) = run(&desk, &[&args[..], &["--no-history"]].concat());
+    assert_eq!((status, desk.read("a").as_str()), (Some(0), "a"), "{err}");
+}
+
+#[test]
+fn an_original_that_was_damaged_or_lost_is_not_put_back() {
+    for damaged in [false, true] {
+        let desk = Desk::with(&[("a", "#a")]);
+        desk.run(&[&RULE[..], &["a", "--write"]].concat()).status(0);
+        let folder = fs::read_dir(desk.state.path().join("originals")).unwrap().next().unwrap().unwrap().path();
+        let original = fs::read_dir(folder).unwrap().next().unwrap().unwrap().path();
+        if damaged {
+            let other = zstd::encode_all(&b"another text"[..], 1).unwrap();
+            fs::write(original, other).unwrap();
+        } else {
+            fs::remove_file(original).unwrap();
+        }
+        let why = if damaged { "cannot be read from the history: " } else { "is no longer kept: no such file" };
+        desk.run(&["undo"]).status(3).complains(&[why]);
+        assert_eq!(desk.read("a"), "a");
+    }
+}
+
+#[test]
+fn changes_taken_one_by_one_are_put_back_too() {
+    let desk = Desk::with(&[("a", "#a\n#b\n"), ("b", "#c\n")]);
+    let ran = desk.run_with(&[&RULE[..], &["a", "b", "--write", "--ask"]].concat(), b"y\nn\ny\n").status(0);
+    ran.says(&["2 changes taken, 1 change left", "undo 1"]);
+    assert_eq!(texts(&desk, &["a", "b"]), ["a\n#b\n", "c\n"]);
+    desk.run(&["undo"]).status(0).says(&["2 files put back"]);
+    assert_eq!(texts(&desk, &["a", "b"]), ["#a\n#b\n", "#c\n"]);
+    desk.run(&[&RULE[..], &["a", "--write", "--ask"]].concat()).status(0).says(&["0 changes taken"]);
+    desk.run(&["history", "3"]).status(2).complains(&["there is no run 3"]);
+}
