@@ -42,22 +42,14 @@ pub(crate) fn run(args: &HistoryArgs) -> Result<Exit, Trouble> {
         if args.json {
             json::write(&json::names::history(&runs))?;
         } else {
-            list(&runs, args.all, &mut out)?;
-            if !runs.is_empty() {
-                let kept = ByteSize(history.originals_size()).display().iec();
-                writeln!(
-                    out,
-                    "{QUIET}Kept of files as they were: {kept}, in {}{QUIET:#}",
-                    shown_path(history.folder())
-                )?;
-            }
+            list(&runs, args.all, history.originals_size(), &mut out)?;
         }
     }
     out.flush()?;
     Ok(Exit::Done)
 }
 
-fn list(runs: &[RunEntry], all: bool, out: &mut impl Write) -> Result<(), Trouble> {
+fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result<(), Trouble> {
     if runs.is_empty() {
         writeln!(out, "No run has changed anything yet.")?;
         return Ok(());
@@ -77,6 +69,9 @@ fn list(runs: &[RunEntry], all: bool, out: &mut impl Write) -> Result<(), Troubl
     writeln!(out, "{}\n", trimmed(&table))?;
     if runs.len() > most {
         writeln!(out, "… and {}; --all lists them\n", counted((runs.len() - most) as u64, "older run"))?;
+    }
+    if kept > 0 {
+        writeln!(out, "{} kept of files as they were\n", ByteSize(kept).display().iec())?;
     }
     advise("One run in full:    ", &format!("{} history RUN", program_name()), out)?;
     advise("To put a run back:  ", &format!("{} undo RUN", program_name()), out)?;
