@@ -9,7 +9,9 @@ use crate::error::reason;
 #[derive(Debug, thiserror::Error)]
 pub enum HistoryError {
     /// There is no folder to keep it in.
-    #[error("there is no folder for the history: neither WASHOUT_STATE nor XDG_STATE_HOME nor HOME is set")]
+    #[error(
+        "there is no folder for the history: neither WASHOUT_STATE nor XDG_STATE_HOME nor HOME is set; --no-history does without"
+    )]
     NoPlace,
     /// The folder cannot be made or used.
     #[error("the history in {} cannot be used: {}", path.display(), reason(cause))]
