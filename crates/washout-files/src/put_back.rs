@@ -80,13 +80,15 @@ fn judge(originals: &Originals, record: &ContentRecord, force: bool) -> Result<b
 }
 
 impl PutBack {
-    /// Puts the contents back. Gives the files that could not be; `keeper` is the run of its own.
-    pub fn carry_out(&self, keeper: &Keeper, stop: &Stop, meter: &Meter) -> Vec<(PathBuf, FileError)> {
-        let mut failed = Vec::new();
+    /// Puts the contents back, `keeper` being the run of its own. Gives how many files have theirs, and those that could
+    /// not be done; once `stop` is requested the others are not begun.
+    pub fn carry_out(&self, keeper: &Keeper, stop: &Stop, meter: &Meter) -> (u64, Vec<(PathBuf, FileError)>) {
+        let (mut begun, mut failed) = (0, Vec::new());
         for batch in self.files.chunks(BATCH) {
             if stop.is_requested() {
                 break;
             }
+            begun += batch.len();
             let ready: Vec<Result<Option<Waiting>, FileError>> =
                 batch.par_iter().with_max_len(1).map(|record| ready(keeper, record)).collect();
             let mut waiting = Vec::with_capacity(batch.len());
@@ -100,7 +102,7 @@ impl PutBack {
             let put = put_in_place(keeper, waiting);
             failed.extend(batch.iter().zip(put).filter_map(|(record, put)| Some((record.path.clone(), put.err()?))));
         }
-        failed
+        ((begun - failed.len()) as u64, failed)
     }
 }
 

@@ -62,20 +62,20 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
 fn contents(args: &UndoArgs, history: History, id: i64, only: &[PathBuf]) -> Result<Exit, Trouble> {
     let plan = plan_put_back(&history, id, only, args.force)?;
     let mut out = buffered_stdout();
-    let (mut failed, mut own) = (Vec::new(), None);
+    let (mut back, mut failed, mut own) = (plan.files.len() as u64, Vec::new(), None);
     let carries_out = !args.preview && !plan.files.is_empty();
     if carries_out {
         let about = About { undoes: Some(id), ..about(Vec::new()) };
         let keeper = Keeper::new(history, about);
         let progress = Progress::over_names(plan.files.len() as u64);
-        failed = plan.carry_out(&keeper, interrupt::watch(), progress.meter());
+        (back, failed) = plan.carry_out(&keeper, interrupt::watch(), progress.meter());
         drop(progress);
         own = keeper.end()?;
     }
     if args.json {
         json::write(&json::names::put_back(id, &plan, carries_out.then_some((own, &failed[..]))))?;
     } else {
-        draw_contents(args, id, &plan, &failed, own, &mut out)?;
+        draw_contents(args, (id, own), &plan, (back, &failed), &mut out)?;
     }
     out.flush()?;
     Ok(match () {
@@ -87,10 +87,9 @@ fn contents(args: &UndoArgs, history: History, id: i64, only: &[PathBuf]) -> Res
 
 fn draw_contents(
     args: &UndoArgs,
-    id: i64,
+    (id, own): (i64, Option<i64>),
     plan: &PutBack,
-    failed: &[(PathBuf, FileError)],
-    own: Option<i64>,
+    (back, failed): (u64, &[(PathBuf, FileError)]),
     out: &mut impl Write,
 ) -> io::Result<()> {
     if args.preview || args.all {
@@ -108,11 +107,14 @@ fn draw_contents(
     for (path, error) in failed {
         complain(&format!("{}: {}; left as it was", shown_path(path), shown(&error.to_string())))?;
     }
-    let files = counted((plan.files.len() - failed.len()) as u64, "file");
+    let not_begun = plan.files.len() as u64 - back - failed.len() as u64;
+    let files = counted(back, "file");
     let back = if args.preview { format!("{files} would be put back") } else { format!("{files} put back") };
     let left = plan.refused.len() + failed.len();
     let left = if left > 0 { format!(", {} left alone (named above)", grouped(left as u64)) } else { String::new() };
-    writeln!(out, "{STRONG}Run {id}: {back}{left}{STRONG:#}")?;
+    let stopped =
+        if not_begun > 0 { format!(", {} not begun, as you asked to stop", grouped(not_begun)) } else { String::new() };
+    writeln!(out, "{STRONG}Run {id}: {back}{left}{stopped}{STRONG:#}")?;
     match own {
         Some(run) => advise("To take this back:", &format!("{} undo {run}", program_name()), out),
         None => Ok(()),

@@ -91,8 +91,11 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
 
 fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
     set_jobs(args.choice.jobs)?;
-    let unreadable =
-        |error: io::Error| Trouble::Usage(format!("the table {} cannot be read: {error}", shown_path(map)));
+    let unreadable = |error: io::Error| {
+        let why = error.to_string().to_lowercase();
+        let why = why.split(" (os error").next().unwrap_or(&why).to_owned();
+        Trouble::Usage(format!("the table {} cannot be read: {why}", shown_path(map)))
+    };
     let text = std::fs::read(map).map_err(unreadable)?;
     let here = [PathBuf::from(".")];
     let below = if args.paths.is_empty() { &here[..] } else { &args.paths };
