@@ -7,15 +7,14 @@ use maud::{Markup, html};
 use washout_core::{Hunk, RuleName, Side};
 use washout_files::{Excerpt, Washed};
 
-use super::page::{bar, drawn, page};
+use super::page::{drawn, page};
+use super::rules::{chart, filter_style, filters};
 use crate::show::number::{counted, grouped};
 use crate::show::summary::Summary;
 use crate::show::visible::{Look, shown, shown_path};
 
 /// Hunks that are shown; more make a page slow.
 pub(super) const MOST_HUNKS: usize = 10_000;
-/// Rules and files that have a filter of their own.
-const MOST_FILTERS: usize = 60;
 
 /// What the page shows of the files.
 #[derive(Default)]
@@ -53,13 +52,14 @@ impl Changes {
     }
 
     pub(super) fn page(&self, names: &[RuleName], summary: &Summary, is_preview: bool) -> String {
+        let paths: Vec<String> = self.files.iter().map(|file| shown_path(&file.path)).collect();
         let body = html! {
             main {
                 h1 { "What the rules " (if is_preview { "would change" } else { "changed" }) }
                 p.quiet { (summary.files_line(is_preview)) }
                 (cards(summary))
-                (chart(names, summary))
-                (self.filters(names, summary))
+                (chart(names, summary.rules(), "files"))
+                (filters(names, summary.rules(), &paths, "file"))
                 h2 { "Changes" }
                 @if self.left_out > 0 {
                     p.quiet { (counted(self.left_out, "more place")) " not shown; NAME.jsonl lists every one." }
@@ -68,57 +68,7 @@ impl Changes {
                 @for (index, file) in self.files.iter().enumerate() { (file.section(index, names)) }
             }
         };
-        page("Washout: what the rules changed", &self.filter_style(names), &body)
-    }
-
-    fn busy_rules<'n>(names: &'n [RuleName], summary: &Summary) -> Vec<(usize, &'n RuleName)> {
-        let busy = summary.rules().enumerate().filter(|(_, (changes, _))| *changes > 0).map(|(index, _)| index);
-        busy.take(MOST_FILTERS).map(|index| (index, &names[index])).collect()
-    }
-
-    /// Filters that need no script: what is chosen decides, by style, what is shown.
-    fn filters(&self, names: &[RuleName], summary: &Summary) -> Markup {
-        let rules = Self::busy_rules(names, summary);
-        html! {
-            form.filters {
-                @if rules.len() > 1 {
-                    fieldset {
-                        legend { "Changes by" }
-                        label { input #rule-all type="radio" name="rule" checked; " every rule" }
-                        @for (index, name) in &rules {
-                            label {
-                                input id=(format!("rule-{index}")) type="radio" name="rule";
-                                " " (shown(&name.number)) " " (shown(&name.caption))
-                            }
-                        }
-                    }
-                }
-                @if self.files.len() > 1 {
-                    fieldset {
-                        legend { "In" }
-                        label { input #file-all type="radio" name="file" checked; " every file" }
-                        @for (index, file) in self.files.iter().enumerate().take(MOST_FILTERS) {
-                            label {
-                                input id=(format!("file-{index}")) type="radio" name="file";
-                                " " (shown_path(&file.path))
-                            }
-                        }
-                    }
-                }
-            }
-        }
-    }
-
-    fn filter_style(&self, names: &[RuleName]) -> String {
-        let mut style = String::new();
-        for index in 0..names.len() {
-            let _ = writeln!(style, "body:has(#rule-{index}:checked) .hunk:not(.r{index}, .head) {{ display: none }}");
-            let _ = writeln!(style, "body:has(#rule-{index}:checked) .file:not(.r{index}) {{ display: none }}");
-        }
-        for index in 0..self.files.len().min(MOST_FILTERS) {
-            let _ = writeln!(style, "body:has(#file-{index}:checked) .file:not(.f{index}) {{ display: none }}");
-        }
-        style
+        page("Washout: what the rules changed", &filter_style(names.len(), paths.len()), &body)
     }
 }
 
@@ -131,27 +81,6 @@ fn cards(summary: &Summary) -> Markup {
             div { b { (grouped(summary.changed)) } "files with changes" }
             div { b { (change(summary.before.chars, summary.after.chars)) } "characters" }
             div { b { (change(summary.before.lines, summary.after.lines)) } "lines" }
-        }
-    }
-}
-
-fn chart(names: &[RuleName], summary: &Summary) -> Markup {
-    let longest = summary.rules().map(|(changes, _)| changes).max().unwrap_or(0);
-    html! {
-        h2 { "Rules, in the order they ran" }
-        table.chart {
-            thead { tr { th.number { "rule" } th { "what it does" } th.number { "changes" } th {} th.number { "files" } } }
-            tbody {
-                @for (name, (changes, files)) in names.iter().zip(summary.rules()) {
-                    tr {
-                        td.number { (shown(&name.number)) }
-                        td { (shown(&name.caption)) @if changes == 0 { span.quiet { " (found nothing)" } } }
-                        td.number { (grouped(changes)) }
-                        td.share { @if changes > 0 { (bar(changes, longest)) } }
-                        td.number { (grouped(files)) }
-                    }
-                }
-            }
         }
     }
 }

@@ -4,6 +4,7 @@ mod html;
 mod jsonl;
 pub(crate) mod names;
 mod page;
+mod rules;
 pub(crate) mod survey;
 
 pub(crate) use jsonl::change_line;

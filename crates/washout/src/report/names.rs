@@ -8,7 +8,8 @@ use maud::{Markup, html};
 use washout_core::{Fate, RuleName};
 use washout_files::{PlannedFolder, PlannedName, Plans};
 
-use super::page::{bar, page};
+use super::page::page;
+use super::rules::{chart, filter_style, filters};
 use super::{Kind, Target};
 use crate::commands::names::Told;
 use crate::exit::Trouble;
@@ -19,8 +20,6 @@ use crate::show::visible::{shown, shown_path};
 
 /// Names that are shown; more make a page slow.
 const MOST_NAMES: usize = 10_000;
-/// Rules and folders that have a filter of their own.
-const MOST_FILTERS: usize = 60;
 
 /// The reports that were asked for.
 pub(crate) struct Reports {
@@ -72,13 +71,15 @@ fn names_page(plans: &Plans, rules: &[RuleName], told: &Told<'_>) -> String {
         .enumerate()
         .map(|(index, folder)| section(index, folder, rules, told, &mut room, &mut hidden))
         .collect();
+    let paths: Vec<String> = folders.iter().map(|folder| folder_shown(&folder.shown)).collect();
+    let counts = || plans.changes.iter().copied().zip(plans.touched.iter().copied());
     let tense = if told.carried.is_some() { "Names that changed" } else { "Names that would change" };
     let body = html! {
         main {
             h1 { (tense) }
             p.quiet { (told.counts("")) }
-            @if !rules.is_empty() { (chart(rules, plans)) }
-            (filters(rules, plans, &folders))
+            @if !rules.is_empty() { (chart(rules, counts(), "names")) }
+            (filters(rules, counts(), &paths, "folder"))
             h2 { "Names" }
             @if hidden > 0 {
                 p.quiet { (counted(hidden, "more name")) " not shown; NAME.jsonl lists every one." }
@@ -93,76 +94,6 @@ fn names_page(plans: &Plans, rules: &[RuleName], told: &Told<'_>) -> String {
 /// Names that change, or would if they could.
 fn shown_names(folder: &PlannedFolder) -> impl Iterator<Item = PlannedName<'_>> {
     folder.names().filter(|name| *name.fate != Fate::Stays)
-}
-
-fn busy(plans: &Plans) -> impl Iterator<Item = usize> + '_ {
-    (0..plans.changes.len()).filter(|rule| plans.changes[*rule] > 0).take(MOST_FILTERS)
-}
-
-fn chart(rules: &[RuleName], plans: &Plans) -> Markup {
-    let longest = plans.changes.iter().copied().max().unwrap_or(0);
-    html! {
-        h2 { "Rules, in the order they ran" }
-        table.chart {
-            thead { tr { th.number { "rule" } th { "what it does" } th.number { "changes" } th {} th.number { "names" } } }
-            tbody {
-                @for (name, (changes, names)) in rules.iter().zip(plans.changes.iter().zip(&plans.touched)) {
-                    tr {
-                        td.number { (shown(&name.number)) }
-                        td { (shown(&name.caption)) @if *changes == 0 { span.quiet { " (found nothing)" } } }
-                        td.number { (grouped(*changes)) }
-                        td.share { @if *changes > 0 { (bar(*changes, longest)) } }
-                        td.number { (grouped(*names)) }
-                    }
-                }
-            }
-        }
-    }
-}
-
-/// Filters that need no script: what is chosen decides, by style, what is shown.
-fn filters(rules: &[RuleName], plans: &Plans, folders: &[&PlannedFolder]) -> Markup {
-    let busy: Vec<usize> = busy(plans).collect();
-    html! {
-        form.filters {
-            @if busy.len() > 1 {
-                fieldset {
-                    legend { "Changes by" }
-                    label { input #rule-all type="radio" name="rule" checked; " every rule" }
-                    @for rule in &busy {
-                        label {
-                            input id=(format!("rule-{rule}")) type="radio" name="rule";
-                            " " (shown(&rules[*rule].number)) " " (shown(&rules[*rule].caption))
-                        }
-                    }
-                }
-            }
-            @if folders.len() > 1 {
-                fieldset {
-                    legend { "In" }
-                    label { input #file-all type="radio" name="file" checked; " every folder" }
-                    @for (index, folder) in folders.iter().enumerate().take(MOST_FILTERS) {
-                        label {
-                            input id=(format!("file-{index}")) type="radio" name="file";
-                            " " (folder_shown(&folder.shown))
-                        }
-                    }
-                }
-            }
-        }
-    }
-}
-
-fn filter_style(rules: usize, folders: usize) -> String {
-    let mut style = String::new();
-    for rule in 0..rules {
-        let _ = writeln!(style, "body:has(#rule-{rule}:checked) .hunk:not(.r{rule}, .head) {{ display: none }}");
-        let _ = writeln!(style, "body:has(#rule-{rule}:checked) .file:not(.r{rule}) {{ display: none }}");
-    }
-    for folder in 0..folders.min(MOST_FILTERS) {
-        let _ = writeln!(style, "body:has(#file-{folder}:checked) .file:not(.f{folder}) {{ display: none }}");
-    }
-    style
 }
 
 fn section(
