@@ -262,6 +262,35 @@ def scan_names(rng):
     return "\n".join(names) + "\n"
 
 
+# ---------------------------------------------------------------- the stores ledger: a table that many hands have kept
+
+STORES = [("Lamp oil", "gal"), ("Wicks, round", "doz"), ("Flour", "lb"), ("Tea", "lb"), ("Rope 3/4\"", "fathom"),
+          ("White lead", "lb"), ("Window putty", "lb"), ("Coal", "cwt"), ("Soap, yellow", "bar"), ("Biscuit", "tin")]
+SIGNERS = ["Mr. Josiah B. Hale", "Mr Josiah Hale", "Miss Tamsin Vey", "Tamsin Vey, Asst.", "Capt. E. Orrin",
+           "E. Orrin ", "Edwin R. Orrin, Jr.", "old Pask", "Old Pask", "Mr. Josiah\u00a0Hale", "Tamsin\u200b Vey"]
+REMARKS = ["", "", "two tins dented", "short by {n}; asked for {code}", "ref. {code}", "as ordered, {code} *",
+           "see {code} and the letter of the 4th", "said \"good enough\" by the mate †", "wet\ndried in the oil house",
+           "for the north store, {code}", "?? no paper with it", "paid"]
+
+
+def as_cell(text):
+    return '"' + text.replace('"', '""') + '"' if any(mark in text for mark in ',"\n') else text
+
+
+def ledger(rng, count):
+    """Names of things and people as they were written down: no two hands alike."""
+    rows = ["Date,Item,Quantity,Unit,Keeper,Boat,Remarks"]
+    for number in range(count):
+        item, unit = rng.choice(STORES)
+        item = rng.choice([item] * 6 + [item + " ", item.replace(" ", NB), item.lower(), ZWSP + item])
+        code = f"MP-{rng.randint(100, 999):04d}"
+        remark = rng.choice(REMARKS).format(n=rng.randint(2, 9), code=code)
+        cells = [f"1936-{1 + number // 24:02d}-{1 + number % 24:02d}", item, str(rng.choice([1, 2, 3, 6, 12, 24, 40])),
+                 unit, rng.choice(SIGNERS), rng.choice(BOATS), remark]
+        rows.append(",".join(as_cell(cell) for cell in cells))
+    return "".join(row + "\r\n" for row in rows)
+
+
 def write(name, text):
     path = HERE / name
     path.parent.mkdir(exist_ok=True)
@@ -278,6 +307,7 @@ def main():
     for number in range(1, 4):
         write(f"notices/board-{number}.txt", notices(rng, 1 + 12 * (number - 1), 12))
     write("scans.txt", scan_names(rng))
+    write("stores/ledger.csv", ledger(rng, 96))
 
 
 if __name__ == "__main__":

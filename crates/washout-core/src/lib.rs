@@ -19,6 +19,7 @@ mod sieve;
 mod spell;
 mod stock;
 mod survey;
+mod table;
 mod text;
 mod trace;
 mod words;
@@ -27,18 +28,18 @@ pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
 pub use engine::{Outcome, RunError, Washer};
 pub use explain::{Caution, Explanation, PatternPiece, Sample, cautions, explain, pattern_pieces};
 pub use model::{
-    At, BetweenTarget, BreakLines, BreakPlace, Case, CharsTarget, Collapse, Count, Decode, DropLines, DropRepeats,
-    EmptyLines, Encoded, Example, Except, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines,
-    LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS, Marks, NormalForm, Normalize, Number, NumberPlace, Pad,
-    Pairs, Paragraphs, Part, Pattern, PatternError, PatternUse, PositionsTarget, Recase, Remove, RepeatScope, Replace,
-    Replacement, Rule, RuleSet, Scope, Search, StockTarget, Tabs, Target, Template, TemplateError, Trim, TrimAt,
-    TrimClass, Unmatched, Verb, Which, WordsTarget,
+    At, BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropLines,
+    DropRepeats, EmptyLines, Encoded, Example, Except, Field, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines,
+    Keep, KeepLines, LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS, Marks, NormalForm, Normalize, Number,
+    NumberPlace, Pad, Pairs, Paragraphs, Part, Pattern, PatternError, PatternUse, PositionsTarget, Recase, Remove,
+    RepeatScope, Replace, Replacement, RowTest, Rule, RuleSet, Scope, Search, StockTarget, Tabs, Target, Template,
+    TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
 };
 pub use names::{
     Fate, FolderPlan, NamePart, NameSettings, NameWasher, Named, OnClash, Planner, Refusal, Step as RenameStep, Wish,
     natural_order,
 };
-pub use observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, PlacedChange, Side};
+pub use observe::{CellPlace, Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, PlacedChange, Side};
 pub use program::{Expectation, Program, RuleId, RuleName};
 pub use prove::Proof;
 pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, nearest, stop_word_languages, stop_words};
@@ -49,6 +50,10 @@ pub use stock::Stock;
 pub use survey::{
     CharCount, Detectors, LONGEST_LINE, LineCounts, Litter, LitterKind, Place, Sighting, Survey, Surveyed, Surveyor,
     Unusual, draft,
+};
+pub use table::{
+    AboutTable, Alike, AnyWasher, CellCount, CellText, ColumnSurvey, Finding, Form, Formulas, MOST_DISTINCT, Ragged,
+    TableError, TableFormat, TableSettings, TableSurvey, TableSurveyor, TableWasher, WashError, table_draft,
 };
 pub use text::{LineEnd, SizeCounter, TextSize};
 pub use trace::Step;

@@ -2,9 +2,9 @@
 
 use std::cell::LazyCell;
 
-use crate::engine::RunError;
 use crate::model::{Example, RuleSet};
 use crate::program::Program;
+use crate::table::WashError;
 
 /// What the rules made of an example.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -12,7 +12,7 @@ pub struct Proof<'s> {
     /// The example.
     pub example: &'s Example,
     /// What the rules made of its `given`, if they could.
-    pub got: Result<Vec<u8>, RunError>,
+    pub got: Result<Vec<u8>, WashError>,
 }
 
 impl Proof<'_> {
@@ -30,7 +30,8 @@ impl RuleSet {
         self.examples.iter().map(move |example| {
             let given = &example.given[..];
             let one = example.rule.and_then(|number| self.only(number)).map(|one| Program::compile([&one]));
-            let got = one.as_ref().unwrap_or_else(|| &all).apply(given).map(|outcome| outcome.into_text().into_owned());
+            let program = one.as_ref().unwrap_or_else(|| &all);
+            let got = program.apply_as(program.form_of_examples(), given);
             Proof { example, got }
         })
     }
@@ -38,6 +39,12 @@ impl RuleSet {
     fn only(&self, number: usize) -> Option<Self> {
         let rule = self.rules.iter().find(|rule| rule.number == number)?;
         let rule = crate::model::Rule { off: false, ..rule.clone() };
-        Some(Self { name: self.name.clone(), protect: self.protect.clone(), rules: vec![rule], ..Self::default() })
+        Some(Self {
+            name: self.name.clone(),
+            protect: self.protect.clone(),
+            rules: vec![rule],
+            table: self.table.clone(),
+            ..Self::default()
+        })
     }
 }

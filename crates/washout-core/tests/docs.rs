@@ -17,6 +17,8 @@ struct Example {
     rules: Option<String>,
     /// Each line is the name of a file.
     names: Option<bool>,
+    /// It is a table.
+    table: Option<bool>,
     given: String,
     gives: String,
 }
@@ -54,6 +56,8 @@ fn examples_of_the_language_page_hold() {
         let program = Program::compile([&set]);
         let washed = if example.names == Some(true) {
             names(&program, &set, &example.given)
+        } else if example.table == Some(true) {
+            program.apply_as(program.form(None), example.given.as_bytes()).expect("a good table")
         } else {
             program.apply(example.given.as_bytes()).expect("little work").into_text().into_owned()
         };

@@ -32,13 +32,14 @@ fn with_lists(message: &str) -> String {
     let list = |names: &[&str]| names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ");
     let verbs = Verb::NAMES;
     let scope = ["only_lines", "skip_lines", "lines", "from_line", "to_line", "spare"];
+    let cells = ["fields", "rows", "to_field", "cell_lines"];
     message
         .replace("{verbs}", &list(verbs))
-        .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope, &["expect", "expect_each"]].concat()))
+        .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope, &cells, &["expect", "expect_each"]].concat()))
         .replace("{stock}", &list(&Stock::ALL.iter().map(|stock| stock.name()).collect::<Vec<_>>()))
         .replace("{ready}", &list(&ReadySet::ALL.iter().map(|set| set.name).collect::<Vec<_>>()))
         .replace("{languages}", &list(stop_words::available_languages()))
-        .replace("{set keys}", &list(&["title", "about", "protect", "names", "rule", "example"]))
+        .replace("{set keys}", &list(&["title", "about", "protect", "names", "table", "rule", "example"]))
         .replace(
             "{targets}",
             &list(&[
@@ -69,6 +70,52 @@ fn check(cases: &[Case]) {
         }
     }
     assert!(failed.is_empty(), "{}", failed.join("\n"));
+}
+
+#[test]
+fn tables() {
+    check(&[
+        (
+            "keys of [table]",
+            "[table]\nformat = 'xls'\ndelimiter = 'ab'\nheader = 1\nfields = []\nquote = '\"'",
+            &[
+                "2:10: `format` cannot be `xls` (`format` is one of `csv`, `tsv`, `jsonl`, `text`)",
+                "3:13: a delimiter is one ASCII character, and no quotation mark, letter or digit (write delimiter = \";\" or delimiter = \"\\t\")",
+                "4:10: `header` has to be true or false, not a whole number (write true or false, without quotes)",
+                "5:10: `fields` is empty (to take all fields, leave it out)",
+                "6:1: `table` has no key `quote` (`table` takes `format`, `fields`, `header`, `delimiter`)",
+            ],
+        ),
+        (
+            "fields that are none",
+            "[[rule]]\nfields = ['A', 0]\nto_field = true\ntrim = {}",
+            &[
+                "2:16: a field is a name, or a number from 1 (write fields = \"Keeper\" for a field by its name, fields = 2 for the second)",
+                "3:12: a field is a name, or a number from 1 (write to_field = \"Keeper\" for a field by its name, to_field = 2 for the second)",
+            ],
+        ),
+        (
+            "rows without a field, or without anything to hold",
+            "[[rule]]\nrows = [{ text = 'oil' }, { field = 'Kind' }, 'x']\ntrim = {}",
+            &[
+                "2:9: `rows` needs `field` (write rows = { field = \"Kind\", text = \"oil\" })",
+                "2:27: this rule looks for nothing (say what to look for with one of {targets})",
+                "2:47: `rows` is a field and what it has to hold (write rows = { field = \"Kind\", text = \"oil\" })",
+            ],
+        ),
+        (
+            "where the result of many rules goes",
+            "[[rule]]\ninclude = 'ready:people'\nto_field = 'x'",
+            &["3:1: `to_field` is about one rule, and `include` is many (write it on the rules of that set)"],
+        ),
+        (
+            "a key of the rule within the verb",
+            "[[rule]]\ntrim = { fields = 'a' }",
+            &[
+                "2:10: `fields` belongs to the rule, not inside `trim` (write it on a line of its own, above trim = { at = \"end\" })",
+            ],
+        ),
+    ]);
 }
 
 #[test]

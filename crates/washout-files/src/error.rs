@@ -3,7 +3,7 @@
 use std::io;
 use std::path::PathBuf;
 
-use washout_core::RunError;
+use washout_core::WashError;
 
 /// Why the named paths make no list of files. Nothing was opened.
 #[derive(Debug, thiserror::Error)]
@@ -48,9 +48,9 @@ pub enum FileError {
     /// It cannot be opened or read.
     #[error("cannot be read: {}", reason(.0))]
     Read(#[source] io::Error),
-    /// A rule cannot go on.
+    /// A rule cannot go on, or a table is no good.
     #[error("{0}")]
-    Rule(#[source] RunError),
+    Rule(#[source] WashError),
     /// The result cannot be written.
     #[error("the result cannot be written to {}: {}", path.display(), reason(cause))]
     Write {

@@ -5,10 +5,12 @@ use std::io::{self, Read, Seek, Write};
 use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
-use washout_core::{Change, Count, Detail, Expectation, Lineage, NoObserver, Observer, Program, RuleId};
+use washout_core::{
+    CellPlace, Change, Count, Detail, Expectation, Form, Hunk, Lineage, NoObserver, Observer, Program, RuleId,
+};
 
 use crate::choose::ChosenFile;
-use crate::run::{Nowhere, Stop, start_of};
+use crate::run::{Nowhere, Stop, form_of, start_of};
 use crate::wash::{Failed, Sink, StreamError, Washed, first_chunk, wash};
 use crate::write::Source;
 
@@ -23,8 +25,19 @@ pub struct Unmet {
     pub found: u64,
     /// In which file, if each is judged by itself.
     pub file: Option<PathBuf>,
-    /// The first places where it makes one: files and lines, from 1, of the text before; line 0: the name.
-    pub places: Vec<(PathBuf, u64)>,
+    /// The first places where it makes one.
+    pub places: Vec<(PathBuf, Spot)>,
+}
+
+/// Where in a file a rule makes a change.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Spot {
+    /// A line of the text before, from 1.
+    Line(u64),
+    /// A cell of the table.
+    Cell(CellPlace),
+    /// The name of the file.
+    Name,
 }
 
 /// Places that are told of a rule.
@@ -41,7 +54,7 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], stop: &Stop) -> Vec<Un
         .map(|file| {
             let source = Source::open(&file.path).ok().filter(|_| !stop.is_requested())?;
             file.stamp = Some(source.stamp());
-            wash_nowhere(program, &source)
+            wash_nowhere(program, &file.path, &source)
         })
         .collect();
     let mut totals = vec![0; program.names().len()];
@@ -70,23 +83,25 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], stop: &Stop) -> Vec<Un
     unmet
 }
 
-fn wash_nowhere(program: &Program, source: &Source) -> Option<Washed> {
+fn wash_nowhere(program: &Program, path: &Path, source: &Source) -> Option<Washed> {
     let start = start_of(source).ok()?.ok()?;
-    wash(program.washer(NoObserver), start, &mut source.reader(), &mut Nowhere).ok().map(|(washed, _)| washed)
+    let washer = program.washer_of(form_of(program, path), NoObserver).ok()?;
+    wash(washer, start, &mut source.reader(), &mut Nowhere).ok().map(|(washed, _)| washed)
 }
 
 /// The first places where a rule makes a change.
-fn places_in<'p>(program: &Program, rule: RuleId, paths: impl IntoIterator<Item = &'p Path>) -> Vec<(PathBuf, u64)> {
+fn places_in<'p>(program: &Program, rule: RuleId, paths: impl IntoIterator<Item = &'p Path>) -> Vec<(PathBuf, Spot)> {
     let mut places = Vec::new();
     for path in paths {
         let found = Source::open(path).ok().and_then(|source| {
             let start = start_of(&source).ok()?.ok()?;
             let observer = Places::new(program);
-            let (_, observer) = wash(program.washer(observer), start, &mut source.reader(), &mut Nowhere).ok()?;
+            let washer = program.washer_of(form_of(program, path), observer).ok()?;
+            let (_, observer) = wash(washer, start, &mut source.reader(), &mut Nowhere).ok()?;
             Some(observer.finish())
         });
         let lines = found.and_then(|mut found| found.remove(&rule)).unwrap_or_default();
-        places.extend(lines.into_iter().map(|line| (path.to_owned(), line)));
+        places.extend(lines.into_iter().map(|spot| (path.to_owned(), spot)));
         if places.len() >= PLACES {
             break;
         }
@@ -99,7 +114,7 @@ fn places_in<'p>(program: &Program, rule: RuleId, paths: impl IntoIterator<Item 
 #[derive(Debug)]
 struct Places {
     lineage: Lineage,
-    lines: HashMap<RuleId, Vec<u64>>,
+    lines: HashMap<RuleId, Vec<Spot>>,
 }
 
 impl Places {
@@ -108,17 +123,17 @@ impl Places {
         Self { lineage: Lineage::new(program.names().len(), Detail::Around { context: 0 }), lines: rules.collect() }
     }
 
-    fn keep(&mut self, hunks: &[washout_core::Hunk]) {
+    fn keep(&mut self, hunks: &[Hunk]) {
         for hunk in hunks {
             for rule in hunk.rules() {
                 if let Some(lines) = self.lines.get_mut(&rule).filter(|lines| lines.len() < PLACES) {
-                    lines.push(hunk.first_line);
+                    lines.push(hunk.cell.clone().map_or(Spot::Line(hunk.first_line), Spot::Cell));
                 }
             }
         }
     }
 
-    fn finish(mut self) -> HashMap<RuleId, Vec<u64>> {
+    fn finish(mut self) -> HashMap<RuleId, Vec<Spot>> {
         let last = std::mem::replace(&mut self.lineage, Lineage::new(0, Detail::Around { context: 0 })).finish();
         self.keep(&last);
         self.lines
@@ -130,6 +145,10 @@ impl Observer for Places {
         let hunks = self.lineage.take_hunks();
         self.keep(&hunks);
         self.lineage.input(piece);
+    }
+
+    fn cell(&mut self, hunk: Hunk) {
+        self.keep(&[hunk]);
     }
 
     fn change(&mut self, change: &Change<'_>) {
@@ -151,12 +170,15 @@ const SPOOLED: usize = 8 << 20;
 /// The first error of reading, of a rule or of writing, and which of them it is.
 pub fn wash_stream_judged(
     program: &Program,
+    form: Form,
+    most_records: Option<u64>,
     input: &mut (impl Read + Send),
     output: &mut impl Write,
 ) -> Result<(Washed, Vec<Unmet>), StreamError> {
     let start = first_chunk(&mut *input, u64::MAX).map_err(StreamError::Read)?;
     let mut spool = Spool(tempfile::SpooledTempFile::new(SPOOLED));
-    let washed = wash(program.washer(Places::new(program)), start, input, &mut spool);
+    let washer = program.washer_of(form, Places::new(program)).map_err(|error| StreamError::Rule(error.into()))?;
+    let washed = wash(washer.with_most_records(most_records), start, input, &mut spool);
     let (washed, places) = washed.map_err(|failed| match failed {
         Failed::Read(error) => StreamError::Read(error),
         Failed::Rule(error) => StreamError::Rule(error),
@@ -171,7 +193,7 @@ pub fn wash_stream_judged(
             wanted: expected.count,
             found: washed.changes[expected.rule.0],
             file: None,
-            places: places[&expected.rule].iter().map(|line| (PathBuf::from("-"), *line)).collect(),
+            places: places[&expected.rule].iter().map(|spot| (PathBuf::from("-"), spot.clone())).collect(),
         })
         .collect();
     if unmet.is_empty() {

@@ -26,7 +26,7 @@ pub use history::{
     About, ContentRecord, History, HistoryError, Keeper, Outcome, RenameRecord, RunEntry, RunKind, RunState,
     state_folder,
 };
-pub use judge::{Unmet, judge, wash_stream_judged};
+pub use judge::{Spot, Unmet, judge, wash_stream_judged};
 pub use meter::Meter;
 pub use named::RuleFiles;
 pub use put_back::{PutBack, PutBackRefusal, plan_put_back};

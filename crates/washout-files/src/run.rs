@@ -2,11 +2,11 @@
 
 use std::convert::Infallible;
 use std::panic::AssertUnwindSafe;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use rayon::prelude::*;
-use washout_core::{NoObserver, Program};
+use washout_core::{Form, NoObserver, Program, TableError};
 
 use crate::choose::ChosenFile;
 use crate::error::{FileError, reason};
@@ -244,23 +244,30 @@ impl Job<'_> {
             Ok(start) => start,
             Err(skip) => return Ok(State::Skipped(skip)),
         };
-        let mut limit = LineLimit::new(first_lines.unwrap_or(u64::MAX));
+        let form = form_of(program, &self.file.path);
+        // Of a table, the first records: a record may have several lines.
+        let (lines, records) = if form == Form::Text { (first_lines, None) } else { (None, first_lines) };
+        let mut limit = LineLimit::new(lines.unwrap_or(u64::MAX));
         start.truncate(limit.take(&start));
         meter.add(start.len());
-        if aim.is_for_changes_only() && start.len() < CHUNK && program.surely_leaves(&start) {
+        let unsuited = |error: TableError| FileError::Rule(error.into());
+        if form == Form::Text && aim.is_for_changes_only() && start.len() < CHUNK && program.surely_leaves(&start) {
             return Ok(State::Unchanged(Washed::unchanged(program, &start)));
         }
         let mut sink = sink()?;
         let input = &mut limit.limiting(meter.counting(source.reader()));
         let is_followed = matches!(aim, Aim::Preview) || follow.hunks > 0 || follow.record.is_some();
         if !is_followed {
-            let washed = wash(program.washer(NoObserver), start, input, &mut sink);
+            let washer = program.washer_of(form, NoObserver).map_err(unsuited)?.with_most_records(records);
+            let washed = wash(washer, start, input, &mut sink);
             let (washed, NoObserver) = washed.map_err(failed)?;
-            let differs = commit(sink)?.unwrap_or(washed.any_change());
+            let any_change = washed.any_change();
+            let differs = commit(sink)?.unwrap_or(any_change);
             return Ok(if differs { State::Changed(washed, None) } else { State::Unchanged(washed) });
         }
         let observer = FollowObserver::new(&self.file.path, program.names().len(), follow);
-        let (washed, observer) = wash(program.washer(observer), start, input, &mut sink).map_err(failed)?;
+        let washer = program.washer_of(form, observer).map_err(unsuited)?.with_most_records(records);
+        let (washed, observer) = wash(washer, start, input, &mut sink).map_err(failed)?;
         let followed = observer.finish().map_err(FileError::Record)?;
         let differs = commit(sink)?.unwrap_or(followed.excerpt.differs());
         Ok(if differs { State::Changed(washed, Some(followed)) } else { State::Unchanged(washed) })
@@ -271,6 +278,11 @@ impl Job<'_> {
         let same = self.file.stamp.is_none_or(|stamp| stamp == source.stamp());
         if same { Ok(()) } else { Err(FileError::ChangedMeanwhile) }
     }
+}
+
+/// What rules take the file at this path for.
+pub(crate) fn form_of(program: &Program, path: &Path) -> Form {
+    program.form(path.extension().and_then(|extension| extension.to_str()))
 }
 
 /// The first bytes of a file, or why it is left out.

@@ -5,12 +5,15 @@ use std::io::Read;
 use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
-use washout_core::{Detectors, Litter, Survey, Surveyor};
+use washout_core::{
+    Detectors, Form, Litter, Program, Survey, Surveyed, Surveyor, TableError, TableFormat, TableSettings, TableSurvey,
+    TableSurveyor,
+};
 
 use crate::choose::ChosenFile;
 use crate::error::FileError;
 use crate::meter::Meter;
-use crate::run::{BATCH, Stop};
+use crate::run::{BATCH, Stop, form_of};
 use crate::wash::{ChunkReader, Skip, first_chunk};
 use crate::write::Source;
 
@@ -25,6 +28,8 @@ pub struct FilesSurvey {
     pub files: Vec<PathBuf>,
     /// How many files are in which encoding.
     pub encodings: BTreeMap<Encoding, u64>,
+    /// The tables among the files; they are in no other number here.
+    pub tables: Vec<(PathBuf, TableSurvey)>,
     /// Files that were left out.
     pub skipped: Vec<(PathBuf, Skip)>,
     /// Files that could not be read.
@@ -54,19 +59,26 @@ pub enum Encoding {
 }
 
 enum Looked {
+    Table(Box<TableSurvey>, Encoding),
     At(Box<Survey>, Encoding),
     Skipped(Skip),
 }
 
 /// Surveys files in parallel on the current thread pool. `every_character`: printable ASCII is counted too.
 ///
-/// Once `stop` is requested, files that have not been started are not looked at.
-pub fn survey_all(files: &[ChosenFile], every_character: bool, stop: &Stop, meter: &Meter) -> FilesSurvey {
+/// `tables`: what tables are like. Once `stop` is requested, files that have not been started are not looked at.
+pub fn survey_all(
+    files: &[ChosenFile],
+    every_character: bool,
+    tables: &TableSettings,
+    stop: &Stop,
+    meter: &Meter,
+) -> FilesSurvey {
     let detectors = Detectors::new();
     let mut all = FilesSurvey::default();
     for batch in files.chunks(BATCH) {
         let look = |file: &ChosenFile| {
-            let looked = survey_file(&file.path, &detectors, every_character, meter);
+            let looked = survey_file(&file.path, &detectors, every_character, tables, meter);
             meter.file_done();
             (file.path.clone(), looked)
         };
@@ -79,6 +91,10 @@ pub fn survey_all(files: &[ChosenFile], every_character: bool, stop: &Stop, mete
                     all.files.push(path);
                     *all.encodings.entry(encoding).or_default() += 1;
                 }
+                Ok(Looked::Table(survey, encoding)) => {
+                    *all.encodings.entry(encoding).or_default() += 1;
+                    all.tables.push((path, *survey));
+                }
                 Ok(Looked::Skipped(skip)) => all.skipped.push((path, skip)),
                 Err(error) => all.failed.push((path, error)),
             }
@@ -87,13 +103,29 @@ pub fn survey_all(files: &[ChosenFile], every_character: bool, stop: &Stop, mete
     all
 }
 
-fn survey_file(path: &Path, detectors: &Detectors, every: bool, meter: &Meter) -> Result<Looked, FileError> {
+fn survey_file(
+    path: &Path,
+    detectors: &Detectors,
+    every: bool,
+    tables: &TableSettings,
+    meter: &Meter,
+) -> Result<Looked, FileError> {
     let source = Source::open(path)?;
     let mut chunk = first_chunk(source.reader(), source.len()).map_err(FileError::Read)?;
     meter.add(chunk.len());
     let mut reader = meter.counting(source.reader());
     if let Some(skip) = Skip::for_start(&chunk) {
         return Ok(Looked::Skipped(skip));
+    }
+    if let Form::Table(format) = form_of(&Program::default().with_table(tables.clone()), path) {
+        let survey = survey_table(tables, format, &mut chunk, &mut reader)?;
+        let mut characters = survey.columns.iter().flat_map(|column| column.characters.keys());
+        let encoding = match characters.clone().next() {
+            _ if characters.any(|character| matches!(character, Surveyed::Broken(_))) => guess(path)?,
+            Some(_) => Encoding::Utf8,
+            None => Encoding::Ascii,
+        };
+        return Ok(Looked::Table(Box::new(survey), encoding));
     }
     let survey = survey_rest(detectors, every, &mut chunk, &mut reader)?;
     let encoding = match (survey.has_broken_bytes(), survey.lines.texts_with_bom > 0) {
@@ -120,13 +152,37 @@ fn survey_rest(
     Ok(surveyor.finish())
 }
 
-/// Surveys one stream, as one text.
+fn survey_table(
+    settings: &TableSettings,
+    format: TableFormat,
+    chunk: &mut Vec<u8>,
+    reader: &mut impl Read,
+) -> Result<TableSurvey, FileError> {
+    let mut surveyor = TableSurveyor::new(settings, format);
+    let mut reader = ChunkReader::new(reader);
+    let failed = |error: TableError| FileError::Rule(error.into());
+    while !chunk.is_empty() {
+        surveyor.push(chunk).map_err(failed)?;
+        reader.read(chunk).map_err(FileError::Read)?;
+    }
+    surveyor.finish().map_err(failed)
+}
+
+/// Surveys one stream, as one text, or as a table if `tables` says that it is one.
 ///
 /// # Errors
-/// The first error of reading.
-pub fn survey_stream(input: &mut impl Read, every_character: bool) -> Result<FilesSurvey, FileError> {
+/// The first error of reading; a table that cannot be read.
+pub fn survey_stream(
+    input: &mut impl Read,
+    every_character: bool,
+    tables: &TableSettings,
+) -> Result<FilesSurvey, FileError> {
     let mut chunk = Vec::new();
     ChunkReader::new(&mut *input).read(&mut chunk).map_err(FileError::Read)?;
+    if let Form::Table(format) = Program::default().with_table(tables.clone()).form(None) {
+        let survey = survey_table(tables, format, &mut chunk, input)?;
+        return Ok(FilesSurvey { tables: vec![(PathBuf::from("-"), survey)], ..FilesSurvey::default() });
+    }
     let mut survey = Survey::default();
     survey.add(survey_rest(&Detectors::new(), every_character, &mut chunk, input)?);
     Ok(FilesSurvey { survey, files: vec![PathBuf::from("-")], ..FilesSurvey::default() })

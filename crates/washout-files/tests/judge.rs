@@ -3,7 +3,7 @@
 use std::fs;
 
 use washout_core::{Program, RuleSet};
-use washout_files::{Aim, Choice, FileError, Follow, Meter, Run, State, Stop, choose, judge};
+use washout_files::{Aim, Choice, FileError, Follow, Meter, Run, Spot, State, Stop, choose, judge};
 
 #[test]
 fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
@@ -49,5 +49,5 @@ fn files_that_are_left_out_or_cannot_be_read_do_not_count() {
     let [unmet] = &unmet[..] else { panic!("{unmet:?}") };
     let log = desk.path().join("log.txt");
     assert_eq!((unmet.found, unmet.file.as_ref()), (2, Some(&log)));
-    assert_eq!(unmet.places, [(log.clone(), 1), (log, 3)]);
+    assert_eq!(unmet.places, [(log.clone(), Spot::Line(1)), (log, Spot::Line(3))]);
 }

@@ -3,9 +3,10 @@
 use std::io::{self, Write};
 use std::path::Path;
 
-use washout_core::Caution;
-use washout_files::FileError;
+use washout_core::{AboutTable, Caution, CellPlace};
+use washout_files::{FileError, Washed};
 
+use crate::show::number::{counted, grouped};
 use crate::show::visible::{shown, shown_path};
 
 /// Standard output with a buffer; colours are dropped behind it where they are not wanted.
@@ -33,6 +34,33 @@ pub(crate) fn say_left(path: &Path, error: &FileError, out: &mut impl Write) -> 
 /// A sentence on standard error.
 pub(crate) fn complain(message: &str) -> io::Result<()> {
     writeln!(anstream::stderr(), "washout: {message}")
+}
+
+/// What is to be said of a table that was washed, on standard error.
+pub(crate) fn say_of_table(path: &Path, washed: &Washed, out: &mut impl Write) -> io::Result<()> {
+    let Some(AboutTable { near_fields, formulas, .. }) = &washed.table else { return Ok(()) };
+    if near_fields.is_empty() && formulas.count == 0 {
+        return Ok(());
+    }
+    out.flush()?;
+    let mut err = anstream::stderr();
+    let path = shown_path(path);
+    for (named, there) in near_fields {
+        writeln!(err, "washout: caution, {path}: `{}` is taken for its field `{}`", shown(named), shown(there))?;
+    }
+    if formulas.count > 0 {
+        let cells = counted(formulas.count, "cell");
+        writeln!(err, "washout: caution, {path}: a spreadsheet would take {cells} for a formula:")?;
+        for (CellPlace { record, field }, value) in &formulas.places {
+            let value = String::from_utf8_lossy(value);
+            writeln!(err, "  {path}:{record}:{}: {}", shown(field), shown(&value))?;
+        }
+        let more = formulas.count - formulas.places.len() as u64;
+        if more > 0 {
+            writeln!(err, "  … and {} more", grouped(more))?;
+        }
+    }
+    Ok(())
 }
 
 fn say(path: &Path, error: &FileError, fate: &str, out: &mut impl Write) -> io::Result<()> {

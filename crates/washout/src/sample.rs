@@ -5,7 +5,7 @@ use std::io::{self, BufRead, BufReader, IsTerminal, Read};
 use std::ops::RangeInclusive;
 use std::path::Path;
 
-use washout_core::Sample;
+use washout_core::{CellText, Form, Program, Sample};
 
 use crate::args::SampleArgs;
 use crate::exit::Trouble;
@@ -23,6 +23,45 @@ pub(crate) fn sample(path: &Path) -> io::Result<Sample> {
         text.truncate(text.iter().rposition(|byte| *byte == b'\n').map_or(text.len(), |end| end + 1));
     }
     Ok(Sample { name: path.to_string_lossy().into_owned(), text })
+}
+
+/// A cell of a table that a command line names, and the rules for it.
+pub(crate) struct Cell {
+    pub(crate) sample: Sample,
+    pub(crate) program: Program,
+}
+
+/// How much of a table is looked at for a cell, in bytes.
+const TABLE: u64 = 1 << 28;
+
+/// The cell that `FILE:12:Keeper` names, by record and field. `None`: it names none.
+pub(crate) fn cell(place: Option<&str>, program: &Program) -> Result<Option<Cell>, Trouble> {
+    let Some(place) = place else { return Ok(None) };
+    let parts = place.match_indices(':').filter_map(|(at, _)| {
+        let (file, rest) = (&place[..at], &place[at + 1..]);
+        let (record, field) = rest.split_once(':')?;
+        Some((Path::new(file), record.parse::<u64>().ok()?, field))
+    });
+    let mut parts = parts.filter(|(file, _, _)| file.is_file());
+    let Some((path, record, field)) = parts.next().filter(|_| !Path::new(place).exists()) else { return Ok(None) };
+    let format = match program.form(path.extension().and_then(|extension| extension.to_str())) {
+        Form::Table(format) => format,
+        Form::Text => {
+            let message = format!("{} is no table; --table csv, tsv or jsonl says that it is one", shown_path(path));
+            return Err(Trouble::Usage(message));
+        }
+    };
+    let failed = |error| Trouble::Usage(format!("{} cannot be read: {error}", shown_path(path)));
+    let mut table = Vec::new();
+    File::open(path).and_then(|file| file.take(TABLE).read_to_end(&mut table)).map_err(failed)?;
+    let found = program.cell(format, &table, record, field);
+    let found =
+        found.map_err(|error| Trouble::Usage(format!("{}: {}", shown_path(path), shown(&error.to_string()))))?;
+    let Some(CellText { text, program }) = found else {
+        let message = format!("{} has no field `{}` in record {record}", shown_path(path), shown(field));
+        return Err(Trouble::Usage(message));
+    };
+    Ok(Some(Cell { sample: Sample { name: place.to_owned(), text }, program }))
 }
 
 /// The sample a command line names: `--text`, `FILE`, `FILE:12`, `FILE:10..20`, or standard input.

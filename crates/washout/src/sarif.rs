@@ -6,7 +6,7 @@ use std::path::Path;
 
 use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, percent_encode};
 use serde_json::{Value, json};
-use washout_core::{PlacedChange, RuleName};
+use washout_core::{CellPlace, PlacedChange, RuleName};
 use washout_files::Recorder;
 
 const SCHEMA: &str = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/os/schemas/sarif-schema-2.1.0.json";
@@ -59,14 +59,22 @@ pub(crate) fn recorder(names: &[RuleName]) -> Box<Recorder<'_>> {
 fn result(names: &[RuleName], file: &Path, change: &PlacedChange) -> Value {
     let name = &names[change.rule.0];
     let artifact = json!({"uri": uri(file)});
-    let region = region(change);
     let mut result = json!({
         "ruleId": name.number,
         "ruleIndex": change.rule.0,
         "level": "warning",
         "message": {"text": name.caption},
-        "locations": [{"physicalLocation": {"artifactLocation": artifact, "region": region}}],
+        "locations": [{"physicalLocation": {"artifactLocation": artifact}}],
     });
+    if let Some(CellPlace { record, field }) = &change.cell {
+        // Lines are those of the cell: where it stands in the file is not known.
+        let cell =
+            json!({"name": **field, "fullyQualifiedName": format!("record {record}, {field}"), "kind": "member"});
+        result["locations"][0]["logicalLocations"] = json!([cell]);
+        return result;
+    }
+    let region = region(change);
+    result["locations"][0]["physicalLocation"]["region"] = region.clone();
     // A fix is text: what is no valid UTF-8 cannot be put into one.
     if let (Ok(_), Ok(after)) = (std::str::from_utf8(&change.before), std::str::from_utf8(&change.after)) {
         let replacement = json!({"deletedRegion": region, "insertedContent": {"text": after}});

@@ -75,7 +75,9 @@ fn desk() -> Desk {
         ),
         ("in/a.txt", "#fog ab “x” \"y\"\n1 the the\n2 ...\n3 lamp \n"),
         ("in/b.txt", "fog\n"),
+        ("stores.csv", "a,b\n x#,x\nX,\n"),
     ]);
+    desk.write("stores.csv", b"a,b,c\n x,x,\nX,\xFF\xC3\xA9#,\n,,\n");
     desk.write("in/c.bin", b"\0\0");
     desk.write("in/d.txt", b"caf\xE9\xE8 fog and more of it, tout \xE0 fait\n");
     desk
@@ -90,6 +92,8 @@ fn every_command_gives_a_value_of_the_documented_shape() {
         ("check", &["-r", "log.wash.toml", "in"]),
         ("survey", &["in"]),
         ("survey", &["slow.txt"]),
+        ("survey", &["stores.csv"]),
+        ("check", &["--rule", "remove.chars = '#'", "stores.csv"]),
         ("survey", &["--names", "in"]),
         ("spellout", &["in/a.txt:1", "-r", "log.wash.toml"]),
         ("spellout", &["--text", "a\u{200B}b", "--against", "ab"]),
@@ -157,8 +161,8 @@ fn a_report_has_a_line_for_each_change() {
     ran.says(&["The report is in changes.jsonl", "The cleaned copies are in cleaned"]);
     assert_eq!(
         desk.read("changes.jsonl"),
-        "{\"file\":\"in/a.txt\",\"line\":1,\"column\":1,\"rule\":\"1\",\"label\":\"no signs\",\"before\":\"#\",\"after\":\"\"}\n\
-         {\"file\":\"in/a.txt\",\"line\":1,\"column\":6,\"rule\":\"2\",\"label\":\"replace pattern (a)b with “$1”\",\
+        "{\"file\":\"in/a.txt\",\"record\":null,\"field\":null,\"line\":1,\"column\":1,\"rule\":\"1\",\"label\":\"no signs\",\"before\":\"#\",\"after\":\"\"}\n\
+         {\"file\":\"in/a.txt\",\"record\":null,\"field\":null,\"line\":1,\"column\":6,\"rule\":\"2\",\"label\":\"replace pattern (a)b with “$1”\",\
          \"before\":\"ab\",\"after\":\"a\"}\n"
     );
     desk.run(&["clean", "-r", "log.wash.toml", "in/a.txt", "--report", "changes.txt"])

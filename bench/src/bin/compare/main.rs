@@ -11,6 +11,7 @@ mod workload;
 use std::error::Error;
 use std::path::{Path, PathBuf};
 
+use goals::Goal;
 use process::Ways;
 
 fn main() -> Result<(), Box<dyn Error>> {
@@ -18,6 +19,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
         ["plain", from, to] => Ok(plain::plain_loop(from.as_ref(), to.as_ref())?),
         ["copy", from, to] => Ok(plain::copy(from.as_ref(), to.as_ref())?),
+        ["plain-table", from, to] => plain::plain_table(from.as_ref(), to.as_ref()),
         ["read", folder] => Ok(plain::read_all(folder.as_ref())?),
         ["text", to, what, bytes, dirt] => Ok(workload::write_text(to.as_ref(), what, bytes.parse()?, dirt)?),
         ["hello"] => {
@@ -25,24 +27,35 @@ fn main() -> Result<(), Box<dyn Error>> {
             Ok(())
         }
         [washout] => compare(washout, 1 << 30),
+        [washout, "--tables"] => in_memory(washout, workload::tables),
         [washout, "--full"] => compare(washout, 10 << 30),
-        _ => Err("bench/compare [--full]".into()),
+        _ => Err("bench/compare [--full | --tables]".into()),
     }
 }
 
 fn compare(washout: &str, large: u64) -> Result<(), Box<dyn Error>> {
+    in_memory(washout, |ways, goals| {
+        workload::dirt(ways, goals)?;
+        workload::tables(ways, goals)?;
+        workload::long_line(ways)?;
+        workload::linear(ways)?;
+        workload::lists(ways, goals)?;
+        workload::small_files(ways, goals)?;
+        workload::start(ways)?;
+        workload::memory(ways, large, goals)
+    })
+}
+
+fn in_memory(
+    washout: &str,
+    work: impl FnOnce(&Ways, &mut Vec<Goal>) -> Result<(), Box<dyn Error>>,
+) -> Result<(), Box<dyn Error>> {
     // In memory where there is such a place: a disk that is busy with what was written before tells nothing.
     let memory = Path::new("/dev/shm");
     let folder = if memory.is_dir() { tempfile::tempdir_in(memory)? } else { tempfile::tempdir()? };
     let ways = Ways::new(PathBuf::from(washout), folder.path())?;
     let mut goals = Vec::new();
-    workload::dirt(&ways, &mut goals)?;
-    workload::long_line(&ways)?;
-    workload::linear(&ways)?;
-    workload::lists(&ways, &mut goals)?;
-    workload::small_files(&ways, &mut goals)?;
-    workload::start(&ways)?;
-    workload::memory(&ways, large, &mut goals)?;
+    work(&ways, &mut goals)?;
     goals::print(&goals);
     Ok(())
 }

@@ -17,6 +17,11 @@ pub(crate) fn plain_loop(from: &Path, to: &Path) -> io::Result<()> {
     fs::write(to, text)
 }
 
+/// The same for a table.
+pub(crate) fn plain_table(from: &Path, to: &Path) -> Result<(), Box<dyn std::error::Error>> {
+    washout_bench::plain_table_loop(File::open(from)?, File::create(to)?)
+}
+
 /// Reads and writes, and does nothing besides.
 pub(crate) fn copy(from: &Path, to: &Path) -> io::Result<()> {
     let (mut from, mut to) = (File::open(from)?, File::create(to)?);

@@ -6,7 +6,7 @@ use std::io::{BufRead, BufReader};
 use std::path::Path;
 use std::process::Stdio;
 
-use washout_bench::{Dirt, Script, TWELVE_RULES, log, log_in, made_up_words};
+use washout_bench::{Dirt, Script, TABLE_RULES, TWELVE_RULES, log, log_in, made_up_words, stores};
 
 use crate::goals::{Goal, table};
 use crate::process::{Cost, Ways, best, fed, run};
@@ -43,6 +43,37 @@ fn same(one: &Path, other: &Path) -> Done {
         right.consume(len);
     }
     Err(format!("{} and {} differ", one.display(), other.display()).into())
+}
+
+/// A table of which two fields of seven are cleaned.
+pub(crate) fn tables(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
+    fs::write(ways.path("stores.wash.toml"), TABLE_RULES)?;
+    let mut shown = table(&["MB/s, eight rules", "1 thread", "2 threads", "plain loop", "copy", "peak, 2 threads"]);
+    for dirt in [Dirt::None, Dirt::Little, Dirt::Some, Dirt::All] {
+        let text = ways.path("stores.csv");
+        ways.text(&text, "stores", TEXT, name_of(dirt))?;
+        let outs = ["one", "two", "loop", "copy"].map(|name| ways.path(name));
+        let [one_out, two_out, loop_out, copy_out] = &outs;
+        let mut costs: [Vec<Cost>; 4] = Default::default();
+        for _ in 0..ROUNDS {
+            costs[0].push(ways.washout("stores.wash.toml", 1, &text, one_out)?);
+            costs[1].push(ways.washout("stores.wash.toml", 2, &text, two_out)?);
+            costs[2].push(ways.plain("plain-table", &[&text, loop_out])?);
+            costs[3].push(ways.plain("copy", &[&text, copy_out])?);
+        }
+        same(one_out, loop_out)?;
+        same(two_out, loop_out)?;
+        let [one, two, plain, copy] = costs.map(|costs| best(costs).expect("OK because there are rounds"));
+        let cells = [one, two, plain, copy].map(|cost| format!("{:.0}", rate(TEXT, cost)));
+        let name = format!("table, {}", name_of(dirt));
+        if let Dirt::Little = dirt {
+            let (two, plain) = (two.time.as_secs_f64(), plain.time.as_secs_f64());
+            goals.push(Goal::at_least("table, 1 % of records dirty, 2 threads, against a CSV loop", 5.0, plain / two));
+        }
+        shown.add_row([name].into_iter().chain(cells).chain([megabytes(two.memory)]));
+    }
+    println!("{shown}\n");
+    Ok(())
 }
 
 /// Texts of which more and more lines are dirty, through every way.
@@ -238,6 +269,9 @@ pub(crate) fn memory(ways: &Ways, large: u64, goals: &mut Vec<Goal>) -> Done {
 pub(crate) fn write_text(to: &Path, what: &str, bytes: usize, dirt: &str) -> Result<(), Box<dyn Error>> {
     let all = [Dirt::None, Dirt::Little, Dirt::Some, Dirt::All];
     let dirt = all.into_iter().find(|one| name_of(*one) == dirt).ok_or("no such dirt")?;
+    if what == "stores" {
+        return Ok(fs::write(to, stores(bytes, dirt))?);
+    }
     let mut text = log_in(if what == "mixed" { Script::Mixed } else { Script::Ascii }, bytes, dirt);
     if what == "line" {
         text.iter_mut().filter(|byte| **byte == b'\n').for_each(|byte| *byte = b' ');

@@ -5,10 +5,11 @@
 
 use std::ops::Range;
 
-use super::node::{Failure, Node, line_ends};
+use super::node::{Failure, Node};
 use crate::edit::Edits;
 use crate::program::Surroundings;
 use crate::sieve::{MarkedLine, RuleBits, Sieve};
+use crate::text::lines::line_ends;
 
 /// The marked lines of one text; kept for its memory from text to text.
 #[derive(Debug, Default)]

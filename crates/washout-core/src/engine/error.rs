@@ -33,6 +33,15 @@ impl RunError {
         Self { rule, name, why: Why::Memory { held, allowed, needs } }
     }
 
+    /// The same error at another line, from 1.
+    #[must_use]
+    pub(crate) fn at_line(self, line: u64) -> Self {
+        match self.why {
+            Why::Work { .. } => Self { why: Why::Work { line }, ..self },
+            Why::Memory { .. } => self,
+        }
+    }
+
     /// The rule: where memory is short, the one that holds most.
     pub fn rule(&self) -> RuleId {
         self.rule

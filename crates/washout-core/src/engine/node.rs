@@ -3,6 +3,7 @@
 use crate::edit::Edits;
 use crate::observe::{Change, Observer};
 use crate::program::{Judged, Op, OpState, RuleId, Surroundings};
+use crate::text::lines::line_ends;
 
 /// One rule at work.
 #[derive(Debug)]
@@ -27,13 +28,6 @@ pub(super) struct Failure {
     pub(super) rule: RuleId,
     /// The line of the text it sees, from 1.
     pub(super) line: u64,
-}
-
-/// How many lines end in a text.
-pub(super) fn line_ends(text: &[u8]) -> u64 {
-    let line_feeds = bytecount::count(text, b'\n');
-    let lone = memchr::memchr_iter(b'\r', text).filter(|at| text.get(at + 1) != Some(&b'\n'));
-    (line_feeds + lone.count()) as u64
 }
 
 /// What a node made of a piece of its input.

@@ -4,10 +4,11 @@ use memchr::{memchr, memrchr};
 
 use super::batch::Batch;
 use super::chain::{Between, pass};
-use super::node::{Failure, Node, Output, line_ends};
+use super::node::{Failure, Node, Output};
 use crate::observe::Observer;
 use crate::program::{Op, RuleId, Stage, Surroundings};
 use crate::sieve::{MarkedLine, Sieve, Sifted};
+use crate::text::lines::line_ends;
 
 /// A line that is not whole is held to be sifted, up to so many bytes; the rules themselves may need less of it.
 const LONGEST_HELD: usize = 64 << 10;

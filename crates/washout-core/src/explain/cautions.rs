@@ -60,8 +60,10 @@ pub fn cautions(sets: &[RuleSet], program: &Program, samples: &[Sample]) -> Vec<
         }
     }
     for Sample { name, text } in samples {
-        let again = |first: &[u8]| program.apply(first).is_ok_and(|second| second.text() != first);
-        if program.apply(text).is_ok_and(|once| again(once.text())) {
+        let extension = name.rsplit_once('.').map(|(_, extension)| extension);
+        let applied = |text: &[u8]| program.apply_as(program.form(extension), text);
+        let again = |first: Vec<u8>| applied(&first).is_ok_and(|second| second != first);
+        if applied(text).is_ok_and(again) {
             let message = "a second run changes the result again; make sure that runs are not repeated, or change the \
                            order of the rules";
             found.push(Caution { rule: None, about: name.clone(), message: message.to_owned() });
@@ -258,7 +260,8 @@ impl<'r> Order<'r> {
                 gone_at_all.add(&taken);
                 gone.push((index, taken));
             }
-            if matches!(&rule.rule.verb, Verb::Recase(Recase { to: LetterCase::Lower, within: None })) {
+            let everywhere = !rule.cells.is_about_tables();
+            if everywhere && matches!(&rule.rule.verb, Verb::Recase(Recase { to: LetterCase::Lower, within: None })) {
                 order.lowering.push(index);
             }
         }
@@ -349,6 +352,7 @@ fn takes_same_words(earlier: &FlatRule<'_>, second: &Search) -> bool {
     let everywhere = first.at == At::Anywhere
         && first.except.is_empty()
         && earlier.protect.is_empty()
+        && !earlier.cells.is_about_tables()
         && earlier.scopes.iter().all(|scope| scope.is_all());
     if !everywhere || taken.hyphen != wanted.hyphen || (first.case == Case::Exact && second.case == Case::Ignore) {
         return false;
@@ -374,7 +378,7 @@ fn changes_again(set: &RuleSet, whole: Option<&Program>) -> bool {
         compiled = Program::compile([set]);
         &compiled
     };
-    let applied = |text: &[u8]| program.apply(text).map(|outcome| outcome.into_text().into_owned());
+    let applied = |text: &[u8]| program.apply_as(program.form_of_examples(), text);
     of_all
         .iter()
         .any(|example| applied(&example.given).is_ok_and(|once| applied(&once).is_ok_and(|twice| twice != once)))

@@ -11,7 +11,7 @@ use crate::stock::Stock;
 
 /// The characters of which none is left in the text after this rule.
 pub(super) fn takes(flat: &FlatRule<'_>) -> CharSet {
-    if !flat.protect.is_empty() || !flat.scopes.iter().all(|scope| scope.is_all()) {
+    if flat.cells.is_about_tables() || !flat.protect.is_empty() || !flat.scopes.iter().all(|scope| scope.is_all()) {
         return CharSet::default();
     }
     match &flat.rule.verb {

@@ -2,9 +2,10 @@
 
 use crate::class::NamedClass;
 use crate::model::{
-    At, BreakPlace, Case, CharsTarget, DropLines, EmptyLines, Encoded, FinalLineEnd, Gap, HyphenAtLineEnd, LetterCase,
-    LineEnds, LinePlace, LineRange, Marks, NumberPlace, Paragraphs, PositionsTarget, RepeatScope, Replacement, Rule,
-    Scope, Search, StockTarget, Target, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
+    At, BreakPlace, Case, CellScope, CharsTarget, DropLines, EmptyLines, Encoded, Field, FinalLineEnd, FlatRule, Gap,
+    HyphenAtLineEnd, LetterCase, LineEnds, LinePlace, LineRange, Marks, NumberPlace, Paragraphs, PositionsTarget,
+    RepeatScope, Replacement, RowTest, Rule, Scope, Search, StockTarget, Target, TrimAt, TrimClass, Unmatched, Verb,
+    Which, WordsTarget,
 };
 use crate::shown::quoted;
 use crate::text::LineEnd;
@@ -202,6 +203,34 @@ fn line_ends(ends: LineEnds) -> String {
     });
     let bom = ends.drops_bom.then_some("Drops a byte order mark.");
     to.into_iter().chain(at_end).chain(bom).collect::<Vec<_>>().join(" ")
+}
+
+/// Where in a table the rule may act, a sentence for each key.
+pub(super) fn cells(flat: &FlatRule<'_>) -> Vec<String> {
+    let CellScope { fields, rows, to_field, cell_lines } = &flat.cells;
+    let mut said = Vec::new();
+    if let Some(fields) = fields.as_deref().or(flat.of_set) {
+        let fields: Vec<String> = fields.iter().map(field).collect();
+        let many = if fields.len() == 1 { "field" } else { "fields" };
+        said.push(format!("In tables only in the {many} {}.", fields.join(", ")));
+    }
+    for RowTest { field: tested, search } in rows {
+        said.push(format!("Only in records whose field {} holds {}.", field(tested), found(search)));
+    }
+    said.extend(
+        to_field.as_ref().map(|to| format!("The result goes to the field {}; what it comes from stays.", field(to))),
+    );
+    if *cell_lines {
+        said.push("In tables the lines are those of a cell.".to_owned());
+    }
+    said
+}
+
+fn field(field: &Field) -> String {
+    match field {
+        Field::Name(name) => quoted(name),
+        Field::Place(place) => format!("number {place}"),
+    }
 }
 
 /// Where the rule may act, a sentence for each key.

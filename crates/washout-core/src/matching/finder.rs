@@ -29,6 +29,8 @@ pub(crate) struct Finder {
     spare: Option<Spare>,
     which: Which,
     with_groups: bool,
+    /// What is to be chosen is chosen of the whole text, not of each line.
+    as_one_line: bool,
     /// ASCII characters that the target looks for itself.
     own: StandIns,
     /// Characters that it sees as blanks.
@@ -86,6 +88,7 @@ impl Finder {
             spare,
             which,
             with_groups: with_parts,
+            as_one_line: false,
             own: own_ascii(&search.target),
             blanks: StandIns::default(),
         }
@@ -97,6 +100,11 @@ impl Finder {
         if !self.own.shares_any_with(blanks) {
             self.blanks = blanks;
         }
+    }
+
+    /// From now on the first, the last and so on are those of the whole text.
+    pub(crate) fn choose_of_text(&mut self) {
+        self.as_one_line = true;
     }
 
     /// Finds the matches in `text`, a block of whole lines, that the guard lets the rule act on; they are left in
@@ -195,7 +203,7 @@ impl Finder {
     }
 
     fn choose(&self, text: &[u8], matches: &mut Matches) {
-        if let Some(chosen) = chosen(self.which, text, matches.spans()) {
+        if let Some(chosen) = chosen(self.which, text, matches.spans(), self.as_one_line) {
             let mut chosen = chosen.into_iter();
             matches.retain(|_| chosen.next().unwrap_or(false));
         }
@@ -216,7 +224,8 @@ fn own_ascii(target: &Target) -> StandIns {
 }
 
 /// For each of these, in order, whether it is one of those of its line that `which` says; `None`: all are.
-pub(crate) fn chosen(which: Which, text: &[u8], spans: &[Span]) -> Option<Vec<bool>> {
+/// `as_one_line`: of the whole text.
+pub(crate) fn chosen(which: Which, text: &[u8], spans: &[Span], as_one_line: bool) -> Option<Vec<bool>> {
     let (nth, from_end) = match which {
         Which::All => return None,
         Which::First => (1, false),
@@ -224,7 +233,7 @@ pub(crate) fn chosen(which: Which, text: &[u8], spans: &[Span]) -> Option<Vec<bo
         Which::Nth(nth) => (nth, false),
     };
     let mut keep = Vec::with_capacity(spans.len());
-    for line in spans.chunk_by(|first, second| !a_line_ends_between(text, *first, *second)) {
+    for line in spans.chunk_by(|first, second| as_one_line || !a_line_ends_between(text, *first, *second)) {
         let chosen = if from_end { line.len() - nth } else { nth - 1 };
         keep.extend((0..line.len()).map(|index| index == chosen));
     }

@@ -1,6 +1,6 @@
 //! The rules of sets in the order they run, those of included sets in place.
 
-use super::{Include, Rule, RuleSet, Scope, Search, Verb};
+use super::{CellScope, Field, Include, Rule, RuleSet, Scope, Search, Verb};
 
 /// A rule that is on, with what it has from around it.
 #[derive(Clone, Debug)]
@@ -10,6 +10,10 @@ pub(crate) struct FlatRule<'r> {
     pub(crate) rule: &'r Rule,
     /// Its own scope and those of the rules that include it.
     pub(crate) scopes: Vec<&'r Scope>,
+    /// Its own place in tables within that of the rules that include it.
+    pub(crate) cells: CellScope,
+    /// The fields that its set is for.
+    pub(crate) of_set: Option<&'r [Field]>,
     /// What its sets protect.
     pub(crate) protect: Vec<&'r Search>,
 }
@@ -20,19 +24,33 @@ pub(crate) fn flat<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Vec<FlatR
     let mut all = Vec::new();
     for set in &sets {
         let prefix = if sets.len() > 1 { format!("{}:", short(&set.name)) } else { String::new() };
-        add(set, &prefix, &[], &[], &mut all);
+        let around = Around { of_set: set.table.fields.as_deref(), ..Around::default() };
+        add(set, &prefix, &around, &mut all);
     }
     all
 }
 
-fn add<'r>(set: &'r RuleSet, prefix: &str, scopes: &[&'r Scope], protect: &[&'r Search], all: &mut Vec<FlatRule<'r>>) {
-    let protect: Vec<&Search> = protect.iter().copied().chain(&set.protect).collect();
+/// What the rules of a set have from those that include it.
+#[derive(Clone, Debug, Default)]
+struct Around<'r> {
+    scopes: Vec<&'r Scope>,
+    cells: CellScope,
+    of_set: Option<&'r [Field]>,
+    protect: Vec<&'r Search>,
+}
+
+fn add<'r>(set: &'r RuleSet, prefix: &str, around: &Around<'r>, all: &mut Vec<FlatRule<'r>>) {
+    let protect: Vec<&Search> = around.protect.iter().copied().chain(&set.protect).collect();
     for rule in set.rules.iter().filter(|rule| !rule.off) {
-        let scopes: Vec<&Scope> = scopes.iter().copied().chain([&rule.scope]).collect();
+        let scopes: Vec<&Scope> = around.scopes.iter().copied().chain([&rule.scope]).collect();
+        let cells = rule.cells.within(&around.cells);
+        let (protect, of_set) = (protect.clone(), around.of_set);
         let number = format!("{prefix}{}", rule.number);
         match &rule.verb {
-            Verb::Include(Include { set, .. }) => add(set, &format!("{number}."), &scopes, &protect, all),
-            _ => all.push(FlatRule { number, rule, scopes, protect: protect.clone() }),
+            Verb::Include(Include { set, .. }) => {
+                add(set, &format!("{number}."), &Around { scopes, cells, of_set, protect }, all);
+            }
+            _ => all.push(FlatRule { number, rule, scopes, cells, of_set, protect }),
         }
     }
 }

@@ -3,6 +3,7 @@
 //! Each verb is a type of its own and holds just the settings that mean something for it.
 
 mod caption;
+mod cells;
 mod expect;
 mod flat;
 mod pattern;
@@ -11,6 +12,8 @@ mod search;
 mod template;
 mod verb;
 
+pub(crate) use cells::line_word;
+pub use cells::{CellScope, Field, RowTest};
 pub use expect::Count;
 pub(crate) use flat::{FlatRule, flat};
 pub use pattern::{Pattern, PatternError, PatternUse};
@@ -30,6 +33,7 @@ pub use verb::{
 use std::ops::Range;
 
 use crate::names::NameSettings;
+use crate::table::TableSettings;
 
 /// An ordered set of rules with its examples.
 #[derive(Clone, Debug, Default)]
@@ -46,6 +50,8 @@ pub struct RuleSet {
     pub rules: Vec<Rule>,
     /// `[names]`: what rules see of the names of files.
     pub names: NameSettings,
+    /// `[table]`: what tables are like, and what rules see of them.
+    pub table: TableSettings,
     /// The examples, in the order written.
     pub examples: Vec<Example>,
 }
@@ -63,6 +69,8 @@ pub struct Rule {
     pub verb: Verb,
     /// Where it may.
     pub scope: Scope,
+    /// In which part of a table it acts.
+    pub cells: CellScope,
     /// `expect`: how many changes it is to make over a whole run.
     pub expect: Option<Count>,
     /// `expect_each`: how many changes it is to make in each file.

@@ -1,5 +1,7 @@
 //! Stretches of whole lines that changed together.
 
+use std::sync::Arc;
+
 use super::lineage::Segment;
 use crate::program::RuleId;
 use crate::text::SizeCounter;
@@ -45,9 +47,20 @@ pub struct Piece {
     pub omitted_chars: u64,
 }
 
+/// A cell of a table.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct CellPlace {
+    /// Its record, from 1; 0 is the header.
+    pub record: u64,
+    /// Its field, by its name or else its place.
+    pub field: Arc<str>,
+}
+
 /// The smallest stretch of whole lines that changed without touching the lines around it.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Hunk {
+    /// The cell it is in, if the text is a table; its lines are those of the cell then.
+    pub cell: Option<CellPlace>,
     /// Its first line in the text before, from 1.
     pub first_line: u64,
     /// How many lines it has in the text before.
@@ -146,6 +159,7 @@ impl HunkBuilder {
         let (lines_before, lines_after) = (open.before.size().lines, open.after.size().lines);
         if open.changed && !open.ends_as_it_was() {
             self.done.push(Hunk {
+                cell: None,
                 first_line: self.lines_behind + 1,
                 lines_before,
                 lines_after,

@@ -4,7 +4,7 @@ mod hunk;
 mod lineage;
 mod placed;
 
-pub use hunk::{Detail, Hunk, Piece, Side};
+pub use hunk::{CellPlace, Detail, Hunk, Piece, Side};
 pub use lineage::Lineage;
 pub use placed::PlacedChange;
 
@@ -49,6 +49,16 @@ pub trait Observer {
     /// A rule drops the byte order mark, which is in no rule's text. One match.
     fn byte_order_mark(&mut self, rule: RuleId) {
         let _ = rule;
+    }
+
+    /// Of a table: what has become of a stretch of a cell, which `hunk.cell` names. Nothing else is told of a table.
+    fn cell(&mut self, hunk: Hunk) {
+        let _ = hunk;
+    }
+
+    /// How much of the cells of a table it wants to be told.
+    fn detail(&self) -> Detail {
+        Detail::All
     }
 
     /// A rule has judged this many bytes of its text: all its changes that start before are told.

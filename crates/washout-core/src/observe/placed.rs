@@ -1,11 +1,13 @@
 //! The changes of a hunk one by one, with the place of each.
 
-use super::hunk::{Hunk, Side};
+use super::hunk::{CellPlace, Hunk, Side};
 use crate::program::RuleId;
 
 /// A change and where it is in the text before.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct PlacedChange {
+    /// The cell it is in, if the text is a table; line and column are those of the cell then.
+    pub cell: Option<CellPlace>,
     /// The line, from 1.
     pub line: u64,
     /// The character of the line, from 1. What is no valid UTF-8 counts as in [`TextSize`](crate::TextSize).
@@ -36,7 +38,8 @@ impl Hunk {
             if !goes_on {
                 at.settle(&piece.bytes);
                 let Position { line, column, .. } = at;
-                changes.push(PlacedChange { line, column, rule, before: Vec::new(), after: Vec::new() });
+                let cell = self.cell.clone();
+                changes.push(PlacedChange { cell, line, column, rule, before: Vec::new(), after: Vec::new() });
                 open = true;
             }
             let Some(change) = changes.last_mut() else { continue };

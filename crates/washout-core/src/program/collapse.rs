@@ -40,7 +40,7 @@ impl Collapser {
         let mut stands_right = stands_right;
         let placed: Vec<&[Span]> = runs.filter(|run| stands_right(&whole(run))).collect();
         let spans: Vec<Span> = placed.iter().map(|run| whole(run)).collect();
-        let chosen = chosen(self.which, text, &spans);
+        let chosen = chosen(self.which, text, &spans, false);
         for (index, run) in placed.iter().enumerate() {
             if chosen.as_ref().is_some_and(|chosen| !chosen[index]) {
                 continue;

@@ -18,6 +18,8 @@ pub(super) struct Keeper {
     unmatched: Unmatched,
     /// Whether neighbouring matches stay together as one: single characters do.
     in_runs: bool,
+    /// The whole text is taken for one line.
+    as_one_line: bool,
 }
 
 impl Keeper {
@@ -28,7 +30,14 @@ impl Keeper {
             group: keep.group,
             unmatched: keep.unmatched,
             in_runs: matches!(keep.search.target, Target::Chars(_)),
+            as_one_line: false,
         }
+    }
+
+    /// From now on it deletes all of a text but the matches, line ends as well.
+    pub(super) fn take_text_as_line(&mut self) {
+        self.as_one_line = true;
+        self.finder.choose_of_text();
     }
 
     pub(super) fn finder_mut(&mut self) -> &mut Finder {
@@ -39,7 +48,10 @@ impl Keeper {
         let OpState { finder, edits, guard, .. } = state;
         let kept = self.kept(self.finder.find(text, guard, finder));
         let (mut kept, mut cores) = (kept.iter().peekable(), guard.cores().iter().peekable());
-        for line in Lines::of(text) {
+        let whole = [Line { start: 0, content_end: text.len(), end: text.len() }];
+        let whole = whole.into_iter().filter(|_| self.as_one_line && !text.is_empty());
+        let lines = Lines::of(if self.as_one_line { b"" } else { text });
+        for line in whole.chain(lines) {
             let mut spans: Vec<Span> = Vec::new();
             while let Some(span) = kept.next_if(|span| span.start < line.end || span.end <= line.content_end) {
                 spans.push(*span);

@@ -30,8 +30,9 @@ use std::ops::Range;
 
 use crate::engine::{Outcome, RunError, Washer};
 use crate::guard::Guard;
-use crate::model::{Count, FlatRule, RuleSet, Verb, flat};
+use crate::model::{Count, Field, FlatRule, RowTest, RuleSet, Verb, flat, line_word};
 use crate::observe::{NoObserver, Observer};
+use crate::table::TableSettings;
 use crate::text::BOM;
 use crate::text::stand_ins::StandIns;
 
@@ -58,6 +59,24 @@ pub struct Program {
     drops_bom: Option<RuleId>,
     expectations: Vec<Expectation>,
     memory_limit: Option<u64>,
+    cells: Vec<CellRule>,
+    table: TableSettings,
+}
+
+/// What a rule does in tables.
+#[derive(Clone, Debug)]
+pub(crate) struct CellRule {
+    /// The fields it names.
+    pub(crate) fields: Option<Vec<Field>>,
+    /// Those its set is for.
+    pub(crate) of_set: Option<Vec<Field>>,
+    pub(crate) rows: Vec<RowTest>,
+    pub(crate) to_field: Option<Field>,
+    pub(crate) cell_lines: bool,
+    /// It means nothing where there are no fields.
+    pub(crate) is_about_tables: bool,
+    /// The word by which it speaks of lines, if it does.
+    pub(crate) line_word: Option<&'static str>,
 }
 
 /// How many changes a rule is to make.
@@ -74,8 +93,13 @@ pub struct Expectation {
 impl Program {
     /// Compiles the rules of these sets, in order. Nothing can go wrong here: reading has checked it all.
     pub fn compile<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Self {
+        let sets: Vec<&RuleSet> = sets.into_iter().collect();
         let mut program = Self::default();
-        for (index, FlatRule { number, rule, scopes, protect }) in flat(sets).into_iter().enumerate() {
+        for set in &sets {
+            // The fields of a set are those of its own rules.
+            program.table = TableSettings { fields: None, ..set.table.clone() }.or(program.table);
+        }
+        for (index, FlatRule { number, rule, scopes, cells, of_set, protect }) in flat(sets).into_iter().enumerate() {
             let id = RuleId(index);
             if matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom) {
                 program.drops_bom.get_or_insert(id);
@@ -84,6 +108,15 @@ impl Program {
                 program.expectations.extend(count.map(|count| Expectation { rule: id, count, each }));
             }
             program.ops.push(Op::new(&rule.verb, Guard::new(&scopes, &protect)));
+            program.cells.push(CellRule {
+                is_about_tables: cells.is_about_tables(),
+                fields: cells.fields,
+                of_set: of_set.map(<[Field]>::to_vec),
+                rows: cells.rows,
+                to_field: cells.to_field,
+                cell_lines: cells.cell_lines,
+                line_word: line_word(&rule.verb, &rule.scope),
+            });
             program.names.push(RuleName { number, caption: rule.caption() });
         }
         program.plan = plan::plan(&program.ops);
@@ -96,19 +129,57 @@ impl Program {
     /// If there are fewer rules.
     #[must_use]
     pub fn part(&self, rules: Range<usize>) -> Self {
-        let moved = |id: RuleId| rules.contains(&id.0).then(|| RuleId(id.0 - rules.start));
-        let expectations = self.expectations.iter();
-        let ops = self.ops[rules.clone()].to_vec();
+        self.pick(&rules.collect::<Vec<_>>())
+    }
+
+    /// As [`part`](Self::part), for rules that need not stand side by side.
+    pub(crate) fn pick(&self, rules: &[usize]) -> Self {
+        let moved = |id: RuleId| rules.iter().position(|rule| *rule == id.0).map(RuleId);
+        let ops: Vec<Op> = rules.iter().map(|rule| self.ops[*rule].clone()).collect();
         Self {
             memory_limit: self.memory_limit,
             plan: plan::plan(&ops),
             ops,
-            names: self.names[rules.clone()].to_vec(),
+            names: rules.iter().map(|rule| self.names[*rule].clone()).collect(),
             drops_bom: self.drops_bom.and_then(moved),
-            expectations: expectations
+            expectations: self
+                .expectations
+                .iter()
                 .filter_map(|expected| Some(Expectation { rule: moved(expected.rule)?, ..*expected }))
                 .collect(),
+            cells: rules.iter().map(|rule| self.cells[*rule].clone()).collect(),
+            table: self.table.clone(),
         }
+    }
+
+    /// For cells that hold line ends: what is said of a line is meant of the cell, where that is not said otherwise.
+    #[must_use]
+    pub(crate) fn for_whole_cells(self) -> Self {
+        let ops = self.ops.into_iter().zip(&self.cells);
+        let ops: Vec<Op> = ops.map(|(op, rule)| if rule.cell_lines { op } else { op.for_whole_cells() }).collect();
+        Self { plan: plan::plan(&ops), ops, ..self }
+    }
+
+    /// For cells set one below the other: every line is a text of its own. `None`: some rule might add or take lines.
+    pub(crate) fn for_stacked_cells(&self) -> Option<Self> {
+        let ops = self.ops.iter().map(Op::for_stacked_cells).collect::<Option<Vec<Op>>>()?;
+        Some(Self { plan: plan::plan(&ops), ops, ..self.clone() })
+    }
+
+    /// Says more of tables than the rule sets do; what is said here stands above what they say.
+    #[must_use]
+    pub fn with_table(self, settings: TableSettings) -> Self {
+        Self { table: settings.or(self.table.clone()), ..self }
+    }
+
+    /// What tables are like.
+    pub fn table(&self) -> &TableSettings {
+        &self.table
+    }
+
+    /// What each rule does in tables.
+    pub(crate) fn cell_rules(&self) -> &[CellRule] {
+        &self.cells
     }
 
     /// Lets rules hold so many bytes of a text at most, and of what they remember of it.

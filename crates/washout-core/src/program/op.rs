@@ -20,7 +20,9 @@ use super::tabs::Untabber;
 use crate::edit::Edits;
 use crate::guard::{Guard, GuardState};
 use crate::matching::{Finder, FinderScratch};
-use crate::model::{DropLines, EmptyLines, KeepLines, RepeatScope, Search, StockTarget, Target, Verb};
+use crate::model::{
+    DropLines, EmptyLines, KeepLines, Part, RepeatScope, Replacement, Search, StockTarget, Target, Unmatched, Verb,
+};
 use crate::sieve::{Probe, probes_of};
 use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
 use crate::text::LineEnd;
@@ -36,6 +38,8 @@ pub(crate) struct Op {
     may_fail: bool,
     follows: Follows,
     by_line: bool,
+    /// It makes no line of two, nor two of one, but for taking whole ones.
+    keeps_lines: bool,
     probes: Option<Vec<Probe>>,
     /// It can judge a line in parts, given text beyond a part for so many characters.
     in_parts: Option<usize>,
@@ -205,7 +209,8 @@ impl Op {
             Kind::Substitute(substitution) if by_line && guard.is_open() => substitution.finder().longest_match(),
             _ => None,
         };
-        Self { kind, reach, guard, may_fail, follows, by_line, probes, in_parts }
+        let keeps_lines = keeps_lines(verb);
+        Self { kind, reach, guard, may_fail, follows, by_line, keeps_lines, probes, in_parts }
     }
 
     /// From now on these count as blanks. Its probes know nothing of them, so it is shown every line.
@@ -233,6 +238,25 @@ impl Op {
             | Kind::Decode(_)
             | Kind::Nothing => {}
         }
+    }
+
+    /// The same for a cell of several lines, of which nothing is said: `keep` keeps what matches in the cell.
+    pub(super) fn for_whole_cells(mut self) -> Self {
+        if let Kind::Keep(keeper) = &mut self.kind {
+            keeper.take_text_as_line();
+            (self.reach, self.by_line, self.probes, self.in_parts) = (Reach::Text, false, None, None);
+        }
+        self
+    }
+
+    /// The same for cells set one below the other: every line is a text of its own, and its line end none of it. `None`:
+    /// lines would not keep their number.
+    pub(super) fn for_stacked_cells(&self) -> Option<Self> {
+        let mut op = self.clone();
+        if let Kind::Substitute(substitution) = &mut op.kind {
+            substitution.spare_line_ends();
+        }
+        (self.by_line && self.keeps_lines).then_some(op)
     }
 
     /// Whether what it does to a line hangs on that line alone, and leaves its line end.
@@ -447,6 +471,29 @@ impl Op {
             Kind::Number(number) => number.run(text, state),
             Kind::LineEnds(_) | Kind::Join(_) | Kind::Nothing => {}
         }
+    }
+}
+
+fn keeps_lines(verb: &Verb) -> bool {
+    let in_line = |text: &str| !text.contains(['\n', '\r']);
+    match verb {
+        Verb::Remove(_)
+        | Verb::Trim(_)
+        | Verb::Recase(_)
+        | Verb::Normalize(_)
+        | Verb::PlainLetters
+        | Verb::Tabs(_)
+        | Verb::Pad(_) => true,
+        Verb::Replace(replace) => match &replace.with {
+            Replacement::Pairs(pairs) => pairs.list.iter().all(|(_, with)| in_line(with)),
+            Replacement::Template(template) => template.parts().iter().all(|part| match part {
+                Part::Literal(literal) => in_line(literal),
+                Part::Group(_) => true,
+            }),
+        },
+        Verb::Keep(keep) => keep.unmatched != Unmatched::Drop && in_line(&keep.joined_with),
+        Verb::Collapse(collapse) => collapse.with.as_deref().is_none_or(in_line),
+        _ => false,
     }
 }
 

@@ -34,7 +34,7 @@ impl Padder {
             let lines = Lines::of(text);
             let numbers = lines.flat_map(|line| numbers(text, Span::new(line.start, line.content_end)));
             let allowed: Vec<Span> = numbers.filter(|span| guard.allows(span.start, span.end)).collect();
-            let chosen = chosen(self.which, text, &allowed);
+            let chosen = chosen(self.which, text, &allowed, false);
             for (index, span) in allowed.into_iter().enumerate() {
                 if chosen.as_ref().is_none_or(|chosen| chosen[index]) {
                     edits.push_with(text, span.start..span.end, 1, |put| self.padded(text, span, put));

@@ -26,6 +26,8 @@ pub(super) struct Substitution {
 enum Action {
     Delete(Gap),
     DeleteLine,
+    /// All of the line but its line end.
+    EmptyLine,
     Put(Vec<u8>),
     Expand(Template),
     Pairs(PairTable),
@@ -40,6 +42,13 @@ impl Substitution {
     pub(super) fn count_as_blanks(&mut self, blanks: StandIns) {
         self.finder.count_as_blanks(blanks);
         self.blanks = blanks;
+    }
+
+    /// From now on a removal of whole lines leaves their line ends.
+    pub(super) fn spare_line_ends(&mut self) {
+        if let Action::DeleteLine = self.action {
+            self.action = Action::EmptyLine;
+        }
     }
 
     pub(super) fn removal(remove: &Remove) -> Self {
@@ -67,7 +76,8 @@ impl Substitution {
                 matches.spans().iter().for_each(|span| edits.push(text, span.start..span.end, b"", 1));
             }
             Action::Delete(gap) => push_closed(&self.blanks.as_blanks(text), matches.spans(), *gap, guard, edits),
-            Action::DeleteLine => delete_lines(text, matches.spans(), guard, edits),
+            Action::DeleteLine => delete_lines(text, matches.spans(), guard, edits, |line| line.end),
+            Action::EmptyLine => delete_lines(text, matches.spans(), guard, edits, |line| line.content_end),
             Action::Put(put) => matches.spans().iter().for_each(|span| edits.push(text, span.start..span.end, put, 1)),
             Action::Expand(template) => expand(text, template, matches, edits),
             Action::Pairs(pairs) => pairs.run(text, &self.finder, matches.spans(), edits),
@@ -75,7 +85,7 @@ impl Substitution {
     }
 }
 
-fn delete_lines(text: &[u8], spans: &[Span], guard: &GuardState, edits: &mut Edits) {
+fn delete_lines(text: &[u8], spans: &[Span], guard: &GuardState, edits: &mut Edits, end_of: impl Fn(Line) -> usize) {
     for span in spans {
         let mut line = Line::at(text, line_start(text, span.start));
         let start = line.start;
@@ -83,7 +93,7 @@ fn delete_lines(text: &[u8], spans: &[Span], guard: &GuardState, edits: &mut Edi
             line = Line::at(text, line.end);
         }
         if guard.allows_line(Line { start, ..line }) {
-            edits.push(text, start..line.end, b"", 1);
+            edits.push(text, start..end_of(line), b"", 1);
         }
     }
 }

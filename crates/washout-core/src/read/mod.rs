@@ -4,6 +4,7 @@
 //! all problems of a set are found in one go. To add a key: ask for it in the function of its verb or target (asking
 //! is what makes a key known), and describe it in `docs/rules.md`.
 
+mod cells;
 mod characters;
 mod fields;
 mod files;
@@ -19,6 +20,7 @@ mod rule;
 mod scope;
 mod search;
 mod slips;
+mod table;
 mod verbs;
 
 pub use files::{Files, NamedFile, NoFiles};
@@ -102,9 +104,10 @@ fn set(name: &str, root: &DeTable<'_>, problems: &mut Problems) -> RuleSet {
     let (title, about) = (fields.string("title", problems), fields.string("about", problems));
     let protect = scope::searches("protect", &mut fields, problems);
     let names = names::names(&mut fields, problems);
+    let table = table::table(&mut fields, problems);
     let rules = rules(&mut fields, problems);
     let examples = examples(&rules, &mut fields, problems);
-    let set = RuleSet { name: name.to_owned(), title, about, protect, rules, names, examples };
+    let set = RuleSet { name: name.to_owned(), title, about, protect, rules, names, table, examples };
     fields.refuse_rest(problems, slips::explain_top_key);
     set
 }

@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use toml::de::{DeTable, DeValue};
 
+use super::cells::{CELL_KEYS, cells};
 use super::fields::Fields;
 use super::nearest::list;
 use super::problem::Problems;
@@ -27,15 +28,18 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
         two_verbs(first.0, others, problems);
     }
     let scope = scope(&mut fields, problems);
+    let cells = cells(&mut fields, problems);
     let expect = count("expect", &mut fields, problems);
     let expect_each = count("expect_each", &mut fields, problems);
-    if let (Some((_, _)), Some((key, place))) =
-        (present.iter().find(|(name, _)| *name == "include"), fields.present(&["expect", "expect_each"]).pop())
-    {
+    if let (Some((_, _)), Some((key, place))) = (
+        present.iter().find(|(name, _)| *name == "include"),
+        fields.present(&["expect", "expect_each", "to_field"]).pop(),
+    ) {
         let help = "write it on the rules of that set";
         problems.add_helped(place, format!("`{key}` is about one rule, and `include` is many"), "not here", help);
     }
-    let known = |key: &str| RULE_KEYS.iter().chain(SCOPE_KEYS).chain(Verb::NAMES).any(|known| *known == key);
+    let known =
+        |key: &str| RULE_KEYS.iter().chain(CELL_KEYS).chain(SCOPE_KEYS).chain(Verb::NAMES).any(|known| *known == key);
     let unknown = table.keys().any(|key| !known(key.get_ref()));
     if present.is_empty() && !unknown {
         let help = format!("a rule has one of {}", list(Verb::NAMES.iter().copied()));
@@ -43,7 +47,7 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
     }
     fields.refuse_rest(problems, slips::explain_rule_key);
     let verb = read.pop().flatten()?;
-    Some(Rule { number, label, off, verb, scope, expect, expect_each, place })
+    Some(Rule { number, label, off, verb, scope, cells, expect, expect_each, place })
 }
 
 /// `3`, `"3"`, `"1.."`, `"2..5"`, `"..5"`.

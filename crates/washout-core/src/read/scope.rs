@@ -26,7 +26,12 @@ pub(super) fn scope(fields: &mut Fields<'_>, problems: &mut Problems) -> Scope {
 
 /// A target that picks out lines.
 fn line_search(key: &'static str, fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Search> {
-    let mut table = fields.table(key, &format!(r#"{key} = {{ text = "lamp" }}"#), problems)?;
+    let table = fields.table(key, &format!(r#"{key} = {{ text = "lamp" }}"#), problems)?;
+    line_search_in(key, table, problems)
+}
+
+/// The same for a table of which other keys have been read.
+pub(super) fn line_search_in(key: &str, mut table: Fields<'_>, problems: &mut Problems) -> Option<Search> {
     let place = table.place();
     let found = search(&mut table, problems);
     table.refuse_rest(problems, |_| None);

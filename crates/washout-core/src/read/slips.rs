@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use toml::de::Error as SyntaxError;
 
+use super::cells::CELL_KEYS;
 use super::problem::Problem;
 use super::rule::RULE_KEYS;
 use super::scope::SCOPE_KEYS;
@@ -80,7 +81,7 @@ pub(super) fn explain_top_key(key: &str) -> Option<(String, String)> {
 }
 
 fn is_rule_key(key: &str) -> bool {
-    RULE_KEYS.contains(&key) || SCOPE_KEYS.contains(&key)
+    RULE_KEYS.contains(&key) || CELL_KEYS.contains(&key) || SCOPE_KEYS.contains(&key)
 }
 
 /// Message and help for a key that is known elsewhere and means nothing for this verb.

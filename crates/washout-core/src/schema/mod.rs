@@ -7,7 +7,7 @@ mod rule;
 mod target;
 mod verbs;
 
-use rule::{ExampleTable, NamesTable, RuleTable};
+use rule::{ExampleTable, NamesTable, RuleTable, TableTable};
 use schemars::JsonSchema;
 use serde_json::{Value, json};
 use target::{OneOrMany, TargetTable};
@@ -27,6 +27,8 @@ struct SetFile {
     protect: Option<OneOrMany<TargetTable>>,
     /// What rules see of the names of files, for `washout names`.
     names: Option<NamesTable>,
+    /// What tables are like, and what rules see of them.
+    table: Option<TableTable>,
     /// The rules. Each is a table with one verb.
     rule: Option<Vec<RuleTable>>,
     /// What the rules make of a text; `washout test` proves it.

@@ -2,7 +2,7 @@
 
 use schemars::JsonSchema;
 
-use super::target::{OneOrMany, TargetTable};
+use super::target::{OneOrMany, RowsTable, TargetTable};
 use super::verbs::{
     BreakLines, Collapse, Decode, DropLines, DropRepeats, JoinLines, Keep, KeepLines, LineEnds, Normalize, Number, Pad,
     PlainLetters, Recase, Remove, Replace, Tabs, Trim,
@@ -42,6 +42,14 @@ pub(super) struct RuleTable {
     to_line: Option<TargetTable>,
     /// What is left alone: a match that shares a byte with one of these stays.
     spare: Option<OneOrMany<TargetTable>>,
+    /// In tables: only these fields, by the name in the header, or by number from 1.
+    fields: Option<OneOrMany<FieldRef>>,
+    /// In tables: the result goes to this field, made right behind the one it comes from if it is not there.
+    to_field: Option<FieldRef>,
+    /// In tables: only records of which a field holds a match.
+    rows: Option<OneOrMany<RowsTable>>,
+    /// In tables: what the rule says of lines is meant of the lines within a cell.
+    cell_lines: Option<bool>,
     remove: Option<Remove>,
     replace: Option<Replace>,
     keep: Option<Keep>,
@@ -62,6 +70,41 @@ pub(super) struct RuleTable {
     number: Option<Number>,
     /// The rules of another set, in place: a file beside this one or below, or ready:NAME.
     include: Option<String>,
+}
+
+/// A field of a table: its name, or its place from 1.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) enum FieldRef {
+    Name(String),
+    Place(std::num::NonZeroUsize),
+}
+
+/// How a table is written.
+#[derive(JsonSchema)]
+#[schemars(rename_all = "kebab-case")]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) enum TableFormat {
+    Csv,
+    Tsv,
+    Jsonl,
+    Text,
+}
+
+/// What tables are like, and what rules see of them.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields, rename = "Table")]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) struct TableTable {
+    /// How tables are written; by the extension of the file if it is left out. "text": no file is a table.
+    format: Option<TableFormat>,
+    /// The fields of rules that name none themselves; all if it is left out.
+    fields: Option<OneOrMany<FieldRef>>,
+    /// Whether the first record names the fields; true if it is left out.
+    header: Option<bool>,
+    /// What stands between fields, one ASCII character.
+    delimiter: Option<String>,
 }
 
 /// A part of a name.

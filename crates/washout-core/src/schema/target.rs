@@ -152,3 +152,11 @@ searching! {
     /// A target: what is looked for, and where.
     TargetTable as "Target" {}
 }
+
+searching! {
+    /// Which records: those of which a field holds a match.
+    RowsTable as "Rows" {
+        /// The field, by name or number.
+        field: crate::schema::rule::FieldRef,
+    }
+}

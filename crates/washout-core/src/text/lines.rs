@@ -83,6 +83,13 @@ impl Iterator for Lines<'_> {
     }
 }
 
+/// How many lines end in a text.
+pub(crate) fn line_ends(text: &[u8]) -> u64 {
+    let line_feeds = bytecount::count(text, b'\n');
+    let lone = memchr::memchr_iter(b'\r', text).filter(|at| text.get(at + 1) != Some(&b'\n'));
+    (line_feeds + lone.count()) as u64
+}
+
 /// The length in bytes (0, 1 or 2) of the line end that starts at `at`.
 pub(crate) fn line_end_len(text: &[u8], at: usize) -> usize {
     LineEnd::starting_at(text, at).map_or(0, |end| end.as_bytes().len())

@@ -13,7 +13,7 @@ use washout_core::{Expectation, Fate, FolderPlan, NameWasher, Named, Planner, Pr
 use super::{Identity, NameMap};
 use crate::choose::Chosen;
 use crate::error::FileError;
-use crate::judge::{PLACES, Unmet};
+use crate::judge::{PLACES, Spot, Unmet};
 use crate::meter::Meter;
 
 /// In which order the names of a folder come: who is first is numbered first.
@@ -252,7 +252,7 @@ impl Plans {
                 let wrong = names().filter(|(_, found)| !count.holds(*found));
                 unmet.extend(wrong.map(|(path, found)| one(found, Some(path), Vec::new())));
             } else if !count.holds(self.changes[rule.0]) {
-                let places = names().filter(|(_, found)| *found > 0).take(PLACES).map(|(path, _)| (path, 0));
+                let places = names().filter(|(_, found)| *found > 0).take(PLACES).map(|(path, _)| (path, Spot::Name));
                 unmet.push(one(self.changes[rule.0], None, places.collect()));
             }
         }

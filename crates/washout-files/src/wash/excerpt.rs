@@ -12,7 +12,7 @@ pub struct Excerpt {
     pub hunks: Vec<Hunk>,
     /// Hunks behind those.
     pub more_hunks: u64,
-    /// Lines of the text before that changed, in all hunks.
+    /// Lines of the text before that changed, in all hunks; of a table, places in cells.
     pub changed_lines: u64,
     /// The rule that drops the byte order mark, if there is one to drop.
     pub byte_order_mark: Option<RuleId>,
@@ -26,7 +26,8 @@ impl Excerpt {
 
     fn add(&mut self, hunks: Vec<Hunk>, most: usize) {
         for hunk in hunks {
-            self.changed_lines += hunk.lines_before.max(1);
+            // A cell counts once, however many lines it has.
+            self.changed_lines += if hunk.cell.is_some() { 1 } else { hunk.lines_before.max(1) };
             if self.hunks.len() < most {
                 self.hunks.push(hunk);
             } else {
@@ -64,6 +65,14 @@ impl Observer for ExcerptObserver {
 
     fn change(&mut self, change: &Change<'_>) {
         self.lineage.change(change);
+    }
+
+    fn cell(&mut self, hunk: Hunk) {
+        self.excerpt.add(vec![hunk], self.most);
+    }
+
+    fn detail(&self) -> Detail {
+        Detail::Around { context: CONTEXT }
     }
 
     fn byte_order_mark(&mut self, rule: RuleId) {

@@ -108,11 +108,22 @@ impl Observer for FollowObserver<'_> {
         }
     }
 
+    fn cell(&mut self, hunk: Hunk) {
+        if let Some(record) = &mut self.record {
+            record.write(std::slice::from_ref(&hunk));
+        }
+        self.excerpt.cell(hunk);
+    }
+
+    fn detail(&self) -> Detail {
+        if self.record.is_some() { Detail::All } else { self.excerpt.detail() }
+    }
+
     fn byte_order_mark(&mut self, rule: RuleId) {
         self.excerpt.byte_order_mark(rule);
         if let Some(record) = &mut self.record {
             let before = "\u{FEFF}".as_bytes().to_vec();
-            let change = PlacedChange { line: 1, column: 1, rule, before, after: Vec::new() };
+            let change = PlacedChange { cell: None, line: 1, column: 1, rule, before, after: Vec::new() };
             (record.write)(record.path, &change, &mut record.buffer);
         }
     }

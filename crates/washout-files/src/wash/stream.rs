@@ -2,7 +2,7 @@
 
 use std::io::{self, Read, Write};
 
-use washout_core::{Observer, Program, RunError, SizeCounter, TextSize, Washer};
+use washout_core::{AboutTable, AnyWasher, Form, Observer, Program, SizeCounter, TextSize, WashError};
 
 use super::chunks::{AllRead, Chunks, Read1, reading_ahead};
 
@@ -21,6 +21,8 @@ pub struct Washed {
     pub before: TextSize,
     /// The text after.
     pub after: TextSize,
+    /// What is to be said of a table; `None`: it is none.
+    pub table: Option<AboutTable>,
 }
 
 impl Washed {
@@ -29,7 +31,7 @@ impl Washed {
         let mut size = SizeCounter::default();
         size.add(text);
         let size = size.size();
-        Self { changes: vec![0; program.names().len()], before: size, after: size }
+        Self { changes: vec![0; program.names().len()], before: size, after: size, table: None }
     }
 
     /// Whether any rule made any change.
@@ -42,7 +44,7 @@ impl Washed {
 #[derive(Debug)]
 pub(crate) enum Failed<E> {
     Read(io::Error),
-    Rule(RunError),
+    Rule(WashError),
     Give(E),
 }
 
@@ -58,7 +60,7 @@ pub(crate) trait Sink: Send {
 /// Washes everything `input` holds, on as many threads as there are in the pool. `start` is what has been read from it
 /// already: all of it, if that is less than a chunk.
 pub(crate) fn wash<O: Observer + Send, S: Sink>(
-    washer: Washer<'_, O>,
+    washer: AnyWasher<'_, O>,
     start: Vec<u8>,
     input: &mut (impl Read + Send),
     sink: &mut S,
@@ -82,7 +84,7 @@ pub(crate) fn wash<O: Observer + Send, S: Sink>(
 
 /// Reading, washing and giving away at the same time.
 struct Work<'w, 's, O, S> {
-    washer: Washer<'w, O>,
+    washer: AnyWasher<'w, O>,
     sink: &'s mut S,
     /// How much goes through the washer at once, in bytes.
     turn: usize,
@@ -91,7 +93,7 @@ struct Work<'w, 's, O, S> {
 }
 
 impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
-    fn new(washer: Washer<'w, O>, sink: &'s mut S, turn: usize) -> Self {
+    fn new(washer: AnyWasher<'w, O>, sink: &'s mut S, turn: usize) -> Self {
         Self { washer, sink, turn, before: SizeCounter::default(), after: SizeCounter::default() }
     }
 
@@ -111,9 +113,13 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
             );
             given.map_err(Failed::Give)?;
             washed.map_err(Failed::Rule)?;
-            changed = self.washer.changes().iter().any(|count| *count > 0);
+            changed = self.washer.any_change();
             std::mem::swap(&mut ready, &mut result);
             text.clear();
+            if self.washer.is_done() {
+                give(self.sink, &mut ready, changed, &mut self.after).map_err(Failed::Give)?;
+                break;
+            }
             // What is certain goes out before anything is waited for: a slow source is followed line by line.
             if !chunks.at_hand(&mut text).map_err(Failed::Read)? {
                 give(self.sink, &mut ready, changed, &mut self.after).map_err(Failed::Give)?;
@@ -121,10 +127,11 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
             }
         }
         self.washer.finish(&mut ready).map_err(Failed::Rule)?;
-        changed = self.washer.changes().iter().any(|count| *count > 0);
+        changed = self.washer.any_change();
         give(self.sink, &mut ready, changed, &mut self.after).map_err(Failed::Give)?;
         let changes = self.washer.changes().to_vec();
-        let washed = Washed { changes, before: self.before.size(), after: self.after.size() };
+        let table = self.washer.about_table();
+        let washed = Washed { changes, before: self.before.size(), after: self.after.size(), table };
         Ok((washed, self.washer.into_observer()))
     }
 }
@@ -186,12 +193,14 @@ impl<W: Write + Send> Sink for Stream<'_, W> {
 }
 
 /// Washes a stream into another: a filter. The input is read on a thread of its own, which may outlive the call if
-/// washing or writing fails while it waits.
+/// washing or writing fails while it waits. `form`: what it is; `most_records`: of a table, no more than that.
 ///
 /// # Errors
 /// The first error of reading, of a rule or of writing, and which of them it is.
 pub fn wash_stream(
     program: &Program,
+    form: Form,
+    most_records: Option<u64>,
     input: impl Read + Send + 'static,
     output: &mut (impl Write + Send),
 ) -> Result<Washed, StreamError> {
@@ -200,7 +209,8 @@ pub fn wash_stream(
     std::thread::spawn(move || reader.run());
     let mut start = Vec::new();
     chunks.wait(&mut start).map_err(StreamError::Read)?;
-    let washer = program.washer(washout_core::NoObserver).with_threads(threads);
+    let washer = program.washer_of(form, washout_core::NoObserver).map_err(|error| StreamError::Rule(error.into()))?;
+    let washer = washer.with_most_records(most_records).with_threads(threads);
     let washed = Work::new(washer, &mut Stream(output), threads * TURN).run(start, &mut chunks);
     match washed {
         Ok((washed, _)) => Ok(washed),
@@ -218,7 +228,7 @@ pub enum StreamError {
     Read(#[source] io::Error),
     /// A rule cannot go on.
     #[error("{0}")]
-    Rule(#[source] RunError),
+    Rule(#[source] WashError),
     /// Writing did.
     #[error("the result cannot be written: {}", crate::error::reason(.0))]
     Write(#[source] io::Error),

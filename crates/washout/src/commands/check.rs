@@ -3,7 +3,7 @@
 use std::io::{self, BufRead, BufReader, Write};
 
 use clap::ArgMatches;
-use washout_core::{PlacedChange, Program, RuleName};
+use washout_core::{CellPlace, PlacedChange, Program, RuleName};
 use washout_files::{Aim, Chosen, Follow, Recorder, Run, State};
 
 use crate::args::{CheckArgs, CheckFormat};
@@ -24,6 +24,7 @@ use crate::show::visible::{shown, shown_path};
 /// Runs the command.
 pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
     let (program, _) = rules::program(&args.rules, given)?;
+    let program = program.with_table(args.table.settings());
     if args.paths.is_empty() && args.choice.files_from.is_none() {
         return Err(Trouble::Usage("name the files or folders to check".to_owned()));
     }
@@ -135,12 +136,16 @@ fn copy_lines(record: impl io::Read, format: CheckFormat, found: &mut u64, out: 
     Ok(())
 }
 
-/// `file:line:column: rule 3: what it does`
+/// `file:line:column: rule 3: what it does`; in a table `file:record:field`.
 fn text_recorder(names: &[RuleName]) -> Box<Recorder<'_>> {
     Box::new(move |file, change, out| {
         let PlacedChange { line, column, rule, .. } = change;
         let RuleName { number, caption } = &names[rule.0];
-        let told = format!("{}:{line}:{column}: rule {}: {}\n", shown_path(file), shown(number), shown(caption));
+        let place = match &change.cell {
+            None => format!("{line}:{column}"),
+            Some(CellPlace { record, field }) => format!("{record}:{}", shown(field)),
+        };
+        let told = format!("{}:{place}: rule {}: {}\n", shown_path(file), shown(number), shown(caption));
         out.extend(told.into_bytes());
     })
 }

@@ -48,13 +48,15 @@ const FILES: &[DemoFile] = demo_files![
     "radio/watch-3.txt",
     "radio/watch-4.txt",
     "scans.wash.toml",
+    "stores.wash.toml",
+    "stores/ledger.csv",
 ];
 
 /// Names of scans, a line each: an empty scan is made of every one.
 const NAMES: &str = include_str!("../../../../demo/scans.txt");
 
 /// The rule sets and the folders they are for, in the order they are shown.
-const SHOWN: &[&str] = &["logbook", "notices", "radio"];
+const SHOWN: &[&str] = &["logbook", "notices", "radio", "stores"];
 
 /// Changes of a set that are shown before its table.
 const HUNKS: usize = 2;

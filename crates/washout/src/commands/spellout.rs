@@ -40,10 +40,15 @@ pub(crate) struct Spelled {
 /// Runs the command.
 pub(crate) fn run(args: &SpelloutArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
     let program = if args.rules.is_empty() { None } else { Some(rules::program(&args.rules, given)?.0) };
-    let sample = sample::named(&args.sample)?;
+    let settings = args.sample.table.settings();
+    let of_cells = program.clone().unwrap_or_default().with_table(settings);
+    let (sample, program) = match sample::cell(args.sample.place.as_deref(), &of_cells)? {
+        Some(cell) => (cell.sample, program.map(|_| cell.program)),
+        None => (sample::named(&args.sample)?, program),
+    };
     let mut out = buffered_stdout();
     if let Some(other) = &args.against {
-        let other = other_text(other)?;
+        let other = other_text(other, &of_cells)?;
         if args.json {
             json::write(&json::spellout::difference(&sample, &other))?;
         } else {
@@ -66,7 +71,10 @@ pub(crate) fn run(args: &SpelloutArgs, given: &ArgMatches) -> Result<Exit, Troub
 }
 
 /// A text to compare with: a place in a file if there is such a file, else the text itself.
-fn other_text(text: &str) -> Result<Sample, Trouble> {
+fn other_text(text: &str, of_cells: &Program) -> Result<Sample, Trouble> {
+    if let Some(cell) = sample::cell(Some(text), of_cells)? {
+        return Ok(cell.sample);
+    }
     let file = text.rsplit_once(':').map_or(text, |(file, _)| file);
     if std::path::Path::new(file).is_file() || std::path::Path::new(text).is_file() {
         return sample::at_place(text);

@@ -4,7 +4,7 @@ use std::fs::OpenOptions;
 use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
-use washout_core::{Detectors, Survey, Surveyor, draft};
+use washout_core::{Detectors, Survey, Surveyor, draft, table_draft};
 use washout_files::{Chosen, FilesSurvey, Take, survey_all, survey_stream};
 
 use crate::args::SurveyArgs;
@@ -65,7 +65,7 @@ fn found(args: &SurveyArgs) -> Result<FilesSurvey, Trouble> {
     }
     if no_path || args.paths == [dash] {
         let failed = |error| Trouble::Usage(format!("standard input: {error}"));
-        return survey_stream(&mut io::stdin().lock(), args.all_chars).map_err(failed);
+        return survey_stream(&mut io::stdin().lock(), args.all_chars, &args.table.settings()).map_err(failed);
     }
     let take = if args.names { Take::Names } else { Take::Contents };
     let Chosen { files, skipped, failed, .. } = chosen_as(take, &args.paths, &args.choice, None, "survey")?;
@@ -74,7 +74,7 @@ fn found(args: &SurveyArgs) -> Result<FilesSurvey, Trouble> {
         names(paths, args.all_chars)
     } else {
         let progress = Progress::over(&files);
-        survey_all(&files, args.all_chars, interrupt::watch(), progress.meter())
+        survey_all(&files, args.all_chars, &args.table.settings(), interrupt::watch(), progress.meter())
     };
     found.skipped.extend(skipped);
     found.failed.extend(failed);
@@ -95,8 +95,18 @@ fn names(paths: Vec<PathBuf>, every_character: bool) -> FilesSurvey {
 
 /// Writes the rules; a file that is there already is left alone: it may be one that was drafted before and edited.
 fn write_draft<'p>(path: &'p Path, found: &FilesSurvey) -> Result<&'p Path, Trouble> {
-    let names: Vec<String> = found.files.iter().map(|path| shown_path(path)).collect();
-    let rules = draft(&found.litter(), &names);
+    let rules = if found.tables.is_empty() {
+        let names: Vec<String> = found.files.iter().map(|path| shown_path(path)).collect();
+        draft(&found.litter(), &names)
+    } else {
+        if !found.files.is_empty() {
+            let message = "a draft is for texts or for tables, and here are both\nTo leave one kind out: --only '*.csv', \
+                           or --except '*.csv'";
+            return Err(Trouble::Usage(message.to_owned()));
+        }
+        let names: Vec<String> = found.tables.iter().map(|(path, _)| shown_path(path)).collect();
+        table_draft(&found.tables.iter().map(|(_, table)| table).collect::<Vec<_>>(), &names)
+    };
     let file = OpenOptions::new().write(true).create_new(true).open(path);
     let written = file.and_then(|mut file| file.write_all(rules.as_bytes()).and_then(|()| file.sync_all()));
     written.map(|()| path).map_err(|error| match error.kind() {
@@ -105,6 +115,11 @@ fn write_draft<'p>(path: &'p Path, found: &FilesSurvey) -> Result<&'p Path, Trou
         }
         _ => Trouble::File(shown_path(path), error),
     })
+}
+
+/// Whether there is anything in tables that a rule would take.
+fn has_findings(found: &FilesSurvey) -> bool {
+    found.tables.iter().flat_map(|(_, table)| &table.columns).any(|column| !column.findings().is_empty())
 }
 
 fn next_steps(
@@ -121,7 +136,7 @@ fn next_steps(
         let verb = if args.names { "names" } else { "clean" };
         let command = format!("{} {verb} -r {} {}", program_name(), quoted(&path.to_string_lossy()), paths.join(" "));
         advise(" ", &command, out)?;
-    } else if !found.litter().is_empty() {
+    } else if !found.litter().is_empty() || has_findings(found) {
         writeln!(out, "\nTo write these rules as a rule set, with a comment each:")?;
         advise(" ", &typed_with("--draft draft.wash.toml"), out)?;
     }

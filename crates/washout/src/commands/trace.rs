@@ -1,11 +1,12 @@
 //! `washout trace`
 
 use std::io::{self, Write};
+use std::path::Path;
 
 use clap::ArgMatches;
-use washout_core::{Program, RuleError, RunError, Sample, Step, TextSize};
+use washout_core::{Form, Program, RuleError, RunError, Sample, Step, TextSize};
 
-use crate::args::TraceArgs;
+use crate::args::{SampleArgs, TraceArgs};
 use crate::exit::{Exit, Trouble};
 use crate::json;
 use crate::out::buffered_stdout;
@@ -17,7 +18,7 @@ use crate::show::number::{counted, grouped};
 use crate::show::preview::legend;
 use crate::show::screen::Screen;
 use crate::show::style::{FILE, QUIET, STRONG};
-use crate::show::visible::shown;
+use crate::show::visible::{shown, shown_path};
 
 /// Rows of changes that are shown of a step.
 const ROWS: usize = 18;
@@ -26,7 +27,15 @@ const ROWS: usize = 18;
 pub(crate) fn run(args: &TraceArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
     let (program, _) = rules::program(&args.rules, given)?;
     let against = against(args)?;
-    let sample = sample::named(&args.sample)?;
+    let program = program.with_table(args.sample.table.settings());
+    let (sample, program) = match sample::cell(args.sample.place.as_deref(), &program)? {
+        Some(cell) => (cell.sample, cell.program),
+        None => (sample::named(&args.sample)?, program),
+    };
+    if program.names().is_empty() {
+        return Err(Trouble::Usage(format!("no rule is for {}", shown(&sample.name))));
+    }
+    refuse_whole_table(&args.sample, &program)?;
     let mut out = buffered_stdout();
     let exit = match against {
         None => one_way(&program, &sample, args, &mut out)?,
@@ -34,6 +43,17 @@ pub(crate) fn run(args: &TraceArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     };
     out.flush()?;
     Ok(exit)
+}
+
+/// Rules for cells mean nothing on the lines of a table.
+fn refuse_whole_table(args: &SampleArgs, program: &Program) -> Result<(), Trouble> {
+    let Some(place) = args.place.as_ref().filter(|place| Path::new(place).is_file()) else { return Ok(()) };
+    let path = Path::new(place);
+    if program.form(path.extension().and_then(|extension| extension.to_str())) == Form::Text {
+        return Ok(());
+    }
+    let place = shown_path(path);
+    Err(Trouble::Usage(format!("{place} is a table: name a cell by record and field, such as {place}:1:Keeper")))
 }
 
 fn against(args: &TraceArgs) -> Result<Option<Program>, Trouble> {

@@ -1,7 +1,12 @@
 //! The survey.
 
+use std::path::Path;
+
 use serde_json::{Value, json};
-use washout_core::{CharCount, Litter, Place, Sighting, Surveyed};
+
+use washout_core::{
+    Alike, CellCount, CharCount, ColumnSurvey, Finding, Litter, MOST_DISTINCT, Place, Sighting, Surveyed, TableSurvey,
+};
 use washout_files::FilesSurvey;
 
 use super::{of_command, path, text};
@@ -29,6 +34,7 @@ pub(crate) fn value(found: &FilesSurvey, every_character: bool) -> Value {
             }).collect::<Vec<_>>(),
             "unusual": characters.iter().map(|count| character(count, &at)).collect::<Vec<_>>(),
             "litter": found.litter().iter().map(|litter| one_kind(litter, &at)).collect::<Vec<_>>(),
+            "tables": found.tables.iter().map(|(file, survey)| table(file, survey)).collect::<Vec<_>>(),
             "skipped": found.skipped.iter().map(|(file, why)| {
                 json!({"file": path(file), "why": why.to_string()})
             }).collect::<Vec<_>>(),
@@ -37,6 +43,46 @@ pub(crate) fn value(found: &FilesSurvey, every_character: bool) -> Value {
             }).collect::<Vec<_>>(),
         }),
     )
+}
+
+fn table(file: &Path, survey: &TableSurvey) -> Value {
+    json!({
+        "file": path(file),
+        "records": survey.records,
+        "ragged": survey.ragged,
+        "fields": survey.columns.iter().map(column).collect::<Vec<_>>(),
+    })
+}
+
+fn column(column: &ColumnSurvey) -> Value {
+    let range = |lengths: Option<(u64, u64)>| lengths.map(|(least, most)| json!({"shortest": least, "longest": most}));
+    let alike = |group: &Alike| {
+        let way = |(text_of_it, count): &(Vec<u8>, CellCount)| json!({"text": text(text_of_it), "cells": count.count, "first_record": count.first});
+        json!({"differ": group.differ, "ways": group.ways.iter().map(way).collect::<Vec<_>>()})
+    };
+    let character = |(character, count): (&Surveyed, &CellCount)| {
+        let (code, byte) = match character {
+            Surveyed::Char(character) => (Some(format!("U+{:04X}", u32::from(*character))), None),
+            Surveyed::Broken(byte) => (None, Some(*byte)),
+        };
+        json!({"code": code, "byte": byte, "count": count.count, "first_record": count.first})
+    };
+    let finding = |finding: &Finding| {
+        let CellCount { count, first } = finding.cells;
+        json!({"what": finding.what, "cells": count, "first_record": first, "rule": finding.rule})
+    };
+    json!({
+        "name": column.name,
+        "cells": column.cells,
+        "empty": column.empty,
+        "different": column.distinct.unwrap_or(MOST_DISTINCT as u64),
+        "different_is_least": column.distinct.is_none(),
+        "characters": range(column.lengths),
+        "characters_trimmed": range(column.trimmed),
+        "findings": column.findings().iter().map(finding).collect::<Vec<_>>(),
+        "look_equal": column.alike.iter().map(alike).collect::<Vec<_>>(),
+        "unusual": column.characters.iter().map(character).collect::<Vec<_>>(),
+    })
 }
 
 fn character(count: &CharCount, at: &impl Fn(Place) -> Value) -> Value {

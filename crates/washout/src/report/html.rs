@@ -4,7 +4,7 @@ use std::fmt::Write as _;
 use std::path::{Path, PathBuf};
 
 use maud::{Markup, html};
-use washout_core::{Hunk, RuleName, Side};
+use washout_core::{CellPlace, Hunk, RuleName, Side};
 use washout_files::{Excerpt, Washed};
 
 use super::page::{drawn, page};
@@ -28,6 +28,8 @@ struct File {
     path: PathBuf,
     changed_lines: u64,
     lines: u64,
+    /// If it is a table.
+    records: Option<u64>,
     hunks: Vec<Hunk>,
     /// Places that are not shown.
     more: u64,
@@ -45,6 +47,7 @@ impl Changes {
             path: path.to_owned(),
             changed_lines: excerpt.changed_lines,
             lines: washed.before.lines,
+            records: washed.table.as_ref().map(|table| table.records),
             hunks,
             more,
             mark_goes: excerpt.byte_order_mark.is_some(),
@@ -86,6 +89,13 @@ fn cards(summary: &Summary) -> Markup {
 }
 
 impl File {
+    fn how_much(&self) -> String {
+        match self.records {
+            None => format!("{} of {}", grouped(self.changed_lines), counted(self.lines, "line")),
+            Some(records) => format!("{} in {}", counted(self.changed_lines, "cell"), counted(records, "record")),
+        }
+    }
+
     fn section(&self, index: usize, names: &[RuleName]) -> Markup {
         let mut rules: Vec<usize> = self.hunks.iter().flat_map(Hunk::rules).map(|rule| rule.0).collect();
         rules.sort_unstable();
@@ -94,10 +104,10 @@ impl File {
             section class=(format!("file f{index}{}", classes(&rules))) {
                 h3 {
                     (shown_path(&self.path))
-                    span.quiet { "  " (grouped(self.changed_lines)) " of " (counted(self.lines, "line")) }
+                    span.quiet { "  " (self.how_much()) }
                 }
                 @if self.mark_goes { p.quiet { "The byte order mark goes." } }
-                div.hunk.head { span { "line" } span { "before" } span { "after" } span { "rule" } }
+                div.hunk.head { span { (if self.records.is_some() { "cell" } else { "line" }) } span { "before" } span { "after" } span { "rule" } }
                 @for hunk in &self.hunks { (row(hunk, names)) }
                 @if self.more > 0 { p.quiet { "… and " (counted(self.more, "more place")) " in this file" } }
             }
@@ -112,12 +122,20 @@ fn classes(rules: &[usize]) -> String {
     })
 }
 
+/// The line, or the record and field.
+fn place(hunk: &Hunk) -> String {
+    match &hunk.cell {
+        Some(CellPlace { record, field }) => format!("{} {}", grouped(*record), shown(field)),
+        None => grouped(hunk.first_line),
+    }
+}
+
 fn row(hunk: &Hunk, names: &[RuleName]) -> Markup {
     let rules: Vec<usize> = hunk.rules().iter().map(|rule| rule.0).collect();
     let numbers: Vec<String> = rules.iter().map(|rule| shown(&names[*rule].number)).collect();
     html! {
         div class=(format!("hunk{}", classes(&rules))) {
-            span.quiet.number { (grouped(hunk.first_line)) }
+            span.quiet.number { (place(hunk)) }
             (side(hunk, |side| !matches!(side, Side::Put(_)), "(no line here)"))
             (side(hunk, |side| !matches!(side, Side::Removed(_)), "(nothing left)"))
             span { (numbers.join(", ")) }

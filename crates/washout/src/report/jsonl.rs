@@ -9,10 +9,12 @@ use crate::json::{path, text};
 
 /// Writes a change as one line of JSON: file, line, column, rule, before and after.
 pub(crate) fn change_line(names: &[RuleName], file: &Path, change: &PlacedChange, out: &mut Vec<u8>) {
-    let PlacedChange { line, column, rule, before, after } = change;
+    let PlacedChange { cell, line, column, rule, before, after } = change;
     let name = &names[rule.0];
     let value = json!({
         "file": path(file),
+        "record": cell.as_ref().map(|cell| cell.record),
+        "field": cell.as_ref().map(|cell| &*cell.field),
         "line": line,
         "column": column,
         "rule": name.number,

@@ -1,16 +1,16 @@
 //! The page of a survey.
 
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use maud::{Markup, html};
-use washout_core::{CharCount, Litter, Sighting, Surveyed};
+use washout_core::{Alike, CharCount, ColumnSurvey, Litter, Sighting, Surveyed, TableSurvey};
 use washout_files::FilesSurvey;
 
 use super::page::{bar, drawn, page};
 use crate::show::number::{counted, grouped};
 use crate::show::place::place;
 use crate::show::survey::encoding_words;
-use crate::show::visible::{Look, shown};
+use crate::show::visible::{Look, shown, shown_path};
 
 /// The whole page.
 pub(crate) fn survey_page(found: &FilesSurvey, every_character: bool) -> String {
@@ -22,6 +22,8 @@ pub(crate) fn survey_page(found: &FilesSurvey, every_character: bool) -> String 
         main {
             h1 { "What is in these files" }
             (facts(found))
+            @for (path, table) in &found.tables { (columns(path, table)) }
+            @if survey.texts > 0 {
             h2 { (if every_character { "Characters" } else { "Unusual characters" }) }
             @if characters.is_empty() { p { "None." } } @else { (table(&characters, &found.files)) }
             h2 { "Litter, and the rule that takes it" }
@@ -31,9 +33,70 @@ pub(crate) fn survey_page(found: &FilesSurvey, every_character: bool) -> String 
                     tbody { @for kind in &litter { (row(kind, longest, &found.files)) } }
                 }
             }
+            }
         }
     };
     page("Washout: survey", ".chart td.share { width: 18% }", &body)
+}
+
+/// What is in the columns of a table.
+fn columns(path: &Path, survey: &TableSurvey) -> Markup {
+    let range = |lengths: Option<(u64, u64)>| match lengths {
+        None => String::new(),
+        Some((least, most)) if least == most => grouped(least),
+        Some((least, most)) => format!("{} to {}", grouped(least), grouped(most)),
+    };
+    html! {
+        h2 { (shown_path(path)) span.quiet { "  " (counted(survey.records, "record")) } }
+        @if survey.ragged > 0 {
+            p { (counted(survey.ragged, "record")) " with too few or too many fields, or broken." }
+        }
+        table {
+            thead {
+                tr {
+                    th { "field" } th.number { "cells" } th.number { "empty" } th.number { "different" }
+                    th.number { "characters" } th.number { "trimmed" } th { "what breaks look-ups" }
+                }
+            }
+            tbody {
+                @for column in &survey.columns {
+                    tr {
+                        td { (shown(&column.name)) }
+                        td.number { (grouped(column.cells)) }
+                        td.number { (grouped(column.empty)) }
+                        td.number { (column.distinct.map_or_else(|| "many".to_owned(), grouped)) }
+                        td.number { (range(column.lengths)) }
+                        td.number { (range(column.trimmed)) }
+                        td { (findings(column)) }
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// Groups of cells that look equal which a page shows of a column.
+const MOST_ALIKE: usize = 50;
+
+fn findings(column: &ColumnSurvey) -> Markup {
+    let ways = |group: &Alike| -> String {
+        let ways = group.ways.iter().take(8);
+        let each: Vec<String> =
+            ways.map(|(way, count)| format!("{} × “{}”", grouped(count.count), drawn(way, Look::Close))).collect();
+        each.join("  ")
+    };
+    html! {
+        @for finding in column.findings() {
+            p {
+                (counted(finding.cells.count, "cell")) ": " (finding.what) ", first in record "
+                (grouped(finding.cells.first)) " " code { (finding.rule) }
+            }
+        }
+        @for group in column.alike.iter().take(MOST_ALIKE) {
+            p { "Look equal, but for " (group.differ.join(", ")) ": " (ways(group)) }
+        }
+        @if column.alike.len() > MOST_ALIKE { p.quiet { "… and " (column.alike.len() - MOST_ALIKE) " more groups" } }
+    }
 }
 
 fn facts(found: &FilesSurvey) -> Markup {
@@ -46,13 +109,16 @@ fn facts(found: &FilesSurvey) -> Markup {
         .collect();
     html! {
         div.cards {
+            @if !found.tables.is_empty() { div { b { (grouped(found.tables.len() as u64)) } "tables" } }
+            @if survey.texts > 0 || found.tables.is_empty() {
             div { b { (grouped(survey.texts as u64)) } "files" }
             div { b { (grouped(survey.size.lines)) } "lines" }
             div { b { (grouped(survey.size.chars)) } "characters" }
             div { b { (grouped(survey.size.bytes)) } "bytes" }
+            }
         }
         p { "Encodings: " (encodings.join(", ")) }
-        p { "Line ends: " (grouped(lines.lf)) " LF, " (grouped(lines.crlf)) " CRLF, " (grouped(lines.cr)) " CR" }
+        @if survey.texts > 0 { p { "Line ends: " (grouped(lines.lf)) " LF, " (grouped(lines.crlf)) " CRLF, " (grouped(lines.cr)) " CR" } }
         @if let Some((length, at)) = lines.longest {
             p { "Longest line: " (counted(length, "character")) ", " (place(at, &found.files)) }
         }

@@ -3,11 +3,11 @@
 use std::io::{self, Write};
 
 use anstyle::Style;
-use washout_core::{Hunk, Piece, RuleId, RuleName, Side};
+use washout_core::{CellPlace, Hunk, Piece, RuleId, RuleName, Side};
 
 use super::number::counted;
 use super::style::{GONE, NEW, QUIET};
-use super::visible::{Glyph, Look, glyphs, line_end_glyph};
+use super::visible::{Glyph, Look, glyphs, line_end_glyph, shown};
 
 /// Columns left of the text: the line number and which of the two texts it is.
 pub(crate) const MARGIN: usize = 16;
@@ -56,7 +56,14 @@ impl<'n> HunkDrawer<'n> {
     pub(crate) fn draw(&self, hunk: &Hunk, out: &mut impl Write) -> io::Result<usize> {
         let before = lines(hunk, |side| !matches!(side, Side::Put(_)));
         let after = lines(hunk, |side| !matches!(side, Side::Removed(_)));
-        let mut rows = self.side("before", Some(hunk.first_line), &before, &[], hunk, out)?;
+        let mut rows = 0;
+        if let Some(CellPlace { record, field }) = &hunk.cell {
+            writeln!(out, "{QUIET}{record:>6}  {}{QUIET:#}", shown(field))?;
+            rows += 1;
+        }
+        // The only line of a cell needs no number.
+        let numbered = hunk.cell.is_none() || hunk.first_line > 1 || hunk.lines_before > 1;
+        rows += self.side("before", numbered.then_some(hunk.first_line), &before, &[], hunk, out)?;
         let named = self.rules(before.iter().take(MOST_LINES).flat_map(|line| &line.cells));
         rows += self.side("after", None, &after, &named, hunk, out)?;
         writeln!(out)?;
@@ -75,7 +82,11 @@ impl<'n> HunkDrawer<'n> {
     ) -> io::Result<usize> {
         let mut rows = 0;
         if lines.is_empty() {
-            let nothing = if word == "before" { "(no line here)" } else { "(nothing left)" };
+            let nothing = match (word, &hunk.cell) {
+                ("before", None) => "(no line here)",
+                ("before", Some(_)) => "(empty)",
+                _ => "(nothing left)",
+            };
             margin(first_line, word, out)?;
             writeln!(out, "{QUIET}{nothing}{QUIET:#}")?;
             return Ok(1);

@@ -15,6 +15,7 @@ pub(crate) mod style;
 pub(crate) mod summary;
 pub(crate) mod survey;
 pub(crate) mod table;
+pub(crate) mod table_survey;
 pub(crate) mod unmet;
 pub(crate) mod visible;
 pub(crate) mod wrap;

@@ -67,9 +67,18 @@ impl<'n> Preview<'n> {
         }
         self.shown_files += 1;
         let changed = grouped(excerpt.changed_lines);
-        let lines = counted(washed.before.lines, "line");
-        let verb = if washed.before.lines == 1 { "changes" } else { "change" };
-        writeln!(out, "{FILE}{}{FILE:#}{QUIET}  {changed} of {lines} {verb}{QUIET:#}\n", shown_path(path))?;
+        let told = match &washed.table {
+            None => {
+                let verb = if washed.before.lines == 1 { "changes" } else { "change" };
+                format!("{changed} of {} {verb}", counted(washed.before.lines, "line"))
+            }
+            Some(table) => {
+                let verb = if excerpt.changed_lines == 1 { "changes" } else { "change" };
+                let cells = counted(excerpt.changed_lines, "cell");
+                format!("{cells} in {} {verb}", counted(table.records, "record"))
+            }
+        };
+        writeln!(out, "{FILE}{}{FILE:#}{QUIET}  {told}{QUIET:#}\n", shown_path(path))?;
         if let Some(rule) = excerpt.byte_order_mark {
             let number = self.drawer.number(rule);
             writeln!(out, "        the byte order mark goes{QUIET}  rule {number}{QUIET:#}\n")?;

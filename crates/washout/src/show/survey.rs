@@ -10,6 +10,7 @@ use super::number::{counted, grouped};
 use super::place::{marked, place};
 use super::style::{QUIET, STRONG};
 use super::table::{right, table, trimmed};
+use super::table_survey;
 use super::visible::{Look, glyphs, shown};
 
 /// Unusual characters that are listed unless every one is asked for.
@@ -24,9 +25,17 @@ pub(crate) struct Page<'s> {
 
 impl Page<'_> {
     pub(crate) fn draw(&self, out: &mut impl Write) -> io::Result<()> {
-        self.draw_facts(out)?;
-        self.draw_characters(out)?;
-        self.draw_litter(out)
+        if self.found.tables.is_empty() || self.found.survey.texts > 0 {
+            self.draw_facts(out)?;
+            self.draw_characters(out)?;
+            self.draw_litter(out)?;
+        } else {
+            writeln!(out, "{STRONG}{}{STRONG:#}", counted(self.found.tables.len() as u64, "table"))?;
+            self.draw_left_out(out)?;
+            self.draw_encodings(out)?;
+        }
+        let tables = &self.found.tables;
+        tables.iter().try_for_each(|(path, survey)| table_survey::draw(path, survey, self.columns, out))
     }
 
     fn draw_facts(&self, out: &mut impl Write) -> io::Result<()> {
@@ -45,15 +54,7 @@ impl Page<'_> {
             counted(size.bytes, "byte")
         )?;
         self.draw_left_out(out)?;
-        let encodings: Vec<String> = self
-            .found
-            .encodings
-            .iter()
-            .map(|(encoding, files)| format!("{} ({})", encoding_words(*encoding), counted(*files, "file")))
-            .collect();
-        if !encodings.is_empty() {
-            writeln!(out, "  encoding   {}", encodings.join(", "))?;
-        }
+        self.draw_encodings(out)?;
         let lines = &survey.lines;
         let ends: Vec<String> = [("LF", lines.lf), ("CRLF", lines.crlf), ("CR", lines.cr)]
             .into_iter()
@@ -75,6 +76,19 @@ impl Page<'_> {
                 counted(length, "character"),
                 grouped(lines.empty)
             )?;
+        }
+        Ok(())
+    }
+
+    fn draw_encodings(&self, out: &mut impl Write) -> io::Result<()> {
+        let encodings: Vec<String> = self
+            .found
+            .encodings
+            .iter()
+            .map(|(encoding, files)| format!("{} ({})", encoding_words(*encoding), counted(*files, "file")))
+            .collect();
+        if !encodings.is_empty() {
+            writeln!(out, "  encoding   {}", encodings.join(", "))?;
         }
         Ok(())
     }

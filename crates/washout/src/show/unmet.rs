@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use washout_core::RuleName;
-use washout_files::Unmet;
+use washout_files::{Spot, Unmet};
 
 use super::number::grouped;
 use super::visible::{shown, shown_path};
@@ -21,10 +21,11 @@ pub(crate) fn draw(unmet: &[Unmet], names: &[RuleName], out: &mut impl Write) ->
             shown(caption),
             if file.is_empty() { "" } else { " in each file" },
         )?;
-        for (path, line) in places {
-            match line {
-                0 => writeln!(out, "  {}", shown_path(path))?,
-                _ => writeln!(out, "  {}:{line}", shown_path(path))?,
+        for (path, spot) in places {
+            match spot {
+                Spot::Name => writeln!(out, "  {}", shown_path(path))?,
+                Spot::Line(line) => writeln!(out, "  {}:{line}", shown_path(path))?,
+                Spot::Cell(cell) => writeln!(out, "  {}:{}:{}", shown_path(path), cell.record, shown(&cell.field))?,
             }
         }
     }

@@ -4,11 +4,12 @@ use std::fs::File;
 use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
-use washout_core::Program;
+use washout_core::{Form, Program};
 use washout_files::{first_lines, wash_stream, wash_stream_judged};
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
+use crate::out::say_of_table;
 use crate::show::command_line::typed_with;
 use crate::show::summary::stream_line;
 use crate::show::unmet;
@@ -40,18 +41,26 @@ pub(super) fn is_filter(args: &CleanArgs) -> Result<bool, Trouble> {
     Ok(true)
 }
 
-pub(super) fn filter(program: &Program, mut input: impl io::Read + Send + 'static) -> Result<Exit, Trouble> {
+/// `records`: of a table, no more than that.
+pub(super) fn filter(
+    program: &Program,
+    form: Form,
+    records: Option<u64>,
+    mut input: impl io::Read + Send + 'static,
+) -> Result<Exit, Trouble> {
     let mut output = io::stdout();
     let washed = if program.expectations().is_empty() {
-        wash_stream(program, input, &mut output).map_err(Trouble::Stream)?
+        wash_stream(program, form, records, input, &mut output).map_err(Trouble::Stream)?
     } else {
-        let (washed, unmet) = wash_stream_judged(program, &mut input, &mut output).map_err(Trouble::Stream)?;
+        let (washed, unmet) =
+            wash_stream_judged(program, form, records, &mut input, &mut output).map_err(Trouble::Stream)?;
         if !unmet.is_empty() {
             unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
         }
         washed
     };
+    say_of_table(Path::new("-"), &washed, &mut output)?;
     // Only for eyes: in a script there is nothing on standard error.
     if io::stderr().is_terminal() && !io::stdout().is_terminal() {
         writeln!(anstream::stderr(), "{}", stream_line(&washed))?;
@@ -68,8 +77,9 @@ pub(super) fn one_to_stdout(program: &Program, paths: &[PathBuf], first: Option<
         return Err(Trouble::Usage(format!("--stdout takes one file, and {} is a folder", shown_path(path))));
     }
     let file = File::open(path).map_err(failed)?;
+    let form = program.form(path.extension().and_then(|extension| extension.to_str()));
     match first {
-        Some(lines) => filter(program, first_lines(lines, file)),
-        None => filter(program, file),
+        Some(lines) if form == Form::Text => filter(program, form, None, first_lines(lines, file)),
+        _ => filter(program, form, first, file),
     }
 }

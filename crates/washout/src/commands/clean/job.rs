@@ -8,7 +8,7 @@ use washout_files::{Aim, Chosen, FileReport, Follow, Keeper, Run, State, Stop, j
 use super::way_back;
 use crate::exit::{Exit, Trouble};
 use crate::json;
-use crate::out::say_failed;
+use crate::out::{say_failed, say_of_table};
 use crate::report::Reports;
 use crate::show::command_line::typed;
 use crate::show::number::counted;
@@ -129,6 +129,9 @@ impl Job<'_> {
             summary.add(&report);
             if written.is_ok() {
                 written = progress.aside(|| {
+                    if let State::Changed(washed, _) | State::Unchanged(washed) = &report.state {
+                        say_of_table(&report.path, washed, out)?;
+                    }
                     if let Some(files) = files.as_deref_mut() {
                         files.add(&report);
                     }

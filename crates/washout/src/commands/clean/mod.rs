@@ -6,10 +6,11 @@ mod job;
 mod patch;
 
 use std::io::{self, IsTerminal, Write};
+use std::path::Path;
 
 use clap::ArgMatches;
-use washout_core::{RuleSet, cautions};
-use washout_files::{Aim, Keeper, judge};
+use washout_core::{Form, Program, RuleSet, cautions};
+use washout_files::{Aim, Chosen, Keeper, judge};
 
 pub(crate) use job::Job;
 
@@ -26,12 +27,13 @@ use crate::show::command_line::program_name;
 use crate::show::preview::Amount;
 use crate::show::summary::advise;
 use crate::show::unmet;
-use crate::show::visible::shown;
+use crate::show::visible::{shown, shown_path};
 
 /// Runs the command.
 pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
     let (program, sets) = rules::program(&args.rules, given)?;
     let program = rules::part(program, args.only_rule.as_deref(), args.up_to_rule.as_deref())?;
+    let program = program.with_table(args.table.settings());
     let program = match args.max_memory {
         Some(size) => program.with_memory_limit(size.as_u64()),
         None => program,
@@ -45,7 +47,8 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         say_cautions(&cautions(&sets, &program, &[]))?;
     }
     if filters {
-        return filter::filter(&program, io::stdin());
+        let form = program.form(None);
+        return filter::filter(&program, form, args.first, io::stdin());
     }
     if args.stdout {
         return filter::one_to_stdout(&program, &args.paths, args.first);
@@ -70,6 +73,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         return patch::run(&program, &chosen, interrupt::watch(), &mut plain_stdout());
     }
     if args.ask {
+        refuse_tables(&program, &chosen)?;
         return ask::run(&program, &aim(args), &chosen, keeper(args, &sets)?, &mut out);
     }
     let amount = if args.all { Amount::All } else { Amount::Some };
@@ -77,6 +81,20 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let (aim, first_lines) = (aim(args), args.first);
     let job = Job { program: &program, aim, amount, first_lines, json: args.json };
     job.run(&mut chosen, reports, keeper(args, &sets)?, interrupt::watch(), &mut out)
+}
+
+/// Cells are not asked about one by one.
+fn refuse_tables(program: &Program, chosen: &Chosen) -> Result<(), Trouble> {
+    let extension = |path: &Path| path.extension().and_then(|extension| extension.to_str()).map(str::to_owned);
+    let is_table = |path: &Path| program.form(extension(path).as_deref()) != Form::Text;
+    match chosen.files.iter().find(|file| is_table(&file.path)) {
+        Some(file) => Err(Trouble::Usage(format!(
+            "--ask is about the lines of texts, and {} is a table\nTo choose the fields, use --fields; to choose rules, \
+             --only-rule",
+            shown_path(&file.path)
+        ))),
+        None => Ok(()),
+    }
 }
 
 /// Closes the record of a run and says how to put it back.

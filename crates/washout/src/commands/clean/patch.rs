@@ -3,15 +3,18 @@
 use std::io::Write;
 use std::ops::Range;
 use std::path::Path;
+use std::time::{Duration, Instant};
 
-use similar::{DiffOp, group_diff_ops};
-use washout_core::{Detail, Lineage, Program, RunError, Side};
+use similar::{Algorithm, DiffOp, capture_diff_slices_deadline, group_diff_ops};
+use washout_core::{Detail, Form, Lineage, NoObserver, Program, Side, WashError};
 use washout_files::{Chosen, FileError, Stop, read_text};
 
 use super::ask::lines_len;
 use crate::exit::{Exit, Trouble};
 use crate::out::say_failed;
 
+/// A difference that takes longer to be made small is left larger.
+const LONGEST_DIFFERENCE: Duration = Duration::from_secs(2);
 /// Unchanged lines around changes.
 const CONTEXT: usize = 3;
 /// A byte order mark, which is in no rule's text.
@@ -30,7 +33,7 @@ pub(super) fn run(program: &Program, chosen: &Chosen, stop: &Stop, out: &mut imp
         }
         let washed = read_text(&file.path).and_then(|text| {
             let Ok(before) = text else { return Ok(None) };
-            wash(program, before).map(Some).map_err(FileError::Rule)
+            wash(program, &file.path, before).map(Some).map_err(FileError::Rule)
         });
         match washed {
             Ok(Some(washed)) => write_patch(&file.path, &washed, out)?,
@@ -79,7 +82,11 @@ struct Washed {
     stretches: Vec<Stretch>,
 }
 
-fn wash(program: &Program, before: Vec<u8>) -> Result<Washed, RunError> {
+fn wash(program: &Program, path: &Path, before: Vec<u8>) -> Result<Washed, WashError> {
+    let form = program.form(path.extension().and_then(|extension| extension.to_str()));
+    if form != Form::Text || program.is_for_tables() {
+        return wash_table(program, form, before);
+    }
     let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
     let mut after = Vec::new();
     washer.push(&before, &mut after)?;
@@ -104,6 +111,38 @@ fn wash(program: &Program, before: Vec<u8>) -> Result<Washed, RunError> {
         line = hunk.first_line + hunk.lines_before;
     }
     let stretches = whole_lines(&before, &after, stretches);
+    Ok(Washed { before, after, stretches })
+}
+
+/// Of a table: lines that differ from those in the same place, as long as no cell gets more lines or fewer.
+fn wash_table(program: &Program, form: Form, before: Vec<u8>) -> Result<Washed, WashError> {
+    let mut washer = program.washer_of(form, NoObserver)?;
+    let mut after = Vec::new();
+    washer.push(&before, &mut after)?;
+    washer.finish(&mut after)?;
+    let (old, new) = (lines(&before), lines(&after));
+    let deadline = Some(Instant::now() + LONGEST_DIFFERENCE);
+    let ops = if old.len() == new.len() {
+        let differing = (0..old.len()).filter(|line| old[*line] != new[*line]);
+        differing.map(|line| (line..line + 1, line..line + 1)).collect()
+    } else {
+        let ops = capture_diff_slices_deadline(Algorithm::Myers, &old, &new, deadline);
+        let changed = ops.iter().filter(|op| !matches!(op, DiffOp::Equal { .. }));
+        changed.map(|op| (op.old_range(), op.new_range())).collect::<Vec<_>>()
+    };
+    let starts = |lines: &[&[u8]]| -> Vec<usize> {
+        let ends = lines.iter().scan(0, |end, line| {
+            *end += line.len();
+            Some(*end)
+        });
+        std::iter::once(0).chain(ends).collect()
+    };
+    let (old, new) = (starts(&old), starts(&new));
+    let stretch = |(one, other): (Range<usize>, Range<usize>)| Stretch {
+        before: old[one.start]..old[one.end],
+        after: new[other.start]..new[other.end],
+    };
+    let stretches = whole_lines(&before, &after, ops.into_iter().map(stretch).collect());
     Ok(Washed { before, after, stretches })
 }
 

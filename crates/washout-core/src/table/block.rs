@@ -1,0 +1,146 @@
+//! A block of whole records through all passes.
+
+use std::sync::Arc;
+
+use super::error::TableError;
+use super::formulas::{Formulas, is_formula};
+use super::grid::Grid;
+use super::json_lines::{Found, JsonLines};
+use super::layout::Layout;
+use super::pass::{Failed, Work};
+use super::plan::{Plan, Reader};
+use super::told::Told;
+use crate::observe::{CellPlace, Hunk, Observer};
+use crate::program::Program;
+use crate::text::lines::line_ends;
+
+/// What has become of a block.
+#[derive(Debug, Default)]
+pub(super) struct Washed {
+    pub(super) out: Vec<u8>,
+    pub(super) changes: Vec<u64>,
+    pub(super) any_change: bool,
+    pub(super) records: u64,
+    pub(super) lines: u64,
+    pub(super) found: Found,
+    pub(super) formulas: Formulas,
+}
+
+/// A block of whole records on its way.
+pub(super) struct OneBlock<'b> {
+    pub(super) program: &'b Program,
+    pub(super) plan: &'b Plan,
+    pub(super) text: &'b [u8],
+    /// Records before it, where an observer is to know.
+    pub(super) records: u64,
+}
+
+impl OneBlock<'_> {
+    /// Washes it. In errors, records and lines are those of the block.
+    pub(super) fn wash(
+        &self,
+        (grid, work): &mut (Grid, Work),
+        observer: &mut impl Observer,
+    ) -> Result<Washed, TableError> {
+        let Self { program, plan, text, .. } = self;
+        let mut washed = Washed { changes: vec![0; program.names().len()], ..Washed::default() };
+        grid.clear();
+        let read = match &plan.reader {
+            Reader::Csv(csv) => csv.read(text, &plan.layout, grid),
+            Reader::JsonLines(json) => json.read(text, &plan.layout, grid, &mut washed.found),
+        };
+        if let Err((at, what)) = read {
+            let before = grid.records.iter().take_while(|record| record.place.start < at).count() as u64;
+            let line = line_ends(&text[..at]) + 1;
+            return Err(TableError::broken(before + 1, line, what));
+        }
+        let mut told = observer.is_active().then(|| Told::new(&plan.passes, observer.detail()));
+        for pass in &plan.passes {
+            let done = pass.run(text, grid, work, &mut washed.changes, &mut told);
+            if let Err(Failed { cell, error }) = done {
+                let record = grid.record_of(cell);
+                let field = self.field(grid, cell);
+                return Err(TableError::rule(record as u64 + 1, &field, error));
+            }
+        }
+        if let Some(told) = told {
+            for (cell, hunks) in told.finish(grid) {
+                let record = self.records + grid.record_of(cell) as u64 + 1;
+                let place = CellPlace { record, field: self.field(grid, cell) };
+                for hunk in hunks {
+                    observer.cell(Hunk { cell: Some(place.clone()), ..hunk });
+                }
+            }
+        }
+        if program.table().guards_formulas {
+            self.look_for_formulas(grid, &mut washed.formulas);
+        }
+        washed.records = grid.records.len() as u64;
+        washed.lines = line_ends(text);
+        self.write(grid, &mut washed)?;
+        Ok(washed)
+    }
+
+    fn field(&self, grid: &Grid, cell: usize) -> Arc<str> {
+        field_of(&self.plan.layout, grid, cell)
+    }
+
+    /// Writes the block as it has become: what has not changed is copied.
+    fn write(&self, grid: &Grid, washed: &mut Washed) -> Result<(), TableError> {
+        let Self { plan, text, .. } = self;
+        let out = &mut washed.out;
+        out.reserve(text.len());
+        let mut from = 0;
+        for (index, cell) in grid.cells.iter().enumerate().filter(|(_, cell)| grid.differs(cell, text)) {
+            washed.any_change = true;
+            out.extend_from_slice(&text[from..cell.raw.start]);
+            from = cell.raw.end;
+            let value = grid.bytes(cell.value, text);
+            let written = match &plan.reader {
+                Reader::Csv(csv) if cell.is_new => {
+                    csv.write_new(value, out);
+                    Ok(())
+                }
+                Reader::Csv(csv) => {
+                    let alone = plan.layout.originals == 1 && !plan.layout.makes_any();
+                    csv.write(cell.raw.of(text), value, alone, out);
+                    Ok(())
+                }
+                Reader::JsonLines(_) if cell.is_new => {
+                    let name = &plan.layout.names[cell.column];
+                    JsonLines::write_new(name, value, is_spaced(text, grid, index), out)
+                }
+                Reader::JsonLines(_) => JsonLines::write(value, out),
+            };
+            written.map_err(|what| {
+                let record = grid.record_of(index);
+                let line = line_ends(&text[..grid.records[record].place.start]) + 1;
+                TableError::broken(record as u64 + 1, line, what)
+            })?;
+        }
+        out.extend_from_slice(&text[from..]);
+        Ok(())
+    }
+
+    fn look_for_formulas(&self, grid: &Grid, formulas: &mut Formulas) {
+        for (index, cell) in grid.cells.iter().enumerate() {
+            let value = grid.bytes(cell.value, self.text);
+            if is_formula(value) {
+                let record = grid.record_of(index) as u64 + 1;
+                formulas.add(CellPlace { record, field: self.field(grid, index) }, value);
+            }
+        }
+    }
+}
+
+/// Whether the field before a new one has a blank behind its colon.
+fn is_spaced(text: &[u8], grid: &Grid, cell: usize) -> bool {
+    let source = grid.cells[..cell].iter().rev().find(|cell| !cell.is_new);
+    source.is_some_and(|source| source.raw.start > 0 && text[source.raw.start - 1] == b' ')
+}
+
+/// What messages call the field of a cell.
+pub(super) fn field_of(layout: &Layout, grid: &Grid, cell: usize) -> Arc<str> {
+    let cell = &grid.cells[cell];
+    Arc::clone(cell.name.as_ref().unwrap_or(&layout.names[cell.column]))
+}

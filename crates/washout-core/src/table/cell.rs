@@ -1,0 +1,78 @@
+//! One cell of a table by itself, with the rules for it.
+
+use super::error::TableError;
+use super::grid::Grid;
+use super::header::{Header, unnamed};
+use super::json_lines::Found;
+use super::pass::Work;
+use super::plan::{Plan, Reader};
+use super::settings::TableFormat;
+use crate::model::Field;
+use crate::program::Program;
+use crate::text::BOM;
+
+/// A cell, and the rules that act on it.
+#[derive(Clone, Debug)]
+pub struct CellText {
+    /// What it holds.
+    pub text: Vec<u8>,
+    /// The rules that act on it, with the names they have among all.
+    pub program: Program,
+}
+
+impl Program {
+    /// The cell of a record (from 1) and field of this table, and the rules that act on it. `None`: the table has no such
+    /// record, or the record no such field.
+    ///
+    /// # Errors
+    /// What is wrong with the table up to there; a field that is not there.
+    pub fn cell(
+        &self,
+        format: TableFormat,
+        table: &[u8],
+        record: u64,
+        field: &str,
+    ) -> Result<Option<CellText>, TableError> {
+        let text = table.strip_prefix(BOM).unwrap_or(table);
+        let also = [Field::Name(field.to_owned())];
+        let (plan, header) = if format == TableFormat::JsonLines {
+            (Plan::new(self, format, unnamed(), &also)?, 0)
+        } else {
+            let Some(header) = Header::read(self, format, text, true)? else { return Ok(None) };
+            let end = header.end;
+            (Plan::new(self, format, header, &also)?, end)
+        };
+        let column = plan.also[0];
+        let (mut grid, mut work) = (Grid::default(), Work::default());
+        let (mut records, mut start) = (0, header);
+        for end in plan.cuts(&text[header..], 1 << 16, true).into_iter().map(|end| header + end) {
+            let block = &text[std::mem::replace(&mut start, end)..end];
+            grid.clear();
+            let read = match &plan.reader {
+                Reader::Csv(csv) => csv.read(block, &plan.layout, &mut grid),
+                Reader::JsonLines(json) => json.read(block, &plan.layout, &mut grid, &mut Found::default()),
+            };
+            let wanted = usize::try_from(record.saturating_sub(records + 1)).unwrap_or(usize::MAX);
+            records += grid.records.len() as u64;
+            if record == 0 || wanted >= grid.records.len() {
+                read.map_err(|(_, what)| TableError::broken(records + 1, 0, what))?;
+                continue;
+            }
+            let cell = grid.cells_of(wanted).find(|cell| grid.cells[*cell].column == column);
+            let Some(cell) = cell else { return Ok(None) };
+            let value = grid.value(cell, block).to_vec();
+            let mut rules = Vec::new();
+            for pass in &plan.passes {
+                rules.extend(pass.rules_for(cell, block, &grid, &mut work));
+                // What comes later may hang on what this makes of the record.
+                let mut changes = vec![0; self.names().len()];
+                if pass.run(block, &mut grid, &mut work, &mut changes, &mut None).is_err() {
+                    break;
+                }
+            }
+            rules.sort_unstable();
+            return Ok(Some(CellText { text: value, program: self.pick(&rules) }));
+        }
+        Ok(None)
+    }
+}

@@ -1,0 +1,288 @@
+//! Comma-separated values (RFC 4180), and the same with other delimiters.
+//!
+//! Read more widely than that standard: lines may end in LF or CR alone, a quotation mark within a cell that does not
+//! begin with one stands for itself, and empty lines are no records.
+
+use std::borrow::Cow;
+use std::ops::ControlFlow;
+
+use memchr::{memchr, memchr_iter, memchr3, memrchr2};
+
+use super::error::Broken;
+use super::grid::{Cell, Grid, Value};
+use super::layout::Layout;
+use crate::matching::Span;
+
+/// A longer record is taken for one whose quotation mark is never closed.
+pub(super) const LONGEST_RECORD: usize = 64 << 20;
+
+const QUOTE: u8 = b'"';
+
+/// How to read and to write such a table.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Csv {
+    pub(super) delimiter: u8,
+    pub(super) keeps_ragged: bool,
+}
+
+/// The first record of a table.
+#[derive(Debug)]
+pub(super) struct FirstRecord {
+    /// Its cells, without quotes.
+    pub(super) cells: Vec<Vec<u8>>,
+    /// Where they are, quotes included.
+    pub(super) raw: Vec<Span>,
+    pub(super) end: usize,
+}
+
+/// Where a record ends.
+#[derive(Clone, Copy, Debug)]
+struct End {
+    content: usize,
+    /// Its line end included.
+    all: usize,
+}
+
+impl Csv {
+    /// Where to part a text that starts with a record into blocks of whole records, of about `size` bytes each; the last
+    /// ends with the last record that is whole. `last`: no more text follows.
+    ///
+    /// What is wrong is not told here, but where records are read.
+    pub(super) fn cuts(self, text: &[u8], size: usize, last: bool) -> Vec<usize> {
+        let mut cuts = Vec::new();
+        // Without quotation marks every line end is the end of a record.
+        let plain = memchr(QUOTE, text).is_none();
+        let mut at = 0;
+        let mut whole = 0;
+        while at < text.len() {
+            let from = whole + if plain { size.min(text.len() - whole - 1) } else { 0 };
+            match self.record(text, from, last, |_| ControlFlow::Continue(())) {
+                Ok(Some(end)) => at = end.all,
+                Ok(None) if plain => {
+                    let end = memrchr2(b'\n', b'\r', &text[whole..from]).map_or(whole, |end| whole + end + 1);
+                    whole = end;
+                    break;
+                }
+                Ok(None) => break,
+                Err(_) => at = text.len(),
+            }
+            whole = at;
+            if whole - cuts.last().copied().unwrap_or(0) >= size {
+                cuts.push(whole);
+            }
+        }
+        if whole > cuts.last().copied().unwrap_or(0) {
+            cuts.push(whole);
+        }
+        cuts
+    }
+
+    /// Reads the record at `start`, cell by cell as written. `None`: it may go on behind the text.
+    fn record(
+        self,
+        text: &[u8],
+        start: usize,
+        last: bool,
+        mut cell: impl FnMut(Span) -> ControlFlow<()>,
+    ) -> Result<Option<End>, Broken> {
+        let mut at = start;
+        loop {
+            let raw = at;
+            if text.get(at) == Some(&QUOTE) {
+                match closing(text, at + 1) {
+                    Some(close) => at = close + 1,
+                    None if last => return Err(Broken::Unclosed),
+                    None => return Ok(None),
+                }
+            }
+            let found = memchr3(self.delimiter, b'\n', b'\r', &text[at..]);
+            let end = found.map_or(text.len(), |found| at + found);
+            if cell(Span::new(raw, end)).is_break() {
+                return Ok(None);
+            }
+            match text.get(end) {
+                None if last => return Ok(Some(End { content: end, all: end })),
+                None => return Ok(None),
+                Some(byte) if *byte == self.delimiter => at = end + 1,
+                Some(b'\r') => match text.get(end + 1) {
+                    Some(b'\n') => return Ok(Some(End { content: end, all: end + 2 })),
+                    None if !last => return Ok(None),
+                    _ => return Ok(Some(End { content: end, all: end + 1 })),
+                },
+                Some(_) => return Ok(Some(End { content: end, all: end + 1 })),
+            }
+        }
+    }
+
+    /// The cells of the first record, unquoted, and where it ends. `None`: there is none, only empty lines.
+    pub(super) fn first_record(self, text: &[u8]) -> Result<Option<FirstRecord>, Broken> {
+        let mut at = 0;
+        while at < text.len() {
+            let mut raw = Vec::new();
+            let end = self.record(text, at, true, |cell| {
+                raw.push(cell);
+                ControlFlow::Continue(())
+            })?;
+            let Some(end) = end else { break };
+            if end.content > at {
+                let cells = raw.iter().map(|raw| Ok(unquoted(raw.of(text))?.into_owned()));
+                let cells = cells.collect::<Result<_, Broken>>()?;
+                return Ok(Some(FirstRecord { cells, raw, end: end.all }));
+            }
+            at = end.all;
+        }
+        Ok(None)
+    }
+
+    /// Reads whole records.
+    ///
+    /// # Errors
+    /// What is wrong, and where the record starts; those before are in the grid.
+    pub(super) fn read(self, text: &[u8], layout: &Layout, grid: &mut Grid) -> Result<(), (usize, Broken)> {
+        let seen_up_to = layout.seen_up_to();
+        let mut raw = Vec::new();
+        let mut at = 0;
+        while at < text.len() {
+            let start = at;
+            let stop = memchr3(b'\n', b'\r', QUOTE, &text[start..]).map(|found| start + found);
+            let fields;
+            raw.clear();
+            if stop.is_some_and(|stop| text[stop] == QUOTE) {
+                let mut count = 0;
+                let end = self.record(text, start, true, |cell| {
+                    if count < seen_up_to {
+                        raw.push(cell);
+                    }
+                    count += 1;
+                    ControlFlow::Continue(())
+                });
+                at = match end {
+                    Ok(end) => end.map_or(text.len(), |end| end.all),
+                    Err(_) if self.keeps_ragged => text.len(),
+                    Err(broken) => return Err((start, broken)),
+                };
+                fields = count;
+            } else {
+                let content = stop.unwrap_or(text.len());
+                at = match (stop, text.get(content + 1)) {
+                    (None, _) => text.len(),
+                    (Some(_), Some(b'\n')) if text[content] == b'\r' => content + 2,
+                    (Some(_), _) => content + 1,
+                };
+                if content == start {
+                    continue;
+                }
+                fields = self.plain(text, Span::new(start, content), seen_up_to, &mut raw);
+            }
+            grid.open_record(Span::new(start, at));
+            if fields != layout.originals {
+                if !self.keeps_ragged {
+                    return Err((start, Broken::Ragged { fields, wanted: layout.originals }));
+                }
+                continue;
+            }
+            for (column, raw) in raw.iter().enumerate().filter(|(column, _)| layout.seen[*column]) {
+                if let Err(broken) = add_cell(text, *raw, column, layout, grid) {
+                    if !self.keeps_ragged {
+                        return Err((start, broken));
+                    }
+                    grid.pass_record();
+                    break;
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// The first cells of a record without quotation marks. Gives how many fields it has.
+    fn plain(self, text: &[u8], record: Span, wanted: usize, raw: &mut Vec<Span>) -> usize {
+        let mut delimiters = memchr_iter(self.delimiter, record.of(text));
+        let mut from = record.start;
+        while raw.len() < wanted {
+            let Some(found) = delimiters.next() else {
+                raw.push(Span::new(from, record.end));
+                return raw.len();
+            };
+            raw.push(Span::new(from, record.start + found));
+            from = record.start + found + 1;
+        }
+        raw.len() + delimiters.count() + 1
+    }
+
+    /// Writes a cell that has changed, with quotes if it had some or needs some. `raw`: as it was written. `alone`: its
+    /// record has no other.
+    pub(super) fn write(self, raw: &[u8], value: &[u8], alone: bool, out: &mut Vec<u8>) {
+        let had_quotes = raw.first() == Some(&QUOTE);
+        let needs_quotes = || memchr3(self.delimiter, b'\n', b'\r', value).is_some() || memchr(QUOTE, value).is_some();
+        // An empty line would be no record.
+        let would_vanish = alone && value.is_empty();
+        if !(had_quotes || would_vanish || needs_quotes()) {
+            return out.extend_from_slice(value);
+        }
+        out.push(QUOTE);
+        let mut from = 0;
+        for quote in memchr_iter(QUOTE, value) {
+            out.extend_from_slice(&value[from..=quote]);
+            out.push(QUOTE);
+            from = quote + 1;
+        }
+        out.extend_from_slice(&value[from..]);
+        out.push(QUOTE);
+    }
+
+    /// Writes a cell that was not there, with the delimiter before it.
+    pub(super) fn write_new(self, value: &[u8], out: &mut Vec<u8>) {
+        out.push(self.delimiter);
+        self.write(b"", value, false, out);
+    }
+}
+
+fn add_cell(text: &[u8], raw: Span, column: usize, layout: &Layout, grid: &mut Grid) -> Result<(), Broken> {
+    let original = match unquoted(raw.of(text))? {
+        Cow::Borrowed(value) if value.len() == raw.end - raw.start => Value::Text(raw),
+        Cow::Borrowed(_) => Value::Text(Span::new(raw.start + 1, raw.end - 1)),
+        Cow::Owned(value) => grid.keep(&value),
+    };
+    grid.cells.push(Cell { column, name: None, raw, original, value: original, is_new: false });
+    for made in &layout.behind[column] {
+        let place = Span::new(raw.end, raw.end);
+        let empty = Value::EMPTY;
+        grid.cells.push(Cell { column: *made, name: None, raw: place, original: empty, value: empty, is_new: true });
+    }
+    Ok(())
+}
+
+/// The quotation mark that closes what was opened before `at`.
+fn closing(text: &[u8], at: usize) -> Option<usize> {
+    let mut at = at;
+    loop {
+        let quote = at + memchr(QUOTE, &text[at..])?;
+        if text.get(quote + 1) != Some(&QUOTE) {
+            return Some(quote);
+        }
+        at = quote + 2;
+    }
+}
+
+/// The value of a cell as written.
+fn unquoted(raw: &[u8]) -> Result<Cow<'_, [u8]>, Broken> {
+    if raw.first() != Some(&QUOTE) {
+        return Ok(Cow::Borrowed(raw));
+    }
+    let close = closing(raw, 1).ok_or(Broken::Unclosed)?;
+    if close + 1 != raw.len() {
+        return Err(Broken::BehindQuote);
+    }
+    let inner = &raw[1..close];
+    if memchr(QUOTE, inner).is_none() {
+        return Ok(Cow::Borrowed(inner));
+    }
+    let mut value = Vec::with_capacity(inner.len());
+    let mut from = 0;
+    while let Some(quote) = memchr(QUOTE, &inner[from..]) {
+        value.extend_from_slice(&inner[from..=from + quote]);
+        from += quote + 2;
+    }
+    value.extend_from_slice(&inner[from..]);
+    Ok(Cow::Owned(value))
+}

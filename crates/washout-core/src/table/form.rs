@@ -1,0 +1,215 @@
+//! What a file is to rules: a text, or a table.
+
+use super::error::TableError;
+use super::formulas::Formulas;
+use super::settings::TableFormat;
+use super::washer::TableWasher;
+use crate::engine::{RunError, Washer};
+use crate::observe::{NoObserver, Observer};
+use crate::program::Program;
+
+/// What rules take a file for.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Form {
+    /// They see its whole text.
+    Text,
+    /// They see its cells, one at a time.
+    Table(TableFormat),
+}
+
+/// A text or a table on its way through a program.
+#[derive(Debug)]
+pub enum AnyWasher<'p, O> {
+    /// A text.
+    Text(Box<Washer<'p, O>>),
+    /// A table.
+    Table(Box<TableWasher<'p, O>>),
+}
+
+/// Why a text or a table cannot be washed.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum WashError {
+    /// A rule cannot go on.
+    Rule(RunError),
+    /// There is something wrong with the table, or the rules are not for it.
+    Table(TableError),
+}
+
+impl From<RunError> for WashError {
+    fn from(error: RunError) -> Self {
+        Self::Rule(error)
+    }
+}
+
+impl From<TableError> for WashError {
+    fn from(error: TableError) -> Self {
+        Self::Table(error)
+    }
+}
+
+impl std::fmt::Display for WashError {
+    fn fmt(&self, formatter: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Rule(error) => error.fmt(formatter),
+            Self::Table(error) => error.fmt(formatter),
+        }
+    }
+}
+
+impl std::error::Error for WashError {}
+
+impl Program {
+    /// What the rules take a file for that has this extension, or a stream that has none.
+    pub fn form(&self, extension: Option<&str>) -> Form {
+        let by_extension = || extension.and_then(TableFormat::of_extension);
+        match self.table().format.or_else(by_extension) {
+            None | Some(TableFormat::Text) => Form::Text,
+            Some(format) => Form::Table(format),
+        }
+    }
+
+    /// Whether the rules can only mean something in a table.
+    pub fn is_for_tables(&self) -> bool {
+        self.table().only.is_some() || self.cell_rules().iter().any(|rule| rule.is_about_tables)
+    }
+
+    /// What the examples of a rule set are: tables, if the set is about them.
+    pub(crate) fn form_of_examples(&self) -> Form {
+        let is_table = self.table().said || self.is_for_tables();
+        match self.form(None) {
+            Form::Text if is_table && self.table().format.is_none() => Form::Table(TableFormat::Csv),
+            form => form,
+        }
+    }
+
+    /// Applies the rules to a whole text or table that is in memory.
+    ///
+    /// # Errors
+    /// As [`AnyWasher::push`], and rules that do not go with this form.
+    pub fn apply_as(&self, form: Form, text: &[u8]) -> Result<Vec<u8>, WashError> {
+        let mut washer = self.washer_of(form, NoObserver)?;
+        let mut washed = Vec::with_capacity(text.len());
+        washer.push(text, &mut washed)?;
+        washer.finish(&mut washed)?;
+        Ok(washed)
+    }
+
+    /// Starts on a file of this form that comes in pieces.
+    ///
+    /// # Errors
+    /// Rules about lines cannot act on a table, nor rules about fields on a text.
+    pub fn washer_of<O: Observer>(&self, form: Form, observer: O) -> Result<AnyWasher<'_, O>, TableError> {
+        let name = |index: usize| self.names()[index].clone();
+        let format = match form {
+            Form::Table(format) if format != TableFormat::Text => format,
+            Form::Table(_) | Form::Text => {
+                if !self.is_for_tables() {
+                    return Ok(AnyWasher::Text(Box::new(self.washer(observer))));
+                }
+                let rule = self.cell_rules().iter().position(|rule| rule.is_about_tables);
+                return Err(TableError::no_table(rule.map(name)));
+            }
+        };
+        let about_lines = |rule: &crate::program::CellRule| rule.line_word.filter(|_| !rule.cell_lines);
+        let line_rule =
+            self.cell_rules().iter().enumerate().find_map(|(index, rule)| Some((index, about_lines(rule)?)));
+        match line_rule {
+            Some((index, word)) => Err(TableError::line_rule(name(index), word)),
+            None => Ok(AnyWasher::Table(Box::new(TableWasher::new(self, format, observer)))),
+        }
+    }
+}
+
+impl<O: Observer> AnyWasher<'_, O> {
+    /// Lets so many threads of the current thread pool work at the same time; results do not depend on it.
+    #[must_use]
+    pub fn with_threads(self, threads: usize) -> Self {
+        match self {
+            Self::Text(washer) => Self::Text(Box::new(washer.with_threads(threads))),
+            Self::Table(washer) => Self::Table(Box::new(washer.with_threads(threads))),
+        }
+    }
+
+    /// Of a table, takes no more than so many records, and passes over what is behind them.
+    #[must_use]
+    pub fn with_most_records(self, records: Option<u64>) -> Self {
+        match self {
+            Self::Text(washer) => Self::Text(washer),
+            Self::Table(washer) => Self::Table(Box::new(washer.with_most_records(records))),
+        }
+    }
+
+    /// Whether what comes now is passed over.
+    pub fn is_done(&self) -> bool {
+        matches!(self, Self::Table(washer) if washer.is_done())
+    }
+
+    /// Takes the next piece and appends all of the result that is certain to `out`.
+    ///
+    /// # Errors
+    /// As [`Washer::push`] and [`TableWasher::push`].
+    pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<(), WashError> {
+        match self {
+            Self::Text(washer) => washer.push(piece, out).map_err(WashError::Rule),
+            Self::Table(washer) => washer.push(piece, out).map_err(WashError::Table),
+        }
+    }
+
+    /// Closes the text or table and appends the rest of the result to `out`.
+    ///
+    /// # Errors
+    /// As [`push`](Self::push).
+    pub fn finish(&mut self, out: &mut Vec<u8>) -> Result<(), WashError> {
+        match self {
+            Self::Text(washer) => washer.finish(out).map_err(WashError::Rule),
+            Self::Table(washer) => washer.finish(out).map_err(WashError::Table),
+        }
+    }
+
+    /// How many changes each rule has made so far, in the order of [`Program::names`].
+    pub fn changes(&self) -> &[u64] {
+        match self {
+            Self::Text(washer) => washer.changes(),
+            Self::Table(washer) => washer.changes(),
+        }
+    }
+
+    /// Whether the result so far may differ from what came in.
+    pub fn any_change(&self) -> bool {
+        match self {
+            Self::Text(washer) => washer.changes().iter().any(|count| *count > 0),
+            Self::Table(washer) => washer.any_change(),
+        }
+    }
+
+    /// Of a table: how many records there were, and what is to be said of it.
+    pub fn about_table(&self) -> Option<AboutTable> {
+        match self {
+            Self::Text(_) => None,
+            Self::Table(washer) => Some(AboutTable {
+                records: washer.records(),
+                near_fields: washer.near_fields().to_vec(),
+                formulas: washer.formulas().clone(),
+            }),
+        }
+    }
+
+    /// Ends the work and gives the observer back.
+    pub fn into_observer(self) -> O {
+        match self {
+            Self::Text(washer) => washer.into_observer(),
+            Self::Table(washer) => washer.into_observer(),
+        }
+    }
+}
+
+/// What is to be said of a table.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct AboutTable {
+    /// Its records, without the header.
+    pub records: u64,
+    /// Fields that were found only by looking past letter case and blanks: as named, and as the table has them.
+    pub near_fields: Vec<(String, String)>,
+    /// Cells that a spreadsheet would take for a formula, if they are looked for.
+    pub formulas: Formulas,
+}

@@ -1,0 +1,54 @@
+//! The names of the columns a table comes with.
+
+use std::sync::Arc;
+
+use super::csv::{Csv, FirstRecord};
+use super::error::TableError;
+use super::json_lines::OTHERS;
+use super::settings::TableFormat;
+use crate::matching::Span;
+use crate::program::Program;
+
+/// The first record of a table, or what stands for it.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Header {
+    pub(super) names: Vec<Arc<str>>,
+    /// The columns have names, not only places.
+    pub(super) is_named: bool,
+    /// Its cells, without quotes.
+    pub(super) cells: Vec<Vec<u8>>,
+    /// Where they are in the text, quotes included.
+    pub(super) raw: Vec<Span>,
+    /// Where it ends; 0 if the first record is one like the others.
+    pub(super) end: usize,
+}
+
+impl Header {
+    /// Reads the first record of a CSV table. `None`: it is not whole yet, or there is none; `last`: no more text follows.
+    pub(super) fn read(
+        program: &Program,
+        format: TableFormat,
+        text: &[u8],
+        last: bool,
+    ) -> Result<Option<Self>, TableError> {
+        let settings = program.table();
+        let csv = Csv { delimiter: settings.delimiter(format), keeps_ragged: settings.keeps_ragged() };
+        // The first record is whole if records end behind it: empty lines before it are none.
+        let whole = csv.cuts(text, 1, last);
+        let is_blank = |text: &[u8]| text.iter().all(|byte| matches!(byte, b'\r' | b'\n'));
+        let Some(first) = whole.iter().find(|end| !is_blank(&text[..**end])) else { return Ok(None) };
+        let read = csv.first_record(&text[..*first]).map_err(|what| TableError::broken(0, 1, what))?;
+        let Some(FirstRecord { cells, raw, end }) = read else { return Ok(None) };
+        let is_named = settings.has_header();
+        let names = cells.iter().enumerate().map(|(place, name)| -> Arc<str> {
+            if is_named { String::from_utf8_lossy(name).into() } else { (place + 1).to_string().into() }
+        });
+        Ok(Some(Self { names: names.collect(), is_named, cells, raw, end: if is_named { end } else { 0 } }))
+    }
+}
+
+/// The one column JSON Lines have before any is named.
+pub(super) fn unnamed() -> Header {
+    debug_assert_eq!(OTHERS, 0, "all other strings come first");
+    Header { names: vec!["any string".into()], is_named: true, ..Header::default() }
+}

@@ -1,0 +1,33 @@
+//! Tables: rules see cells, one at a time, and every other byte stays.
+//!
+//! A table comes in pieces and is cut into blocks of whole records ([`csv`], [`json_lines`]). A block is read into a
+//! [`grid`] of those cells that rules look at, goes through passes ([`pass`]), each of them rules in a row for the same
+//! columns ([`plan`]), and is written again: what has not changed is copied as it was. To add a kind of table: a module
+//! that cuts, reads into a grid and writes a cell, and its arm in [`plan::Reader`].
+
+mod block;
+mod cell;
+mod csv;
+mod error;
+mod form;
+mod formulas;
+mod grid;
+mod header;
+mod json_lines;
+mod layout;
+mod pass;
+mod plan;
+mod settings;
+mod survey;
+mod told;
+mod washer;
+
+pub use cell::CellText;
+pub use error::TableError;
+pub use form::{AboutTable, AnyWasher, Form, WashError};
+pub use formulas::Formulas;
+pub use settings::{Ragged, TableFormat, TableSettings};
+pub use survey::{
+    Alike, ColumnSurvey, Count as CellCount, Finding, MOST_DISTINCT, TableSurvey, TableSurveyor, table_draft,
+};
+pub use washer::TableWasher;

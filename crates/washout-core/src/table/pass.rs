@@ -1,0 +1,261 @@
+//! Rules in a row at work on the cells of some columns.
+//!
+//! Cells are short, and getting to work on a text takes longer than the work on one of them. So the cells of a block of
+//! records are set one below the other and washed as the lines of one text, where every rule of the pass leaves line
+//! ends alone. Cells that hold line ends themselves, and all cells of other rules, are texts of their own.
+
+use crate::engine::RunError;
+use crate::matching::{Finder, FinderScratch};
+use crate::model::{Search, Which};
+use crate::observe::{NoObserver, Observer};
+use crate::program::{Program, RuleId};
+use crate::text::LineEnd;
+
+use super::grid::Grid;
+use super::told::Told;
+
+/// Rules in a row that act on the same columns.
+#[derive(Debug)]
+pub(super) struct Pass {
+    /// For cells set one below the other, if all rules allow it.
+    stacked: Option<Program>,
+    /// For a cell without line ends by itself.
+    single: Program,
+    /// For a cell of several lines.
+    several: Program,
+    /// Which rules they are in the whole program.
+    pub(super) rules: Vec<RuleId>,
+    /// How many rules the passes before have.
+    pub(super) base: usize,
+    columns: Vec<usize>,
+    rows: Vec<Rows>,
+    pub(super) to: Option<usize>,
+}
+
+/// Which records a rule is for.
+#[derive(Debug)]
+pub(super) struct Rows {
+    column: usize,
+    finder: Finder,
+}
+
+/// What passes work in.
+#[derive(Debug, Default)]
+pub(super) struct Work {
+    chosen: Vec<usize>,
+    stack: Vec<u8>,
+    stacked: Vec<usize>,
+    result: Vec<u8>,
+    value: Vec<u8>,
+    finder: FinderScratch,
+}
+
+/// A rule that cannot go on, at this cell of the grid.
+pub(super) struct Failed {
+    pub(super) cell: usize,
+    pub(super) error: RunError,
+}
+
+impl Rows {
+    pub(super) fn new(column: usize, search: &Search) -> Self {
+        Self { column, finder: Finder::new(search, Which::All, false) }
+    }
+
+    fn hold(&self, record: usize, grid: &Grid, text: &[u8], scratch: &mut FinderScratch) -> bool {
+        grid.cells_of(record).any(|cell| {
+            let value = grid.value(cell, text);
+            // An empty cell is an empty line, not a text without any.
+            let value = if value.is_empty() { b"\n" } else { value };
+            grid.cells[cell].column == self.column && !self.finder.find_all(value, scratch).spans().is_empty()
+        })
+    }
+}
+
+impl Pass {
+    pub(super) fn new(
+        program: Program,
+        rules: Vec<RuleId>,
+        base: usize,
+        columns: Vec<usize>,
+        rows: Vec<Rows>,
+        to: Option<usize>,
+    ) -> Self {
+        let (stacked, several) = (program.for_stacked_cells(), program.clone().for_whole_cells());
+        Self { stacked, single: program, several, rules, base, columns, rows, to }
+    }
+
+    /// The cells this pass is for.
+    fn choose(&self, text: &[u8], grid: &Grid, work: &mut Work) {
+        work.chosen.clear();
+        let is_here = |cell: &usize| self.columns.binary_search(&grid.cells[*cell].column).is_ok();
+        if self.rows.is_empty() {
+            work.chosen.extend((0..grid.cells.len()).filter(is_here));
+            return;
+        }
+        for record in 0..grid.records.len() {
+            if self.rows.iter().all(|rows| rows.hold(record, grid, text, &mut work.finder)) {
+                work.chosen.extend(grid.cells_of(record).filter(is_here));
+            }
+        }
+    }
+
+    /// The rules of this pass that change this cell, if it is for it.
+    pub(super) fn rules_for(&self, cell: usize, text: &[u8], grid: &Grid, work: &mut Work) -> Vec<usize> {
+        self.choose(text, grid, work);
+        let is_for_it = self.to.is_none() && work.chosen.contains(&cell);
+        self.rules.iter().filter(|_| is_for_it).map(|rule| rule.0).collect()
+    }
+
+    /// Washes the cells of a block and adds up the changes.
+    ///
+    /// # Errors
+    /// A rule that cannot go on.
+    pub(super) fn run(
+        &self,
+        text: &[u8],
+        grid: &mut Grid,
+        work: &mut Work,
+        changes: &mut [u64],
+        told: &mut Option<Told>,
+    ) -> Result<(), Failed> {
+        self.choose(text, grid, work);
+        let chosen = std::mem::take(&mut work.chosen);
+        let alone = match (&self.stacked, &told) {
+            (Some(program), None) => self.stacked(program, &chosen, text, grid, work, changes)?,
+            _ => chosen.clone(),
+        };
+        for cell in alone {
+            let value = grid.value(cell, text);
+            if !value.is_empty() && self.program_for(value).surely_leaves(value) {
+                if self.to.is_some() {
+                    work.value.clear();
+                    work.value.extend_from_slice(value);
+                    self.put(cell, text, grid, &work.value, changes, told);
+                }
+                continue;
+            }
+            let value = value.to_vec();
+            let washed = match told {
+                Some(told) if self.to.is_none() => told.wash(self, cell, &value, changes),
+                _ => self.wash(&value, NoObserver, changes).map(|(washed, NoObserver)| washed),
+            };
+            let washed = washed.map_err(|error| Failed { cell, error })?;
+            self.put(cell, text, grid, &washed, changes, told);
+        }
+        work.chosen = chosen;
+        Ok(())
+    }
+
+    /// Washes cells one below the other; gives those that have to be washed alone.
+    fn stacked(
+        &self,
+        program: &Program,
+        chosen: &[usize],
+        text: &[u8],
+        grid: &mut Grid,
+        work: &mut Work,
+        changes: &mut [u64],
+    ) -> Result<Vec<usize>, Failed> {
+        let Work { stack, stacked, result, value: kept, .. } = work;
+        stack.clear();
+        stacked.clear();
+        result.clear();
+        let mut alone = Vec::new();
+        for cell in chosen {
+            let value = grid.value(*cell, text);
+            if memchr::memchr2(b'\n', b'\r', value).is_some() {
+                alone.push(*cell);
+                continue;
+            }
+            stack.extend_from_slice(value);
+            stack.push(b'\n');
+            stacked.push(*cell);
+        }
+        // A cell is within a file: what begins it is no byte order mark.
+        let mut washer = program.washer(NoObserver).within(None);
+        let washed = washer.push(stack, result).and_then(|()| washer.finish(result));
+        washed.map_err(|error| {
+            let line = error.line().and_then(|line| usize::try_from(line).ok()).unwrap_or(1);
+            let cell = stacked.get(line.saturating_sub(1)).copied().unwrap_or_default();
+            Failed { cell, error: error.at_line(1) }
+        })?;
+        if self.to.is_none() {
+            self.rules.iter().zip(washer.changes()).for_each(|(rule, made)| changes[rule.0] += made);
+        }
+        if self.to.is_none() && result == stack {
+            return Ok(alone);
+        }
+        let (mut before, mut after) = (&stack[..], &result[..]);
+        for cell in stacked.iter() {
+            let (old, new) = (first_line(before), first_line(after));
+            if self.to.is_some() || old != new {
+                kept.clear();
+                kept.extend_from_slice(new);
+                self.put(*cell, text, grid, kept, changes, &mut None);
+            }
+            (before, after) = (&before[old.len() + 1..], after.get(new.len() + 1..).unwrap_or_default());
+        }
+        assert!(after.is_empty(), "cells that are set one below the other keep their number");
+        Ok(alone)
+    }
+
+    fn program_for(&self, value: &[u8]) -> &Program {
+        if memchr::memchr2(b'\n', b'\r', value).is_some() { &self.several } else { &self.single }
+    }
+
+    /// Washes one cell as a text of its own.
+    pub(super) fn wash<O: Observer>(
+        &self,
+        value: &[u8],
+        observer: O,
+        changes: &mut [u64],
+    ) -> Result<(Vec<u8>, O), RunError> {
+        // An empty cell is an empty line, not a text without any.
+        let is_empty = value.is_empty();
+        let mut washer = self.program_for(value).washer(observer).within(LineEnd::first_in(value));
+        let mut washed = Vec::with_capacity(value.len());
+        washer.push(if is_empty { b"\n" } else { value }, &mut washed)?;
+        washer.finish(&mut washed)?;
+        // A line end that was taken was none of the cell's.
+        let took_line_end = is_empty && washed.is_empty();
+        if is_empty && washed.last() == Some(&b'\n') {
+            washed.pop();
+        }
+        if self.to.is_none() && !took_line_end {
+            self.rules.iter().zip(washer.changes()).for_each(|(rule, made)| changes[rule.0] += made);
+        }
+        Ok((washed, washer.into_observer()))
+    }
+
+    /// Puts the result for a cell where it belongs.
+    fn put(
+        &self,
+        cell: usize,
+        text: &[u8],
+        grid: &mut Grid,
+        washed: &[u8],
+        changes: &mut [u64],
+        told: &mut Option<Told>,
+    ) {
+        let Some(to) = self.to else {
+            if grid.value(cell, text) != washed {
+                grid.set(cell, washed);
+            }
+            return;
+        };
+        let record = grid.record_of(cell);
+        let Some(target) = grid.cells_of(record).find(|target| grid.cells[*target].column == to) else { return };
+        if grid.value(target, text) != washed {
+            if let Some(told) = told {
+                told.put(self, target, grid.value(target, text), washed);
+            }
+            grid.set(target, washed);
+            changes[self.rules[0].0] += 1;
+        }
+    }
+}
+
+/// The first line, without its line end.
+fn first_line(text: &[u8]) -> &[u8] {
+    &text[..memchr::memchr(b'\n', text).unwrap_or(text.len())]
+}

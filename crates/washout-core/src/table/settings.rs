@@ -1,0 +1,105 @@
+//! What a table is like, and what of it rules see.
+
+use crate::model::Field;
+
+/// `[table]` of a rule set, and what a command line says instead. What is not said is `None`.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct TableSettings {
+    /// How tables are written; if it is not said, that is told by the extension of a file.
+    pub format: Option<TableFormat>,
+    /// The fields of rules that name none themselves.
+    pub fields: Option<Vec<Field>>,
+    /// Only these fields, whatever rules name.
+    pub only: Option<Vec<Field>>,
+    /// Whether the first record names the fields.
+    pub header: Option<bool>,
+    /// What stands between fields: one byte of ASCII.
+    pub delimiter: Option<u8>,
+    /// What becomes of records that are no good.
+    pub ragged: Option<Ragged>,
+    /// Cells that a spreadsheet would take for a formula are looked for.
+    pub guards_formulas: bool,
+    /// The set says something of tables.
+    pub said: bool,
+}
+
+/// How a table is written.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum TableFormat {
+    /// Comma-separated values (RFC 4180).
+    Csv,
+    /// The same with tabs.
+    Tsv,
+    /// A JSON object on each line.
+    JsonLines,
+    /// It is no table, whatever its extension says.
+    Text,
+}
+
+/// What becomes of records with too few or too many fields, and of those that cannot be read.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Ragged {
+    /// They are an error.
+    #[default]
+    Refuse,
+    /// They pass through as they are.
+    Keep,
+}
+
+impl TableFormat {
+    /// All formats and their names.
+    pub const NAMED: [(&'static str, Self); 4] =
+        [("csv", Self::Csv), ("tsv", Self::Tsv), ("jsonl", Self::JsonLines), ("text", Self::Text)];
+
+    /// The format of files with this extension, in any case and without its dot.
+    pub fn of_extension(extension: &str) -> Option<Self> {
+        match extension.to_ascii_lowercase().as_str() {
+            "csv" => Some(Self::Csv),
+            "tsv" | "tab" => Some(Self::Tsv),
+            "jsonl" | "ndjson" => Some(Self::JsonLines),
+            _ => None,
+        }
+    }
+}
+
+impl TableSettings {
+    /// These settings, and where they say nothing, those of `other`.
+    #[must_use]
+    pub fn or(self, other: Self) -> Self {
+        Self {
+            format: self.format.or(other.format),
+            fields: self.fields.or(other.fields),
+            only: self.only.or(other.only),
+            header: self.header.or(other.header),
+            delimiter: self.delimiter.or(other.delimiter),
+            ragged: self.ragged.or(other.ragged),
+            guards_formulas: self.guards_formulas || other.guards_formulas,
+            said: self.said || other.said,
+        }
+    }
+
+    /// The delimiter that is written like this, if it can be one.
+    pub fn delimiter_of(written: &str) -> Option<u8> {
+        let byte = match written {
+            "\\t" | "tab" => b'\t',
+            _ => *written.as_bytes().first().filter(|_| written.len() == 1)?,
+        };
+        let is_fit = byte.is_ascii() && !byte.is_ascii_alphanumeric() && !matches!(byte, b'"' | b'\n' | b'\r' | 0);
+        is_fit.then_some(byte)
+    }
+
+    /// Whether the first record names the fields. By default it does: nearly all tables that people keep have a header,
+    /// and one that is cleaned by mistake breaks every look-up.
+    pub(crate) fn has_header(&self) -> bool {
+        self.header.unwrap_or(true)
+    }
+
+    /// What stands between fields.
+    pub(crate) fn delimiter(&self, format: TableFormat) -> u8 {
+        self.delimiter.unwrap_or(if format == TableFormat::Tsv { b'\t' } else { b',' })
+    }
+
+    pub(crate) fn keeps_ragged(&self) -> bool {
+        self.ragged.unwrap_or_default() == Ragged::Keep
+    }
+}

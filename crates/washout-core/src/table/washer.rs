@@ -1,0 +1,303 @@
+//! All rules of a program at work on the cells of one table.
+
+use std::sync::Arc;
+
+use rayon::prelude::*;
+
+use super::block::{OneBlock, Washed};
+use super::csv::LONGEST_RECORD;
+use super::error::{Broken, TableError};
+use super::formulas::{Formulas, is_formula};
+use super::grid::Grid;
+use super::header::{Header, unnamed};
+use super::json_lines::Found;
+use super::pass::Work;
+use super::plan::{Plan, Reader};
+use super::settings::TableFormat;
+use crate::observe::{CellPlace, NoObserver, Observer};
+use crate::program::Program;
+use crate::text::BOM;
+use crate::text::lines::line_ends;
+
+/// How much of a table is worked on at once, in bytes.
+const BLOCK: usize = 128 << 10;
+
+/// Washes the cells of one table that comes in pieces cut anywhere. What is no cell that rules change comes out as it
+/// came in.
+///
+/// Give it the pieces with [`push`](Self::push) and close with [`finish`](Self::finish). What is appended to `out` is
+/// certain. The result does not depend on how the table is cut.
+#[derive(Debug)]
+pub struct TableWasher<'p, O> {
+    program: &'p Program,
+    format: TableFormat,
+    plan: Option<Plan>,
+    /// What has come in and is not a whole record yet.
+    held: Vec<u8>,
+    started: bool,
+    records: u64,
+    lines: u64,
+    changes: Vec<u64>,
+    any_change: bool,
+    found: Found,
+    formulas: Formulas,
+    observer: O,
+    threads: usize,
+    block: usize,
+    work: Box<(Grid, Work)>,
+    most_records: Option<u64>,
+}
+
+impl<'p, O: Observer> TableWasher<'p, O> {
+    pub(crate) fn new(program: &'p Program, format: TableFormat, observer: O) -> Self {
+        Self {
+            program,
+            format,
+            plan: None,
+            held: Vec::new(),
+            started: false,
+            records: 0,
+            lines: 0,
+            changes: vec![0; program.names().len()],
+            any_change: false,
+            found: Found::default(),
+            formulas: Formulas::default(),
+            observer,
+            threads: 1,
+            block: BLOCK,
+            work: Box::default(),
+            most_records: None,
+        }
+    }
+
+    /// Lets so many threads of the current thread pool work on the table at the same time; results do not depend on it.
+    /// With an observer that is active, one thread does it all.
+    #[must_use]
+    pub fn with_threads(mut self, threads: usize) -> Self {
+        self.threads = threads.max(1);
+        self
+    }
+
+    /// Sets how much is worked on at once, in bytes; results do not depend on it. 0 counts as 1.
+    #[must_use]
+    pub fn with_block_size(mut self, bytes: usize) -> Self {
+        self.block = bytes.max(1);
+        self
+    }
+
+    /// Takes no more than so many records, and passes over what is behind them.
+    #[must_use]
+    pub fn with_most_records(mut self, records: Option<u64>) -> Self {
+        self.most_records = records;
+        self
+    }
+
+    /// Whether what comes now is passed over.
+    pub fn is_done(&self) -> bool {
+        self.most_records.is_some_and(|most| self.records >= most)
+    }
+
+    /// How many changes each rule has made so far, in the order of [`Program::names`]. Of a rule whose result goes to
+    /// another field, each cell there that it makes another.
+    pub fn changes(&self) -> &[u64] {
+        &self.changes
+    }
+
+    /// Whether the result so far differs from what came in.
+    pub fn any_change(&self) -> bool {
+        self.any_change
+    }
+
+    /// How many records there were so far, without the header.
+    pub fn records(&self) -> u64 {
+        self.records
+    }
+
+    /// Fields that were found only by looking past letter case and blanks: as named, and as the table has them.
+    pub fn near_fields(&self) -> &[(String, String)] {
+        self.plan.as_ref().map_or(&[], |plan| &plan.near)
+    }
+
+    /// Cells that a spreadsheet would take for a formula, if they are looked for.
+    pub fn formulas(&self) -> &Formulas {
+        &self.formulas
+    }
+
+    /// The observer, to ask what it has seen so far.
+    pub fn observer(&mut self) -> &mut O {
+        &mut self.observer
+    }
+
+    /// Ends the work and gives the observer back.
+    pub fn into_observer(self) -> O {
+        self.observer
+    }
+
+    /// Takes the next piece of the table and appends all of the result that is certain to `out`.
+    ///
+    /// # Errors
+    /// A record that is no good, a field that is not there, a rule that cannot go on. The table is lost to this washer
+    /// then, and what it has given is no whole result.
+    pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<(), TableError> {
+        if !self.is_done() {
+            self.held.extend_from_slice(piece);
+        }
+        self.work_off(false, out)
+    }
+
+    /// Closes the table and appends the rest of the result to `out`.
+    ///
+    /// # Errors
+    /// As [`push`](Self::push).
+    pub fn finish(&mut self, out: &mut Vec<u8>) -> Result<(), TableError> {
+        self.work_off(true, out)?;
+        let Some(Plan { reader: Reader::JsonLines(_), layout, .. }) = &self.plan else { return Ok(()) };
+        let missing = (1..layout.originals).find(|column| !self.found.columns.get(*column).copied().unwrap_or(false));
+        match missing {
+            Some(column) if self.records > 0 && self.most_records.is_none() && !self.is_made(column) => {
+                let keys = std::mem::take(&mut self.found.keys);
+                Err(TableError::no_field(layout.names[column].to_string(), None, keys))
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// Whether rules make the field where it is not there.
+    fn is_made(&self, column: usize) -> bool {
+        let Some(Plan { reader: Reader::JsonLines(json), .. }) = &self.plan else { return false };
+        json.makes.iter().any(|(_, made)| *made == column)
+    }
+
+    fn work_off(&mut self, last: bool, out: &mut Vec<u8>) -> Result<(), TableError> {
+        let mut held = std::mem::take(&mut self.held);
+        let mut from = 0;
+        if !self.started {
+            if held.len() < BOM.len() && BOM.starts_with(&held) && !last {
+                self.held = held;
+                return Ok(());
+            }
+            self.started = true;
+            // No rule for cells drops the byte order mark.
+            if held.starts_with(BOM) {
+                out.extend_from_slice(BOM);
+                from = BOM.len();
+            }
+        }
+        if self.plan.is_none() {
+            if let Some(read) = self.open(&held[from..], last, out)? {
+                from += read;
+            } else {
+                if last {
+                    out.extend_from_slice(&held[from..]);
+                    from = held.len();
+                }
+                held.drain(..from);
+                self.held = held;
+                return Ok(());
+            }
+        }
+        let text = &held[from..];
+        let mut cuts = self.cuts(text, self.block, last);
+        if let Some(most) = self.most_records {
+            cuts = self.cuts(text, 1, last);
+            cuts.truncate(usize::try_from(most.saturating_sub(self.records)).unwrap_or(usize::MAX));
+        }
+        let end = cuts.last().copied().unwrap_or(0);
+        if end == 0 && text.len() > LONGEST_RECORD {
+            return Err(TableError::broken(self.records + 1, self.lines + 1, Broken::TooLong));
+        }
+        let starts = std::iter::once(0).chain(cuts.iter().copied());
+        let blocks: Vec<&[u8]> = starts.zip(&cuts).map(|(start, end)| &text[start..*end]).collect();
+        if self.observer.is_active() || self.threads == 1 || blocks.len() < 2 || self.most_records.is_some() {
+            for block in blocks {
+                let mut work = std::mem::take(&mut self.work);
+                let washed = self.block(block, &mut work);
+                self.work = work;
+                self.take(washed?, out);
+            }
+        } else {
+            self.in_parallel(&blocks, out)?;
+        }
+        held.drain(..from + end);
+        if self.is_done() {
+            held.clear();
+        }
+        self.held = held;
+        Ok(())
+    }
+
+    /// Reads the header and works out what is to be done. Gives how much of the text was the header.
+    fn open(&mut self, text: &[u8], last: bool, out: &mut Vec<u8>) -> Result<Option<usize>, TableError> {
+        let settings = self.program.table();
+        if self.format == TableFormat::JsonLines {
+            self.plan = Some(Plan::new(self.program, self.format, unnamed(), &[])?);
+            return Ok(Some(0));
+        }
+        let Some(header) = Header::read(self.program, self.format, text, last)? else { return Ok(None) };
+        let Header { cells, raw, end, .. } = header.clone();
+        let plan = Plan::new(self.program, self.format, header, &[])?;
+        if !settings.has_header() {
+            self.plan = Some(plan);
+            return Ok(Some(0));
+        }
+        let Reader::Csv(csv) = plan.reader else { return Ok(Some(0)) };
+        let mut from = 0;
+        for (column, raw) in raw.iter().enumerate() {
+            out.extend_from_slice(&text[from..raw.end]);
+            from = raw.end;
+            for made in &plan.layout.behind[column] {
+                csv.write_new(plan.layout.names[*made].as_bytes(), out);
+            }
+        }
+        out.extend_from_slice(&text[from..end]);
+        if settings.guards_formulas {
+            let named = plan.layout.names.iter().zip(&cells);
+            for (name, value) in named.filter(|(_, value)| is_formula(value)) {
+                self.formulas.add(CellPlace { record: 0, field: Arc::clone(name) }, value);
+            }
+        }
+        self.lines += line_ends(&text[..end]);
+        self.any_change |= plan.layout.makes_any();
+        self.plan = Some(plan);
+        Ok(Some(end))
+    }
+
+    fn cuts(&self, text: &[u8], size: usize, last: bool) -> Vec<usize> {
+        self.plan.as_ref().map_or_else(Vec::new, |plan| plan.cuts(text, size, last))
+    }
+
+    fn in_parallel(&mut self, blocks: &[&[u8]], out: &mut Vec<u8>) -> Result<(), TableError> {
+        let (program, plan) = (self.program, self.plan.as_ref());
+        let washed: Vec<Result<Washed, TableError>> = blocks
+            .par_iter()
+            .map_init(Box::<(Grid, Work)>::default, |work, block| {
+                let Some(plan) = plan else { return Ok(Washed::default()) };
+                OneBlock { program, plan, text: block, records: 0 }.wash(work, &mut NoObserver)
+            })
+            .collect();
+        for washed in washed {
+            // Where a record stands is known only now.
+            let washed = washed.map_err(|error| error.behind(self.records, self.lines))?;
+            self.take(washed, out);
+        }
+        Ok(())
+    }
+
+    fn block(&mut self, text: &[u8], work: &mut (Grid, Work)) -> Result<Washed, TableError> {
+        let Some(plan) = &self.plan else { return Ok(Washed::default()) };
+        let one = OneBlock { program: self.program, plan, text, records: self.records };
+        one.wash(work, &mut self.observer).map_err(|error| error.behind(self.records, self.lines))
+    }
+
+    fn take(&mut self, washed: Washed, out: &mut Vec<u8>) {
+        let Washed { out: result, changes, any_change, records, lines, found, mut formulas } = washed;
+        out.extend_from_slice(&result);
+        self.changes.iter_mut().zip(&changes).for_each(|(total, made)| *total += made);
+        self.any_change |= any_change;
+        self.found.add(&found);
+        formulas.places.iter_mut().for_each(|(place, _)| place.record += self.records);
+        self.formulas.merge(formulas);
+        self.records += records;
+        self.lines += lines;
+    }
+}

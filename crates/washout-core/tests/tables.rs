@@ -1,0 +1,448 @@
+//! Tables: rules see cells, and every other byte stays.
+
+mod random;
+mod reference;
+
+use proptest::prelude::*;
+use proptest::sample::select;
+use random::{rules, text};
+use washout_core::{
+    AnyWasher, Detail, Form, Hunk, NoObserver, Observer, Program, Ragged, RuleSet, TableFormat, TableSettings,
+};
+
+/// What a whole run gives, in pieces of this size, on so many threads.
+fn washed(
+    program: &Program,
+    format: TableFormat,
+    table: &[u8],
+    (piece, block, threads): (usize, usize, usize),
+) -> Result<(Vec<u8>, Vec<u64>), String> {
+    let washer = program.washer_of(Form::Table(format), NoObserver).map_err(|error| error.to_string())?;
+    let AnyWasher::Table(washer) = washer else { return Err("taken for no table".to_owned()) };
+    let mut washer = washer.with_block_size(block).with_threads(threads);
+    let mut result = Vec::new();
+    for piece in table.chunks(piece.max(1)) {
+        washer.push(piece, &mut result).map_err(|error| error.to_string())?;
+    }
+    washer.finish(&mut result).map_err(|error| error.to_string())?;
+    let changes = washer.changes().to_vec();
+    assert_eq!(washer.any_change(), result != table, "whether anything changed");
+    Ok((result, changes))
+}
+
+#[derive(Default)]
+struct Cells(Vec<Hunk>);
+
+impl Observer for Cells {
+    fn cell(&mut self, hunk: Hunk) {
+        self.0.push(hunk);
+    }
+
+    fn detail(&self) -> Detail {
+        Detail::All
+    }
+}
+
+fn told(program: &Program, format: TableFormat, table: &[u8]) -> (Vec<u8>, Vec<u64>, Vec<Hunk>) {
+    let mut washer = program.washer_of(Form::Table(format), Cells::default()).expect("rules for tables");
+    let mut result = Vec::new();
+    washer.push(table, &mut result).and_then(|()| washer.finish(&mut result)).expect("a good table");
+    let changes = washer.changes().to_vec();
+    (result, changes, washer.into_observer().0)
+}
+
+fn program(rules: &str) -> Program {
+    Program::compile([&RuleSet::read("rules", rules).unwrap_or_else(|error| panic!("{error}"))])
+}
+
+const TITLE: &str = "[[rule]]\nfields = 'Keeper'\nremove.stock = 'name-title'\n";
+
+/// Rules, a table, and what becomes of it: a table, or a message that holds these words.
+type Case = (&'static str, TableFormat, &'static str, &'static str, Result<&'static str, &'static [&'static str]>);
+
+const CASES: &[Case] = &[
+    (
+        "all else stays to the byte: quotes, blanks, line ends, a missing final one",
+        TableFormat::Csv,
+        TITLE,
+        "Date, Item ,Keeper\r\n1,\"a, \"\"b\"\"\",Mr. Hale\n\n2, x ,\"Vey\"\r\r\n3,\"y\",Miss Vey",
+        Ok("Date, Item ,Keeper\r\n1,\"a, \"\"b\"\"\",Hale\n\n2, x ,\"Vey\"\r\r\n3,\"y\",Vey"),
+    ),
+    (
+        "the byte order mark is no part of the first name",
+        TableFormat::Csv,
+        TITLE,
+        "\u{FEFF}Keeper,x\nMr. Hale,\u{FEFF}Mr. X\n",
+        Ok("\u{FEFF}Keeper,x\nHale,\u{FEFF}Mr. X\n"),
+    ),
+    (
+        "quotes come where they are needed, and stay where they were",
+        TableFormat::Csv,
+        "[[rule]]\nreplace = { pairs = [['a', ','], ['b', '\"'], ['c', 'd']] }\n",
+        "x,y,z\na,b,c\n\"c\",5\" c,\"\"\n",
+        Ok("x,y,z\n\",\",\"\"\"\",d\n\"d\",\"5\"\" d\",\"\"\n"),
+    ),
+    (
+        "the only cell of a record that becomes empty is still a record",
+        TableFormat::Csv,
+        "[[rule]]\nremove.text = 'a'\n",
+        "x\na\nb\n",
+        Ok("x\n\"\"\nb\n"),
+    ),
+    (
+        "an empty cell is an empty line",
+        TableFormat::Csv,
+        "[[rule]]\nreplace = { pattern = '^$', with = 'none' }\n",
+        "x,y\n,1\n\"\",2\n",
+        Ok("x,y\nnone,1\n\"none\",2\n"),
+    ),
+    (
+        "a result goes to a field of its own, behind its source and what came from there before",
+        TableFormat::Csv,
+        "[[rule]]\nfields = 'a'\nto_field = 'one'\nkeep = { pattern = '\\d+', which = 'first' }\n\
+         [[rule]]\nfields = 'a'\nto_field = 'two'\nkeep = { pattern = '[a-z]+', which = 'first' }\n\
+         [[rule]]\nfields = 'one'\nremove.chars = '0'\n[[rule]]\nfields = 'b'\nto_field = 'a'\nremove.chars = 'q'\n",
+        "a,b\nx 10 20,qr\n\"-\n7\",s\n",
+        Ok("a,one,two,b\nr,1,x,qr\n\"s\",7,,s\n"),
+    ),
+    (
+        "rows: only records whose field holds a match, as it is when the rule runs",
+        TableFormat::Csv,
+        "[[rule]]\nfields = 'kind'\nrecase.to = 'lower'\n\
+         [[rule]]\nfields = 'n'\nrows = { field = 'kind', words = 'oil' }\nremove.chars = '1'\n\
+         [[rule]]\nfields = 'n'\nrows = { field = 'kind', pattern = '^$' }\nreplace = { pattern = '$', with = '!' }\n",
+        "kind,n\nOil,11\ntea,11\n,11\n",
+        Ok("kind,n\noil,\ntea,11\n,11!\n"),
+    ),
+    (
+        "fields by number where there is no header",
+        TableFormat::Tsv,
+        "[table]\nheader = false\n[[rule]]\nfields = [2]\nremove.chars = 'a'\n[[rule]]\nfields = '1'\nremove.chars = 'b'\n",
+        "ab\tab\nab\tab\n",
+        Ok("a\tb\na\tb\n"),
+    ),
+    (
+        "keep means the cell, however many lines it has",
+        TableFormat::Csv,
+        "[[rule]]\nkeep = { pattern = '\\d+', which = 'last' }\n",
+        "x,y\n\"a1\nb2\nc\",3\n",
+        Ok("x,y\n\"2\",3\n"),
+    ),
+    (
+        "the lines of a cell, where they are meant",
+        TableFormat::Csv,
+        "[[rule]]\ncell_lines = true\ndrop_lines.text = 'x'\n[[rule]]\ncell_lines = true\njoin_lines.with = '; '\n",
+        "a,b\n\"p\r\nx\r\nq\",x\n",
+        Ok("a,b\n\"p; q\",\n"),
+    ),
+    (
+        "whole lines of a cell go, and the record stays",
+        TableFormat::Csv,
+        "[[rule]]\nremove = { text = 'n/a', at = 'whole-line' }\n",
+        "a,b\n n/a ,1\n\"n/a\nx\",2\n",
+        Ok("a,b\n,1\n\"x\",2\n"),
+    ),
+    (
+        "JSON: order of keys, spelling of numbers, blanks and escapes stay",
+        TableFormat::JsonLines,
+        "[[rule]]\nfields = ['person.name', 'tags']\nremove.chars = '#é'\n",
+        "{\"n\": 1.50e3,\"person\" : {\"name\":\"\\u00e9#\\n\", \"x\":\"#\"} , \"tags\":[\"#a\",2,\"b\"],\"s\":\"\\u00e9\"}\r\n\n{}\n",
+        Ok(
+            "{\"n\": 1.50e3,\"person\" : {\"name\":\"\\n\", \"x\":\"#\"} , \"tags\":[\"a\",2,\"b\"],\"s\":\"\\u00e9\"}\r\n\n{}\n",
+        ),
+    ),
+    (
+        "JSON: without fields, every string at any depth",
+        TableFormat::JsonLines,
+        "[[rule]]\nremove.chars = '#'\n",
+        "{\"a#\":\"#\",\"b\":{\"c\":[\"#\",{\"d\":\"x#\"}]}}",
+        Ok("{\"a#\":\"\",\"b\":{\"c\":[\"\",{\"d\":\"x\"}]}}"),
+    ),
+    (
+        "JSON: a result goes behind its source, or into the field that is there",
+        TableFormat::JsonLines,
+        "[[rule]]\nfields = 'p.a'\nto_field = 'p.code'\nkeep.pattern = '\\d+'\n",
+        "{\"p\": {\"a\": \"x 7\", \"b\": 1}}\n{\"p\":{\"code\":\"?\",\"a\":\"8\"}}\n{\"q\":1}\n",
+        Ok("{\"p\": {\"a\": \"x 7\", \"code\": \"7\", \"b\": 1}}\n{\"p\":{\"code\":\"8\",\"a\":\"8\"}}\n{\"q\":1}\n"),
+    ),
+    ("an empty file", TableFormat::Csv, TITLE, "", Ok("")),
+    ("nothing but empty lines", TableFormat::Csv, TITLE, "\r\n\n", Ok("\r\n\n")),
+    ("a header alone", TableFormat::Csv, TITLE, "a,Keeper", Ok("a,Keeper")),
+    (
+        "a field that is not there",
+        TableFormat::Csv,
+        TITLE,
+        "a,b\n1,2\n",
+        Err(&["there is no field `Keeper`", "rule 1", "there are `a`, `b`"]),
+    ),
+    (
+        "a delimiter that is another",
+        TableFormat::Csv,
+        TITLE,
+        "a;Keeper\n1;2\n",
+        Err(&["there is no field `Keeper`", "`a;Keeper`", "--delimiter"]),
+    ),
+    (
+        "a name that two fields have",
+        TableFormat::Csv,
+        TITLE,
+        "Keeper,a,Keeper\n1,2,3\n",
+        Err(&["several fields are called `Keeper`", "at 1, 3", "such as 1"]),
+    ),
+    (
+        "a JSON field that no record has",
+        TableFormat::JsonLines,
+        TITLE,
+        "{\"a\":1}\n{\"b\":{\"c\":1}}\n",
+        Err(&["there is no field `Keeper`", "`a`, `b`"]),
+    ),
+    (
+        "a record with fields missing",
+        TableFormat::Csv,
+        TITLE,
+        "a,Keeper\n\"x\ny\",1\n\n2\n",
+        Err(&["record 2 (line 5)", "has 1 field, not 2", "--ragged keep"]),
+    ),
+    (
+        "a quotation mark that is never closed",
+        TableFormat::Csv,
+        TITLE,
+        "a,Keeper\n1,2\n\"3,4\n5,6\n",
+        Err(&["record 2 (line 3)", "nothing closes"]),
+    ),
+    (
+        "text behind a closing quotation mark",
+        TableFormat::Csv,
+        TITLE,
+        "a,Keeper\n1,\"2\" x\n",
+        Err(&["record 1 (line 2)", "behind a closing quotation mark"]),
+    ),
+    (
+        "a line that is no JSON",
+        TableFormat::JsonLines,
+        "[[rule]]\ntrim = {}\n",
+        "{\"a\":1}\n{\"a\":}\n",
+        Err(&["record 2 (line 2)", "column 6"]),
+    ),
+    (
+        "a list is no record",
+        TableFormat::JsonLines,
+        "[[rule]]\ntrim = {}\n",
+        "[1]\n",
+        Err(&["record 1 (line 1)", "no JSON object"]),
+    ),
+    (
+        "rules about lines",
+        TableFormat::Csv,
+        "[[rule]]\ntrim = {}\n[[rule]]\njoin_lines = {}\n",
+        "a\n",
+        Err(&["rule 2", "`join_lines`", "cell_lines = true", "--table text"]),
+    ),
+    (
+        "a result of several fields for one",
+        TableFormat::Csv,
+        "[[rule]]\nto_field = 'c'\ntrim = {}\n",
+        "a,b\n",
+        Err(&["rule 1", "one field", "from 2"]),
+    ),
+];
+
+#[test]
+fn each_case_holds_however_the_table_is_cut() {
+    for (name, format, rules, given, want) in CASES {
+        let program = program(rules);
+        for way in [(1 << 20, 1 << 20, 1), (1, 1, 1), (1 << 20, 1, 2), (3, 7, 2)] {
+            let got = washed(&program, *format, given.as_bytes(), way);
+            match (&got, want) {
+                (Ok((got, _)), Ok(want)) => assert_eq!(String::from_utf8_lossy(got), *want, "{name}, {way:?}"),
+                (Err(got), Err(words)) => {
+                    words.iter().for_each(|word| assert!(got.contains(word), "{name}: {got} holds no “{word}”"));
+                }
+                _ => panic!("{name}, {way:?}: {got:?}, not {want:?}"),
+            }
+        }
+    }
+}
+
+#[test]
+fn records_that_are_no_good_may_pass_as_they_are() {
+    let keep = TableSettings { ragged: Some(Ragged::Keep), ..TableSettings::default() };
+    let program = program(TITLE).with_table(keep);
+    let given = b"a,Keeper\nMr. X\n1,Mr. Hale\n1,2,Mr. X\n1,\"Mr. X\" x\n2,Miss Vey\n\"Mr. X,Mr. X\n";
+    let want = "a,Keeper\nMr. X\n1,Hale\n1,2,Mr. X\n1,\"Mr. X\" x\n2,Vey\n\"Mr. X,Mr. X\n";
+    let (got, changes) = washed(&program, TableFormat::Csv, given, (5, 3, 2)).expect("they pass");
+    assert_eq!((String::from_utf8_lossy(&got).as_ref(), &changes[..]), (want, &[2][..]));
+}
+
+#[test]
+fn a_command_line_narrows_the_fields_and_rules_keep_their_own() {
+    let rules =
+        "[table]\nfields = 'a'\n[[rule]]\nremove.chars = 'x'\n[[rule]]\nfields = ['b', 'c']\nremove.chars = 'y'\n";
+    let only = |fields: &[&str]| {
+        let fields = fields.iter().map(|field| washout_core::Field::Name((*field).to_owned()));
+        TableSettings { only: Some(fields.collect()), ..TableSettings::default() }
+    };
+    let given = b"a,b,c\nxy,xy,xy\n";
+    for (program, want) in [
+        (program(rules), "a,b,c\ny,x,x\n"),
+        (program(rules).with_table(only(&["c"])), "a,b,c\nxy,xy,\n"),
+        (program(rules).with_table(only(&["A", "2"])), "a,b,c\ny,,xy\n"),
+    ] {
+        let (got, _) = washed(&program, TableFormat::Csv, given, (99, 99, 1)).expect("fields that are there");
+        assert_eq!(String::from_utf8_lossy(&got), want);
+    }
+}
+
+#[test]
+fn changes_are_told_by_record_and_field() {
+    let program = program(
+        "[[rule]]\nfields = 'b'\nremove.chars = '#'\n[[rule]]\nfields = 'b'\nto_field = 'n'\nkeep.pattern = '\\d'\n\
+         [[rule]]\nreplace = { pattern = '^$', with = '?' }\n[[rule]]\nfields = 'n'\nreplace = { chars = '7', with = 'seven' }\n",
+    );
+    let (_, changes, hunks) = told(&program, TableFormat::Csv, b"a,b\n1,\"x\n#7\"\n,y\n");
+    let places: Vec<_> = hunks
+        .iter()
+        .flat_map(|hunk| {
+            let cell = hunk.cell.as_ref().expect("a cell");
+            let place = move |change: washout_core::PlacedChange| {
+                let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+                format!(
+                    "{}:{}:{}:{} rule {} {:?} {:?}",
+                    cell.record,
+                    cell.field,
+                    change.line,
+                    change.column,
+                    change.rule.0 + 1,
+                    text(&change.before),
+                    text(&change.after)
+                )
+            };
+            hunk.changes().into_iter().map(place)
+        })
+        .collect();
+    assert_eq!(
+        places,
+        [
+            "1:b:2:1 rule 1 \"#\" \"\"",
+            "1:n:1:1 rule 4 \"\" \"seven\"",
+            "2:a:1:1 rule 3 \"\" \"?\"",
+            "2:n:1:1 rule 3 \"\" \"?\"",
+        ]
+    );
+    assert_eq!(changes, [1, 1, 2, 1]);
+}
+
+#[test]
+fn formulas_are_found_and_signed_numbers_are_none() {
+    let settings = TableSettings { guards_formulas: true, ..TableSettings::default() };
+    let program = program("[[rule]]\nfields = 'b'\ntrim = {}\n").with_table(settings);
+    let mut washer = program.washer_of(Form::Table(TableFormat::Csv), NoObserver).expect("rules for tables");
+    let table = b"=a,b\n-12.5,\" =SUM(A1)\"\n+x,-\n@y,a=b\n";
+    washer.push(table, &mut Vec::new()).and_then(|()| washer.finish(&mut Vec::new())).expect("a good table");
+    let formulas = washer.about_table().expect("a table").formulas;
+    let places: Vec<_> = formulas.places.iter().map(|(place, _)| (place.record, &*place.field)).collect();
+    assert_eq!((formulas.count, places), (5, vec![(0, "=a"), (1, "b"), (2, "=a"), (2, "b"), (3, "=a")]));
+}
+
+/// A cell as a table has it: its text, and whether in quotes though it needs none.
+type Given = (Vec<u8>, bool);
+
+fn cell() -> impl Strategy<Value = Given> {
+    let text = prop_oneof![text(), Just(Vec::new())]
+        .prop_filter("no mark that a file may begin with", |text| !text.starts_with("\u{FEFF}".as_bytes()));
+    (text, any::<bool>())
+}
+
+fn written(text: &[u8], quoted: bool) -> Vec<u8> {
+    let needed = text.iter().any(|byte| b",\"\r\n".contains(byte));
+    if !quoted && !needed {
+        return text.to_vec();
+    }
+    let inner: Vec<u8> = text.iter().flat_map(|byte| if *byte == b'"' { vec![b'"'; 2] } else { vec![*byte] }).collect();
+    [b"\"", &inner[..], b"\""].concat()
+}
+
+/// What the rules for a column make of a cell: an empty cell is an empty line.
+fn of_cell(set: &RuleSet, text: &[u8]) -> (Vec<u8>, Vec<u64>) {
+    if !text.is_empty() {
+        return reference::apply(set, text);
+    }
+    let (mut got, changes) = reference::apply(set, b"\n");
+    match got.pop() {
+        Some(b'\n') => (got, changes),
+        Some(other) => ([&got[..], &[other]].concat(), changes),
+        // The reference has a line end to take, the cell has not: nothing of it changes.
+        None => (got, reference::apply(set, b"").1),
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 600, ..ProptestConfig::default() })]
+
+    #[test]
+    fn each_cell_becomes_what_the_reference_makes_of_it(
+        rules in rules(),
+        fields in prop::collection::vec(select(&["", "fields = 'A'\n", "fields = ['B', 3]\n", "fields = 2\n"][..]), 8),
+        records in prop::collection::vec([cell(), cell(), cell()], 0..7),
+        ends in prop::collection::vec(select(&["\n", "\r\n", "\r"][..]), 8),
+        way in (1..40_usize, 1..60_usize, 1..3_usize),
+    ) {
+        let mut parts = rules.split("[[rule]]\n");
+        let mut source = parts.next().unwrap_or_default().to_owned();
+        for (part, fields) in parts.zip(fields.iter().cycle()) {
+            source.extend(["[[rule]]\ncell_lines = true\n", fields, part]);
+        }
+        let set = RuleSet::read("random", &source).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        let mut given = b"A,B,C\n".to_vec();
+        let mut want = given.clone();
+        let mut changed = Vec::new();
+        let mut counts = vec![0; set.rules.iter().filter(|rule| !rule.off).count()];
+        for ((number, record), end) in (1..).zip(&records).zip(ends.iter().cycle()) {
+            for (column, (text, quoted)) in record.iter().enumerate() {
+                let is_here = |rule: &&washout_core::Rule| {
+                    let fields = rule.cells.fields.as_deref().unwrap_or_default();
+                    fields.is_empty() || fields.iter().any(|field| match field {
+                        washout_core::Field::Name(name) => ["A", "B", "C"][column] == name,
+                        washout_core::Field::Place(place) => *place == column + 1,
+                    })
+                };
+                let of_column = RuleSet { rules: set.rules.iter().filter(is_here).cloned().collect(), ..set.clone() };
+                let (got, changes) = of_cell(&of_column, text);
+                let on = |rule: &&washout_core::Rule| !rule.off;
+                let of_rules = of_column.rules.iter().filter(on).map(|rule| rule.number).zip(changes);
+                let all: Vec<usize> = set.rules.iter().filter(on).map(|rule| rule.number).collect();
+                for (rule, count) in of_rules {
+                    counts[all.iter().position(|number| *number == rule).expect("a rule of the set")] += count;
+                }
+                if column > 0 {
+                    given.push(b',');
+                    want.push(b',');
+                }
+                let raw = written(text, *quoted);
+                let was_quoted = raw.first() == Some(&b'"');
+                want.extend(if got == *text { raw.clone() } else { written(&got, was_quoted) });
+                if got != *text {
+                    changed.push((number, ["A", "B", "C"][column].to_owned()));
+                }
+                given.extend(raw);
+            }
+            given.extend_from_slice(end.as_bytes());
+            want.extend_from_slice(end.as_bytes());
+        }
+        let program = Program::compile([&set]);
+        let shown = |bytes: &[u8]| bytes.escape_ascii().to_string();
+        for way in [way, (1 << 20, 1 << 20, 1)] {
+            let (got, changes) = washed(&program, TableFormat::Csv, &given, way).map_err(TestCaseError::fail)?;
+            prop_assert_eq!(shown(&got), shown(&want), "{:?}", way);
+            prop_assert_eq!(&changes, &counts, "{:?}", way);
+        }
+        let (got, changes, hunks) = told(&program, TableFormat::Csv, &given);
+        prop_assert_eq!(shown(&got), shown(&want), "told");
+        prop_assert_eq!(changes, counts, "told");
+        let told: std::collections::BTreeSet<(u64, String)> =
+            hunks.iter().filter_map(|hunk| hunk.cell.as_ref()).map(|cell| (cell.record, cell.field.to_string())).collect();
+        for place in changed {
+            prop_assert!(told.contains(&place), "{:?} is not told", place);
+        }
+    }
+}

@@ -1,0 +1,131 @@
+//! Tables, driven as a user would.
+
+mod support;
+
+use support::Desk;
+
+const RULES: &str = "[[rule]]\nlabel = 'no titles'\nfields = 'Keeper'\nremove.stock = 'name-title'\n\
+    [[rule]]\nlabel = 'order number'\nfields = 'Remarks'\nto_field = 'Order'\nkeep.pattern = 'MP-\\d+'\n";
+
+const LEDGER: &str =
+    "\u{FEFF}Item,Keeper,Remarks\r\n\"Rope 3/4\"\"\",Mr. Hale,\"as ordered,\nMP-0412\"\r\n tea ,Vey,\r\n";
+const CLEANED: &str =
+    "\u{FEFF}Item,Keeper,Remarks,Order\r\n\"Rope 3/4\"\"\",Hale,\"as ordered,\nMP-0412\",MP-0412\r\n tea ,Vey,,\r\n";
+
+fn desk() -> Desk {
+    Desk::with(&[("stores.wash.toml", RULES), ("ledger.csv", LEDGER), ("notes.txt", "Mr. Hale\n")])
+}
+
+#[test]
+fn a_table_is_looked_at_cleaned_and_put_back() {
+    let desk = desk();
+    let clean = ["clean", "-r", "stores.wash.toml", "ledger.csv"];
+    desk.run(&clean).status(0).says(&[
+        "ledger.csv  2 cells in 2 records change",
+        "     1  Keeper\n        before  Mr.·Hale\n",
+        "     1  Order\n        before  (empty)\n        after   MP-0412\n",
+        "--write",
+    ]);
+    desk.run(&["check", "-r", "stores.wash.toml", "ledger.csv"])
+        .status(1)
+        .says(&["ledger.csv:1:Keeper: rule 1: no titles\nledger.csv:1:Order: rule 2: order number\n"]);
+    desk.run(&[&clean[..], &["--write", "--report", "all.jsonl", "--report", "all.html"]].concat()).status(0);
+    assert_eq!(desk.read("ledger.csv"), CLEANED);
+    assert!(desk.read("all.jsonl").contains("\"record\":1,\"field\":\"Keeper\",\"line\":1,\"column\":1"));
+    assert!(desk.read("all.html").contains("1 Keeper"));
+    desk.run(&["check", "-r", "stores.wash.toml", "ledger.csv"]).status(0);
+    desk.run(&["undo"]).status(0);
+    assert_eq!(desk.read("ledger.csv"), LEDGER);
+    let ran = desk.run_with(&["clean", "-r", "stores.wash.toml", "--table", "csv"], LEDGER.as_bytes()).status(0);
+    assert_eq!(ran.silent_err().out(), CLEANED);
+    let patch = desk.run(&[&clean[..], &["--patch"]].concat()).status(0);
+    patch.says(&["@@ -1,4 +1,4 @@", "-\"Rope 3/4\"\"\",Mr. Hale,\"as ordered,\n", "+MP-0412\",MP-0412\r\n"]);
+}
+
+#[test]
+fn one_cell_is_traced_and_spelled_out() {
+    let desk = desk();
+    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:1:Keeper"])
+        .status(0)
+        .says(&["ledger.csv:1:Keeper", "1 of 1 rule did something"]);
+    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:1:Item"]).status(2).complains(&["no rule is for"]);
+    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv"]).status(2).complains(&["name a cell", "ledger.csv:1:"]);
+    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:9:Keeper"]).status(2).complains(&["in record 9"]);
+    desk.run(&["spellout", "ledger.csv:2:Item"]).status(0).says(&["ledger.csv:2:Item", "5 characters", "U+0074"]);
+    desk.run(&["spellout", "ledger.csv:2:tea"]).status(2).complains(&["`Item`, `Keeper`, `Remarks`"]);
+}
+
+#[test]
+fn what_does_not_fit_is_said_and_nothing_is_written() {
+    let desk = desk();
+    desk.write("bad.csv", b"Keeper,Remarks\nMr. Hale,1\nMr. Vey\n");
+    desk.write("lines.wash.toml", b"[[rule]]\ntrim = {}\n[[rule]]\njoin_lines = {}\n");
+    let rows: &[(&[&str], i32, &[&str])] = &[
+        (&["-r", "stores.wash.toml", "bad.csv", "--write"], 3, &["bad.csv", "record 2 (line 3) has 1 field, not 2"]),
+        (
+            &["-r", "stores.wash.toml", "notes.txt", "--write"],
+            3,
+            &["notes.txt", "this is no table", "rule 1 (no titles)"],
+        ),
+        (&["-r", "lines.wash.toml", "ledger.csv", "--write"], 3, &["rule 2", "`join_lines`", "--table text"]),
+        (&["--rule", "trim = {}", "--fields", "Keper", "ledger.csv", "--write"], 3, &["no field `Keper`", "`Keeper`"]),
+        (&["-r", "stores.wash.toml", "ledger.csv", "--write", "--ask"], 2, &["--ask is about the lines", "--fields"]),
+        (&["--rule", "trim = {}", "--delimiter", "ab", "ledger.csv"], 2, &["one ASCII character"]),
+    ];
+    for (args, status, words) in rows {
+        desk.run(&[&["clean"], *args].concat()).status(*status).complains(words);
+    }
+    assert_eq!(
+        (desk.read("bad.csv").as_str(), desk.read("ledger.csv").as_str()),
+        ("Keeper,Remarks\nMr. Hale,1\nMr. Vey\n", LEDGER)
+    );
+    desk.run(&["clean", "-r", "stores.wash.toml", "bad.csv", "--ragged", "keep", "--write"]).status(0);
+    assert_eq!(desk.read("bad.csv"), "Keeper,Remarks,Order\nHale,1,\nMr. Vey\n");
+    desk.run(&["clean", "-r", "lines.wash.toml", "ledger.csv", "--table", "text", "--write"]).status(0);
+    assert!(!desk.read("ledger.csv").contains("Hale,\"as ordered,\n"), "its lines were joined");
+}
+
+#[test]
+fn fields_are_chosen_and_odd_names_and_formulas_are_warned_of() {
+    let desk = desk();
+    desk.write("t.tsv", b"a \tb\n#1\t =#1\n#2\t-2.5\n");
+    let ran =
+        desk.run(&["clean", "--rule", "remove.chars = # ", "--fields", "A,2", "--guard-formulas", "t.tsv", "--stdout"]);
+    assert_eq!(
+        ran.status(0)
+            .complains(&[
+                "caution, -: `A` is taken for its field `a `",
+                "a spreadsheet would take 1 cell for a formula",
+                "-:1:b: =1",
+            ])
+            .out(),
+        "a \tb\n1\t=1\n2\t-2.5\n"
+    );
+    let ran = desk.run(&["clean", "--rule", "remove.chars = #", "--no-header", "--fields", "1", "t.tsv", "--stdout"]);
+    assert_eq!(ran.status(0).out(), "a \tb\n1\t =#1\n2\t-2.5\n");
+    desk.write("e.wash.toml", b"[[rule]]\nexpect = 1\nfields = 'b'\nremove.chars = '#1'\n");
+    desk.run(&["clean", "-r", "e.wash.toml", "t.tsv", "--write"]).status(4).complains(&["  t.tsv:1:b\n"]);
+    let ran = desk.run(&["clean", "--rule", "remove.chars = #", "t.tsv", "--first", "1"]).status(0);
+    ran.says(&["t.tsv  2 cells in 1 record change"]);
+}
+
+#[test]
+fn a_survey_tells_of_columns_what_breaks_look_ups() {
+    let desk = desk();
+    desk.write("s.csv", "Item,n\nTea,1\ntea ,2\nT\u{200B}ea,\nOil,3\nx\n".as_bytes());
+    desk.run(&["survey", "s.csv"]).status(0).says(&[
+        "s.csv  5 records, 2 fields",
+        "1 record with too few or too many fields",
+        "1  characters nobody sees  first in record 3  remove.class = [\"control\", \"invisible\"]",
+        "1  white space at an edge  first in record 2  trim.class = \"whitespace\"",
+        "1 × “Tea”  1 × “tea·”  1 × “T⟨U+200B⟩ea”  but for characters nobody sees, blanks,",
+        "U+200B  ZERO WIDTH SPACE, invisible  first in record 3",
+    ]);
+    desk.run(&["survey", "s.csv", "--draft", "d.wash.toml", "--report", "s.html"]).status(0);
+    assert!(desk.read("s.html").contains("Look equal, but for"));
+    desk.run(&["clean", "-r", "d.wash.toml", "s.csv", "--ragged", "keep", "--write"]).status(0);
+    assert_eq!(desk.read("s.csv"), "Item,n\nTea,1\ntea,2\nTea,\nOil,3\nx\n");
+    desk.run(&["survey", "s.csv", "notes.txt", "--draft", "e.wash.toml"]).status(2).complains(&["texts or for tables"]);
+    desk.write("k.jsonl", b"{\"p\":{\"a\":\"x \"},\"n\":1}\n{\"p\":{\"a\":\"X\"}}\n");
+    desk.run(&["survey", "k.jsonl"]).status(0).says(&["2 records, 1 field", "p.a", "but for blanks, letter case"]);
+}
