@@ -1,7 +1,7 @@
 //! The verbs, a type for each.
 
 use super::RuleSet;
-use super::search::{Case, Search, Which};
+use super::search::{Case, Search, Target, Which};
 use super::template::Template;
 use crate::text::LineEnd;
 
@@ -186,6 +186,18 @@ pub struct Collapse {
     pub which: Which,
     /// What takes the place of each run. `None`: a run is of one same match, and one of them stays.
     pub with: Option<String>,
+}
+
+impl Collapse {
+    /// Whether it puts the only character it looks for: that leaves one of many, as without `with`.
+    pub(crate) fn leaves_one(&self) -> bool {
+        let (Target::Chars(chars), Some(with)) = (&self.search.target, &self.with) else { return false };
+        let set = &chars.set;
+        let is_only = |character: char| set.len() == 1 && set.contains(character);
+        let is_plain = !set.has_line_ends() && !set.has_broken() && self.search.case == Case::Exact;
+        let mut letters = with.chars();
+        letters.next().is_some_and(is_only) && letters.next().is_none() && is_plain
+    }
 }
 
 /// Changes letter case by the full, language-neutral mappings of Unicode (`SpecialCasing.txt` without languages).

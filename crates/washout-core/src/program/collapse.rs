@@ -21,7 +21,7 @@ impl Collapser {
             finder: Finder::new(&search, Which::All, false),
             at: collapse.search.at,
             which: collapse.which,
-            with: collapse.with.as_ref().map(|with| with.as_bytes().to_vec()),
+            with: collapse.with.as_ref().filter(|_| !collapse.leaves_one()).map(|with| with.as_bytes().to_vec()),
         }
     }
 

@@ -203,7 +203,7 @@ fn of_stock(target: StockTarget, at: At) -> Option<Vec<Probe>> {
 fn of_collapse(collapse: &Collapse) -> Option<Vec<Probe>> {
     let Target::Chars(chars) = &collapse.search.target else { return of_search(&collapse.search) };
     let single_bytes = chars.set.ranges().all(|(_, last)| last.is_ascii()) && !chars.set.has_broken();
-    if collapse.with.is_some() || !single_bytes || collapse.search.case == Case::Ignore {
+    if (collapse.with.is_some() && !collapse.leaves_one()) || !single_bytes || collapse.search.case == Case::Ignore {
         return of_search(&Search { at: At::Anywhere, ..collapse.search.clone() });
     }
     let members = ByteSet::of((0..0x80).filter(|byte| chars.set.contains(char::from(*byte))));

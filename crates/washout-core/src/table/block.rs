@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::error::TableError;
 use super::formulas::{Formulas, is_formula};
-use super::grid::Grid;
+use super::grid::{Extent, Grid};
 use super::json_lines::{Found, JsonLines};
 use super::layout::Layout;
 use super::pass::{Failed, Work};
@@ -18,6 +18,8 @@ use crate::text::lines::line_ends;
 #[derive(Debug, Default)]
 pub(super) struct Washed {
     pub(super) out: Vec<u8>,
+    /// How much of the text it is, in bytes.
+    pub(super) read: usize,
     pub(super) changes: Vec<u64>,
     pub(super) any_change: bool,
     pub(super) records: u64,
@@ -26,11 +28,14 @@ pub(super) struct Washed {
     pub(super) formulas: Formulas,
 }
 
-/// A block of whole records on its way.
+/// A block of records on its way.
 pub(super) struct OneBlock<'b> {
     pub(super) program: &'b Program,
     pub(super) plan: &'b Plan,
+    /// It starts with a record,
     pub(super) text: &'b [u8],
+    /// and is washed so far.
+    pub(super) extent: Extent,
     /// Records before it, where an observer is to know.
     pub(super) records: u64,
 }
@@ -44,16 +49,13 @@ impl OneBlock<'_> {
     ) -> Result<Washed, TableError> {
         let Self { program, plan, text, .. } = self;
         let mut washed = Washed { changes: vec![0; program.names().len()], ..Washed::default() };
-        grid.clear();
-        let read = match &plan.reader {
-            Reader::Csv(csv) => csv.read(text, &plan.layout, grid),
-            Reader::JsonLines(json) => json.read(text, &plan.layout, grid, &mut washed.found),
-        };
-        if let Err((at, what)) = read {
+        let read = plan.read(text, self.extent, grid, &mut washed.found);
+        let end = read.map_err(|(at, what)| {
             let before = grid.records.iter().take_while(|record| record.place.start < at).count() as u64;
-            let line = line_ends(&text[..at]) + 1;
-            return Err(TableError::broken(before + 1, line, what));
-        }
+            TableError::broken(before + 1, line_ends(&text[..at]) + 1, what)
+        })?;
+        let text = &text[..end];
+        washed.read = end;
         let mut told = observer.is_active().then(|| Told::new(&plan.passes, observer.detail()));
         for pass in &plan.passes {
             let done = pass.run(text, grid, work, &mut washed.changes, &mut told);
@@ -77,7 +79,7 @@ impl OneBlock<'_> {
         }
         washed.records = grid.records.len() as u64;
         washed.lines = line_ends(text);
-        self.write(grid, &mut washed)?;
+        self.write(text, grid, &mut washed)?;
         Ok(washed)
     }
 
@@ -86,8 +88,8 @@ impl OneBlock<'_> {
     }
 
     /// Writes the block as it has become: what has not changed is copied.
-    fn write(&self, grid: &Grid, washed: &mut Washed) -> Result<(), TableError> {
-        let Self { plan, text, .. } = self;
+    fn write(&self, text: &[u8], grid: &Grid, washed: &mut Washed) -> Result<(), TableError> {
+        let Self { plan, .. } = self;
         let out = &mut washed.out;
         out.reserve(text.len());
         let mut from = 0;

@@ -1,15 +1,16 @@
 //! One cell of a table by itself, with the rules for it.
 
 use super::error::TableError;
-use super::grid::Grid;
+use super::grid::{Extent, Grid};
 use super::header::{Header, unnamed};
 use super::json_lines::Found;
 use super::pass::Work;
-use super::plan::{Plan, Reader};
+use super::plan::Plan;
 use super::settings::TableFormat;
 use crate::model::Field;
 use crate::program::Program;
 use crate::text::BOM;
+use crate::text::lines::line_ends;
 
 /// A cell, and the rules that act on it.
 #[derive(Clone, Debug)]
@@ -45,17 +46,15 @@ impl Program {
         let column = plan.also[0];
         let (mut grid, mut work) = (Grid::default(), Work::default());
         let (mut records, mut start) = (0, header);
-        for end in plan.cuts(&text[header..], 1 << 16, true).into_iter().map(|end| header + end) {
-            let block = &text[std::mem::replace(&mut start, end)..end];
-            grid.clear();
-            let read = match &plan.reader {
-                Reader::Csv(csv) => csv.read(block, &plan.layout, &mut grid),
-                Reader::JsonLines(json) => json.read(block, &plan.layout, &mut grid, &mut Found::default()),
-            };
+        while start < text.len() {
+            let extent = Extent { bytes: 1 << 16, ..Extent::whole(true) };
+            let read = plan.read(&text[start..], extent, &mut grid, &mut Found::default());
             let wanted = usize::try_from(record.saturating_sub(records + 1)).unwrap_or(usize::MAX);
             records += grid.records.len() as u64;
+            let block = &text[start..];
             if record == 0 || wanted >= grid.records.len() {
-                read.map_err(|(_, what)| TableError::broken(records + 1, 0, what))?;
+                start +=
+                    read.map_err(|(at, what)| TableError::broken(records, line_ends(&text[..start + at]) + 1, what))?;
                 continue;
             }
             let cell = grid.cells_of(wanted).find(|cell| grid.cells[*cell].column == column);

@@ -4,12 +4,11 @@
 //! begin with one stands for itself, and empty lines are no records.
 
 use std::borrow::Cow;
-use std::ops::ControlFlow;
 
-use memchr::{memchr, memchr_iter, memchr3, memrchr2};
+use memchr::{memchr, memchr_iter, memchr3};
 
 use super::error::Broken;
-use super::grid::{Cell, Grid, Value};
+use super::grid::{Cell, Extent, Grid, Value};
 use super::layout::Layout;
 use crate::matching::Span;
 
@@ -44,47 +43,8 @@ struct End {
 }
 
 impl Csv {
-    /// Where to part a text that starts with a record into blocks of whole records, of about `size` bytes each; the last
-    /// ends with the last record that is whole. `last`: no more text follows.
-    ///
-    /// What is wrong is not told here, but where records are read.
-    pub(super) fn cuts(self, text: &[u8], size: usize, last: bool) -> Vec<usize> {
-        let mut cuts = Vec::new();
-        // Without quotation marks every line end is the end of a record.
-        let plain = memchr(QUOTE, text).is_none();
-        let mut at = 0;
-        let mut whole = 0;
-        while at < text.len() {
-            let from = whole + if plain { size.min(text.len() - whole - 1) } else { 0 };
-            match self.record(text, from, last, |_| ControlFlow::Continue(())) {
-                Ok(Some(end)) => at = end.all,
-                Ok(None) if plain => {
-                    let end = memrchr2(b'\n', b'\r', &text[whole..from]).map_or(whole, |end| whole + end + 1);
-                    whole = end;
-                    break;
-                }
-                Ok(None) => break,
-                Err(_) => at = text.len(),
-            }
-            whole = at;
-            if whole - cuts.last().copied().unwrap_or(0) >= size {
-                cuts.push(whole);
-            }
-        }
-        if whole > cuts.last().copied().unwrap_or(0) {
-            cuts.push(whole);
-        }
-        cuts
-    }
-
     /// Reads the record at `start`, cell by cell as written. `None`: it may go on behind the text.
-    fn record(
-        self,
-        text: &[u8],
-        start: usize,
-        last: bool,
-        mut cell: impl FnMut(Span) -> ControlFlow<()>,
-    ) -> Result<Option<End>, Broken> {
+    fn record(self, text: &[u8], start: usize, last: bool, mut cell: impl FnMut(Span)) -> Result<Option<End>, Broken> {
         let mut at = start;
         loop {
             let raw = at;
@@ -97,9 +57,7 @@ impl Csv {
             }
             let found = memchr3(self.delimiter, b'\n', b'\r', &text[at..]);
             let end = found.map_or(text.len(), |found| at + found);
-            if cell(Span::new(raw, end)).is_break() {
-                return Ok(None);
-            }
+            cell(Span::new(raw, end));
             match text.get(end) {
                 None if last => return Ok(Some(End { content: end, all: end })),
                 None => return Ok(None),
@@ -114,15 +72,12 @@ impl Csv {
         }
     }
 
-    /// The cells of the first record, unquoted, and where it ends. `None`: there is none, only empty lines.
-    pub(super) fn first_record(self, text: &[u8]) -> Result<Option<FirstRecord>, Broken> {
+    /// The first record. `None`: there is none, only empty lines, or it is not whole. `last`: no more text follows.
+    pub(super) fn first_record(self, text: &[u8], last: bool) -> Result<Option<FirstRecord>, Broken> {
         let mut at = 0;
         while at < text.len() {
             let mut raw = Vec::new();
-            let end = self.record(text, at, true, |cell| {
-                raw.push(cell);
-                ControlFlow::Continue(())
-            })?;
+            let end = self.record(text, at, last, |cell| raw.push(cell))?;
             let Some(end) = end else { break };
             if end.content > at {
                 let cells = raw.iter().map(|raw| Ok(unquoted(raw.of(text))?.into_owned()));
@@ -134,36 +89,50 @@ impl Csv {
         Ok(None)
     }
 
-    /// Reads whole records.
+    /// Reads records from the start of the text on, as far as `extent` goes and they are whole. Gives where they end.
     ///
     /// # Errors
     /// What is wrong, and where the record starts; those before are in the grid.
-    pub(super) fn read(self, text: &[u8], layout: &Layout, grid: &mut Grid) -> Result<(), (usize, Broken)> {
+    pub(super) fn read(
+        self,
+        text: &[u8],
+        extent: Extent,
+        layout: &Layout,
+        grid: &mut Grid,
+    ) -> Result<usize, (usize, Broken)> {
         let seen_up_to = layout.seen_up_to();
         let mut raw = Vec::new();
         let mut at = 0;
-        while at < text.len() {
+        while at < text.len() && at < extent.bytes && (grid.records.len() as u64) < extent.records {
             let start = at;
             let stop = memchr3(b'\n', b'\r', QUOTE, &text[start..]).map(|found| start + found);
             let fields;
             raw.clear();
             if stop.is_some_and(|stop| text[stop] == QUOTE) {
                 let mut count = 0;
-                let end = self.record(text, start, true, |cell| {
+                let end = self.record(text, start, extent.last, |cell| {
                     if count < seen_up_to {
                         raw.push(cell);
                     }
                     count += 1;
-                    ControlFlow::Continue(())
                 });
                 at = match end {
-                    Ok(end) => end.map_or(text.len(), |end| end.all),
+                    Ok(Some(end)) => end.all,
+                    Ok(None) => break,
                     Err(_) if self.keeps_ragged => text.len(),
                     Err(broken) => return Err((start, broken)),
                 };
                 fields = count;
             } else {
                 let content = stop.unwrap_or(text.len());
+                let is_open = match (stop, text.get(content + 1)) {
+                    (None, _) => true,
+                    (Some(_), None) => text[content] == b'\r',
+                    (Some(_), Some(_)) => false,
+                };
+                if is_open && !extent.last {
+                    break;
+                }
                 at = match (stop, text.get(content + 1)) {
                     (None, _) => text.len(),
                     (Some(_), Some(b'\n')) if text[content] == b'\r' => content + 2,
@@ -191,7 +160,30 @@ impl Csv {
                 }
             }
         }
-        Ok(())
+        Ok(at)
+    }
+
+    /// Where a text that starts with a record may be parted into blocks of records of about `size` bytes: at line ends
+    /// with an even number of quotation marks before them. Where a quotation mark stands for itself that may be within a
+    /// record after all; who reads up to there sees that the record is not whole.
+    pub(super) fn likely_cuts(text: &[u8], size: usize) -> Vec<usize> {
+        let mut cuts = Vec::new();
+        let mut start = 0;
+        while text.len() - start > size {
+            let (mut counted, mut quotes) = (start, 0);
+            let mut at = start + size;
+            let cut = loop {
+                let Some(end) = memchr(b'\n', &text[at..]).map(|found| at + found + 1) else { return cuts };
+                quotes += memchr_iter(QUOTE, &text[counted..end]).count();
+                if quotes % 2 == 0 {
+                    break end;
+                }
+                (counted, at) = (end, end);
+            };
+            cuts.push(cut);
+            start = cut;
+        }
+        cuts
     }
 
     /// The first cells of a record without quotation marks. Gives how many fields it has.

@@ -14,6 +14,24 @@ pub(super) struct Grid {
     pub(super) arena: Vec<u8>,
 }
 
+/// How far records are read.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Extent {
+    /// No record that starts behind so many bytes,
+    pub(super) bytes: usize,
+    /// and no more than so many.
+    pub(super) records: u64,
+    /// No more text follows: the last record is whole as it is.
+    pub(super) last: bool,
+}
+
+impl Extent {
+    /// All records that are whole.
+    pub(super) fn whole(last: bool) -> Self {
+        Self { bytes: usize::MAX, records: u64::MAX, last }
+    }
+}
+
 /// One record.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Record {
@@ -97,6 +115,12 @@ impl Grid {
     /// What a cell holds now.
     pub(super) fn value<'g>(&'g self, cell: usize, text: &'g [u8]) -> &'g [u8] {
         self.bytes(self.cells[cell].value, text)
+    }
+
+    /// Whether a cell is still as it is written, without quotes: it holds no line end then.
+    pub(super) fn is_plain(&self, cell: usize) -> bool {
+        let cell = &self.cells[cell];
+        cell.value == Value::Text(cell.raw)
     }
 
     /// Gives a cell another value.

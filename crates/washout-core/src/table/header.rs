@@ -33,11 +33,7 @@ impl Header {
     ) -> Result<Option<Self>, TableError> {
         let settings = program.table();
         let csv = Csv { delimiter: settings.delimiter(format), keeps_ragged: settings.keeps_ragged() };
-        // The first record is whole if records end behind it: empty lines before it are none.
-        let whole = csv.cuts(text, 1, last);
-        let is_blank = |text: &[u8]| text.iter().all(|byte| matches!(byte, b'\r' | b'\n'));
-        let Some(first) = whole.iter().find(|end| !is_blank(&text[..**end])) else { return Ok(None) };
-        let read = csv.first_record(&text[..*first]).map_err(|what| TableError::broken(0, 1, what))?;
+        let read = csv.first_record(text, last).map_err(|what| TableError::broken(0, 1, what))?;
         let Some(FirstRecord { cells, raw, end }) = read else { return Ok(None) };
         let is_named = settings.has_header();
         let names = cells.iter().enumerate().map(|(place, name)| -> Arc<str> {

@@ -8,7 +8,7 @@ use serde::de::{Deserialize, Deserializer, MapAccess, Visitor};
 use serde_json::value::RawValue;
 
 use super::error::Broken;
-use super::grid::{Cell, Grid, Value};
+use super::grid::{Cell, Extent, Grid, Value};
 use super::layout::Layout;
 use crate::matching::Span;
 
@@ -98,35 +98,23 @@ impl<'t> Deserialize<'t> for Members<'t> {
 }
 
 impl JsonLines {
-    /// As [`Csv::cuts`](super::csv::Csv::cuts).
-    pub(super) fn cuts(text: &[u8], size: usize, last: bool) -> Vec<usize> {
-        let mut cuts = Vec::new();
-        let mut from = 0;
-        while text.len() - from > size
-            && let Some(found) = memchr::memchr(b'\n', &text[from + size..])
-        {
-            from += size + found + 1;
-            cuts.push(from);
-        }
-        let end = if last { text.len() } else { memchr::memrchr(b'\n', text).map_or(0, |end| end + 1) };
-        if end > from {
-            cuts.push(end);
-        }
-        cuts
-    }
-
     /// As [`Csv::read`](super::csv::Csv::read).
     pub(super) fn read(
         &self,
         text: &[u8],
+        extent: Extent,
         layout: &Layout,
         grid: &mut Grid,
         found: &mut Found,
-    ) -> Result<(), (usize, Broken)> {
+    ) -> Result<usize, (usize, Broken)> {
         found.columns.resize(layout.originals, false);
         let mut at = 0;
-        while at < text.len() {
-            let end = memchr::memchr(b'\n', &text[at..]).map_or(text.len(), |end| at + end + 1);
+        while at < text.len() && at < extent.bytes && (grid.records.len() as u64) < extent.records {
+            let end = match memchr::memchr(b'\n', &text[at..]) {
+                Some(end) => at + end + 1,
+                None if extent.last => text.len(),
+                None => break,
+            };
             let start = std::mem::replace(&mut at, end);
             if text[start..end].trim_ascii().is_empty() {
                 continue;
@@ -139,7 +127,20 @@ impl JsonLines {
                 Err(broken) => return Err((start, broken)),
             }
         }
-        Ok(())
+        Ok(at)
+    }
+
+    /// As [`Csv::likely_cuts`](super::csv::Csv::likely_cuts), and certain.
+    pub(super) fn likely_cuts(text: &[u8], size: usize) -> Vec<usize> {
+        let mut cuts = Vec::new();
+        let mut from = 0;
+        while text.len() - from > size
+            && let Some(found) = memchr::memchr(b'\n', &text[from + size..])
+        {
+            from += size + found + 1;
+            cuts.push(from);
+        }
+        cuts
     }
 
     /// Writes a cell that has changed.

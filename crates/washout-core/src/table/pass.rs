@@ -27,7 +27,8 @@ pub(super) struct Pass {
     pub(super) rules: Vec<RuleId>,
     /// How many rules the passes before have.
     pub(super) base: usize,
-    columns: Vec<usize>,
+    /// By column.
+    is_for: Vec<bool>,
     rows: Vec<Rows>,
     pub(super) to: Option<usize>,
 }
@@ -76,18 +77,18 @@ impl Pass {
         program: Program,
         rules: Vec<RuleId>,
         base: usize,
-        columns: Vec<usize>,
+        is_for: Vec<bool>,
         rows: Vec<Rows>,
         to: Option<usize>,
     ) -> Self {
         let (stacked, several) = (program.for_stacked_cells(), program.clone().for_whole_cells());
-        Self { stacked, single: program, several, rules, base, columns, rows, to }
+        Self { stacked, single: program, several, rules, base, is_for, rows, to }
     }
 
     /// The cells this pass is for.
     fn choose(&self, text: &[u8], grid: &Grid, work: &mut Work) {
         work.chosen.clear();
-        let is_here = |cell: &usize| self.columns.binary_search(&grid.cells[*cell].column).is_ok();
+        let is_here = |cell: &usize| self.is_for.get(grid.cells[*cell].column).copied().unwrap_or(false);
         if self.rows.is_empty() {
             work.chosen.extend((0..grid.cells.len()).filter(is_here));
             return;
@@ -163,7 +164,7 @@ impl Pass {
         let mut alone = Vec::new();
         for cell in chosen {
             let value = grid.value(*cell, text);
-            if memchr::memchr2(b'\n', b'\r', value).is_some() {
+            if !grid.is_plain(*cell) && memchr::memchr2(b'\n', b'\r', value).is_some() {
                 alone.push(*cell);
                 continue;
             }
@@ -186,7 +187,14 @@ impl Pass {
             return Ok(alone);
         }
         let (mut before, mut after) = (&stack[..], &result[..]);
-        for cell in stacked.iter() {
+        let mut cells = stacked.iter();
+        loop {
+            if self.to.is_none() {
+                let (same, lines) = same_lines(before, after);
+                (before, after) = (&before[same..], &after[same..]);
+                cells = stacked[stacked.len() - cells.len() + lines..].iter();
+            }
+            let Some(cell) = cells.next() else { break };
             let (old, new) = (first_line(before), first_line(after));
             if self.to.is_some() || old != new {
                 kept.clear();
@@ -258,4 +266,14 @@ impl Pass {
 /// The first line, without its line end.
 fn first_line(text: &[u8]) -> &[u8] {
     &text[..memchr::memchr(b'\n', text).unwrap_or(text.len())]
+}
+
+/// How much of two texts is the same from the start on: in bytes of whole lines, and in lines.
+fn same_lines(one: &[u8], other: &[u8]) -> (usize, usize) {
+    const STEP: usize = 256;
+    let steps = one.chunks(STEP).zip(other.chunks(STEP)).take_while(|(one, other)| one == other).count();
+    let from = (steps * STEP).min(one.len()).min(other.len());
+    let rest = one[from..].iter().zip(&other[from..]).take_while(|(one, other)| one == other).count();
+    let same = memchr::memrchr(b'\n', &one[..from + rest]).map_or(0, |end| end + 1);
+    (same, memchr::memchr_iter(b'\n', &one[..same]).count())
 }

@@ -1,9 +1,10 @@
 //! Which rules act on which columns of a table, in which order.
 
 use super::csv::Csv;
-use super::error::TableError;
+use super::error::{Broken, TableError};
+use super::grid::{Extent, Grid};
 use super::header::Header;
-use super::json_lines::JsonLines;
+use super::json_lines::{Found, JsonLines};
 use super::layout::Layout;
 use super::pass::{Pass, Rows};
 use super::settings::{TableFormat, TableSettings};
@@ -68,11 +69,29 @@ impl Plan {
         Ok(Self { reader, layout: planner.layout, passes: planner.passes, also, near: planner.near })
     }
 
-    /// Where to part a table, from a record on, into blocks of about `size` bytes.
-    pub(super) fn cuts(&self, text: &[u8], size: usize, last: bool) -> Vec<usize> {
+    /// Reads records into a grid, as far as `extent` goes and they are whole. Gives where they end.
+    ///
+    /// # Errors
+    /// What is wrong, and where the record starts.
+    pub(super) fn read(
+        &self,
+        text: &[u8],
+        extent: Extent,
+        grid: &mut Grid,
+        found: &mut Found,
+    ) -> Result<usize, (usize, Broken)> {
+        grid.clear();
         match &self.reader {
-            Reader::Csv(csv) => csv.cuts(text, size, last),
-            Reader::JsonLines(_) => JsonLines::cuts(text, size, last),
+            Reader::Csv(csv) => csv.read(text, extent, &self.layout, grid),
+            Reader::JsonLines(json) => json.read(text, extent, &self.layout, grid, found),
+        }
+    }
+
+    /// Where to part a table, from a record on, into blocks of about `size` bytes that are most likely whole records.
+    pub(super) fn likely_cuts(&self, text: &[u8], size: usize) -> Vec<usize> {
+        match &self.reader {
+            Reader::Csv(_) => Csv::likely_cuts(text, size),
+            Reader::JsonLines(_) => JsonLines::likely_cuts(text, size),
         }
     }
 }
@@ -266,6 +285,7 @@ impl Planner<'_> {
         let program = self.program.pick(rules);
         let rules = rules.iter().map(|rule| RuleId(*rule)).collect();
         let base = self.passes.last().map_or(0, |last| last.base + last.rules.len());
-        self.passes.push(Pass::new(program, rules, base, columns.to_vec(), rows, to));
+        let is_for = (0..self.layout.names.len()).map(|column| columns.contains(&column)).collect();
+        self.passes.push(Pass::new(program, rules, base, is_for, rows, to));
     }
 }

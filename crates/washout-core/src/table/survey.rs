@@ -7,11 +7,10 @@ use unicode_normalization::UnicodeNormalization;
 
 use super::block::field_of;
 use super::error::TableError;
-use super::grid::Grid;
+use super::grid::{Extent, Grid};
 use super::header::{Header, unnamed};
 use super::json_lines::Found;
-use super::pass::Work;
-use super::plan::{Plan, Reader};
+use super::plan::Plan;
 use super::settings::{Ragged, TableFormat, TableSettings};
 use crate::class::{CharSet, NamedClass};
 use crate::program::Program;
@@ -120,7 +119,7 @@ pub struct TableSurveyor {
     /// The ways each column's cells are written, by what they look like.
     looks: Vec<Looks>,
     by_name: HashMap<String, usize>,
-    grid: Box<(Grid, Work)>,
+    grid: Box<Grid>,
 }
 
 /// Cells of one column by what they look like.
@@ -192,14 +191,15 @@ impl TableSurveyor {
         }
         self.started = true;
         let Some(plan) = self.plan.take() else { return Ok(()) };
-        let text = &held[from..];
-        let cuts = plan.cuts(text, BLOCK, last);
-        let mut start = 0;
-        for end in &cuts {
-            self.block(&plan, &text[start..*end]);
-            start = *end;
+        let mut text = &held[from..];
+        while !text.is_empty() {
+            let read = self.block(&plan, text, last);
+            if read == 0 {
+                break;
+            }
+            text = &text[read..];
         }
-        self.held = text[start..].to_vec();
+        self.held = text.to_vec();
         self.plan = Some(plan);
         Ok(())
     }
@@ -210,15 +210,12 @@ impl TableSurveyor {
         self.looks.push(Looks::default());
     }
 
-    fn block(&mut self, plan: &Plan, text: &[u8]) {
-        let mut grid = std::mem::take(&mut self.grid.0);
-        grid.clear();
+    /// Looks at the next records; gives how much of the text they are.
+    fn block(&mut self, plan: &Plan, text: &[u8], last: bool) -> usize {
+        let mut grid = std::mem::take(&mut self.grid);
+        let extent = Extent { bytes: BLOCK, ..Extent::whole(last) };
         // What is no good has no cells, and is counted.
-        let read = match &plan.reader {
-            Reader::Csv(csv) => csv.read(text, &plan.layout, &mut grid),
-            Reader::JsonLines(json) => json.read(text, &plan.layout, &mut grid, &mut Found::default()),
-        };
-        debug_assert!(read.is_ok(), "records that are no good pass");
+        let read = plan.read(text, extent, &mut grid, &mut Found::default()).unwrap_or(text.len());
         for record in 0..grid.records.len() {
             self.survey.records += 1;
             let cells = grid.cells_of(record);
@@ -239,7 +236,8 @@ impl TableSurveyor {
                 self.looks[column].add(grid.value(cell, text), number);
             }
         }
-        self.grid.0 = grid;
+        self.grid = grid;
+        read
     }
 }
 

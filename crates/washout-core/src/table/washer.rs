@@ -8,7 +8,7 @@ use super::block::{OneBlock, Washed};
 use super::csv::LONGEST_RECORD;
 use super::error::{Broken, TableError};
 use super::formulas::{Formulas, is_formula};
-use super::grid::Grid;
+use super::grid::{Extent, Grid};
 use super::header::{Header, unnamed};
 use super::json_lines::Found;
 use super::pass::Work;
@@ -196,32 +196,26 @@ impl<'p, O: Observer> TableWasher<'p, O> {
                 return Ok(());
             }
         }
-        let text = &held[from..];
-        let mut cuts = self.cuts(text, self.block, last);
-        if let Some(most) = self.most_records {
-            cuts = self.cuts(text, 1, last);
-            cuts.truncate(usize::try_from(most.saturating_sub(self.records)).unwrap_or(usize::MAX));
+        let mut text = &held[from..];
+        if self.threads > 1 && !self.observer.is_active() && self.most_records.is_none() {
+            text = &text[self.in_parallel(text, out)?..];
         }
-        let end = cuts.last().copied().unwrap_or(0);
-        if end == 0 && text.len() > LONGEST_RECORD {
+        let mut work = std::mem::take(&mut self.work);
+        while !text.is_empty() && !self.is_done() {
+            let washed = self.block(text, last, &mut work)?;
+            let read = washed.read;
+            self.take(washed, out);
+            if read == 0 {
+                break;
+            }
+            text = &text[read..];
+        }
+        self.work = work;
+        if text.len() > LONGEST_RECORD && !self.is_done() {
             return Err(TableError::broken(self.records + 1, self.lines + 1, Broken::TooLong));
         }
-        let starts = std::iter::once(0).chain(cuts.iter().copied());
-        let blocks: Vec<&[u8]> = starts.zip(&cuts).map(|(start, end)| &text[start..*end]).collect();
-        if self.observer.is_active() || self.threads == 1 || blocks.len() < 2 || self.most_records.is_some() {
-            for block in blocks {
-                let mut work = std::mem::take(&mut self.work);
-                let washed = self.block(block, &mut work);
-                self.work = work;
-                self.take(washed?, out);
-            }
-        } else {
-            self.in_parallel(&blocks, out)?;
-        }
-        held.drain(..from + end);
-        if self.is_done() {
-            held.clear();
-        }
+        let rest = if self.is_done() { held.len() } else { held.len() - text.len() };
+        held.drain(..rest);
         self.held = held;
         Ok(())
     }
@@ -262,35 +256,48 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         Ok(Some(end))
     }
 
-    fn cuts(&self, text: &[u8], size: usize, last: bool) -> Vec<usize> {
-        self.plan.as_ref().map_or_else(Vec::new, |plan| plan.cuts(text, size, last))
-    }
-
-    fn in_parallel(&mut self, blocks: &[&[u8]], out: &mut Vec<u8>) -> Result<(), TableError> {
-        let (program, plan) = (self.program, self.plan.as_ref());
+    /// Parts the text into blocks that are most likely whole records, and washes them at the same time. Gives how much of
+    /// the text was done.
+    fn in_parallel(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<usize, TableError> {
+        let (program, Some(plan)) = (self.program, self.plan.as_ref()) else { return Ok(0) };
+        let cuts = plan.likely_cuts(text, self.block);
+        if cuts.len() < 2 {
+            return Ok(0);
+        }
+        let starts = std::iter::once(0).chain(cuts.iter().copied());
+        let blocks: Vec<&[u8]> = starts.zip(&cuts).map(|(start, end)| &text[start..*end]).collect();
+        let extent = Extent::whole(false);
         let washed: Vec<Result<Washed, TableError>> = blocks
             .par_iter()
             .map_init(Box::<(Grid, Work)>::default, |work, block| {
-                let Some(plan) = plan else { return Ok(Washed::default()) };
-                OneBlock { program, plan, text: block, records: 0 }.wash(work, &mut NoObserver)
+                OneBlock { program, plan, text: block, extent, records: 0 }.wash(work, &mut NoObserver)
             })
             .collect();
-        for washed in washed {
+        let mut done = 0;
+        for (washed, block) in washed.into_iter().zip(blocks) {
             // Where a record stands is known only now.
             let washed = washed.map_err(|error| error.behind(self.records, self.lines))?;
+            let read = washed.read;
+            done += read;
             self.take(washed, out);
+            if read < block.len() {
+                // It was parted within a record: what is behind it was not read as it is.
+                break;
+            }
         }
-        Ok(())
+        Ok(done)
     }
 
-    fn block(&mut self, text: &[u8], work: &mut (Grid, Work)) -> Result<Washed, TableError> {
+    fn block(&mut self, text: &[u8], last: bool, work: &mut (Grid, Work)) -> Result<Washed, TableError> {
         let Some(plan) = &self.plan else { return Ok(Washed::default()) };
-        let one = OneBlock { program: self.program, plan, text, records: self.records };
+        let records = self.most_records.map_or(u64::MAX, |most| most.saturating_sub(self.records));
+        let extent = Extent { bytes: self.block, records, last };
+        let one = OneBlock { program: self.program, plan, text, extent, records: self.records };
         one.wash(work, &mut self.observer).map_err(|error| error.behind(self.records, self.lines))
     }
 
     fn take(&mut self, washed: Washed, out: &mut Vec<u8>) {
-        let Washed { out: result, changes, any_change, records, lines, found, mut formulas } = washed;
+        let Washed { out: result, changes, any_change, records, lines, found, mut formulas, .. } = washed;
         out.extend_from_slice(&result);
         self.changes.iter_mut().zip(&changes).for_each(|(total, made)| *total += made);
         self.any_change |= any_change;
