@@ -60,6 +60,8 @@ fn what_does_not_fit_is_said_and_nothing_is_written() {
     let desk = desk();
     desk.write("bad.csv", b"Keeper,Remarks\nMr. Hale,1\nMr. Vey\n");
     desk.write("lines.wash.toml", b"[[rule]]\ntrim = {}\n[[rule]]\njoin_lines = {}\n");
+    desk.write("fields.wash.toml", b"[table]\nfields = 'Keeper'\n[[rule]]\ntrim = {}\n");
+    desk.run(&["names", "-r", "stores.wash.toml", "."]).status(2).complains(&["rule 1 (no titles)", "names have none"]);
     let rows: &[(&[&str], i32, &[&str])] = &[
         (&["-r", "stores.wash.toml", "bad.csv", "--write"], 3, &["bad.csv", "record 2 (line 3) has 1 field, not 2"]),
         (
@@ -71,6 +73,7 @@ fn what_does_not_fit_is_said_and_nothing_is_written() {
         (&["--rule", "trim = {}", "--fields", "Keper", "ledger.csv", "--write"], 3, &["no field `Keper`", "`Keeper`"]),
         (&["-r", "stores.wash.toml", "ledger.csv", "--write", "--ask"], 2, &["--ask is about the lines", "--fields"]),
         (&["--rule", "trim = {}", "--delimiter", "ab", "ledger.csv"], 2, &["one ASCII character"]),
+        (&["-r", "fields.wash.toml", "notes.txt"], 3, &["this is no table"]),
     ];
     for (args, status, words) in rows {
         desk.run(&[&["clean"], *args].concat()).status(*status).complains(words);
@@ -118,7 +121,7 @@ fn a_survey_tells_of_columns_what_breaks_look_ups() {
         "1 record with too few or too many fields",
         "1  characters nobody sees  first in record 3  remove.class = [\"control\", \"invisible\"]",
         "1  white space at an edge  first in record 2  trim.class = \"whitespace\"",
-        "1 × “Tea”  1 × “tea·”  1 × “T⟨U+200B⟩ea”  but for characters nobody sees, blanks,",
+        "alike  1 × “Tea”  1 × “tea·”  1 × “T⟨U+200B⟩ea”  but for characters nobody sees, blanks,",
         "U+200B  ZERO WIDTH SPACE, invisible  first in record 3",
     ]);
     desk.run(&["survey", "s.csv", "--draft", "d.wash.toml", "--report", "s.html"]).status(0);

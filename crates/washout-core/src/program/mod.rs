@@ -109,7 +109,7 @@ impl Program {
             }
             program.ops.push(Op::new(&rule.verb, Guard::new(&scopes, &protect)));
             program.cells.push(CellRule {
-                is_about_tables: cells.is_about_tables(),
+                is_about_tables: cells.is_about_tables() || of_set.is_some(),
                 fields: cells.fields,
                 of_set: of_set.map(<[Field]>::to_vec),
                 rows: cells.rows,

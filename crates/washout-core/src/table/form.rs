@@ -6,7 +6,7 @@ use super::settings::TableFormat;
 use super::washer::TableWasher;
 use crate::engine::{RunError, Washer};
 use crate::observe::{NoObserver, Observer};
-use crate::program::Program;
+use crate::program::{Program, RuleName};
 
 /// What rules take a file for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -70,7 +70,13 @@ impl Program {
 
     /// Whether the rules can only mean something in a table.
     pub fn is_for_tables(&self) -> bool {
-        self.table().only.is_some() || self.cell_rules().iter().any(|rule| rule.is_about_tables)
+        self.table().only.is_some() || self.rule_for_tables().is_some()
+    }
+
+    /// The first rule that can only mean something in a table.
+    pub fn rule_for_tables(&self) -> Option<&RuleName> {
+        let rule = self.cell_rules().iter().position(|rule| rule.is_about_tables)?;
+        self.names().get(rule)
     }
 
     /// What the examples of a rule set are: tables, if the set is about them.
@@ -106,8 +112,7 @@ impl Program {
                 if !self.is_for_tables() {
                     return Ok(AnyWasher::Text(Box::new(self.washer(observer))));
                 }
-                let rule = self.cell_rules().iter().position(|rule| rule.is_about_tables);
-                return Err(TableError::no_table(rule.map(name)));
+                return Err(TableError::no_table(self.rule_for_tables().cloned()));
             }
         };
         let about_lines = |rule: &crate::program::CellRule| rule.line_word.filter(|_| !rule.cell_lines);

@@ -139,10 +139,21 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     /// A record that is no good, a field that is not there, a rule that cannot go on. The table is lost to this washer
     /// then, and what it has given is no whole result.
     pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<(), TableError> {
-        if !self.is_done() {
-            self.held.extend_from_slice(piece);
+        if self.is_done() {
+            return Ok(());
         }
-        self.work_off(false, out)
+        // Nearly always all but the start of a record goes at once, so the piece itself is not copied.
+        if self.held.is_empty() {
+            let done = self.work_off(piece, false, out)?;
+            self.held.extend_from_slice(&piece[done..]);
+            return Ok(());
+        }
+        let mut held = std::mem::take(&mut self.held);
+        held.extend_from_slice(piece);
+        let done = self.work_off(&held, false, out)?;
+        held.drain(..done);
+        self.held = held;
+        Ok(())
     }
 
     /// Closes the table and appends the rest of the result to `out`.
@@ -150,7 +161,8 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     /// # Errors
     /// As [`push`](Self::push).
     pub fn finish(&mut self, out: &mut Vec<u8>) -> Result<(), TableError> {
-        self.work_off(true, out)?;
+        let held = std::mem::take(&mut self.held);
+        self.work_off(&held, true, out)?;
         let Some(Plan { reader: Reader::JsonLines(_), layout, .. }) = &self.plan else { return Ok(()) };
         let missing = (1..layout.originals).find(|column| !self.found.columns.get(*column).copied().unwrap_or(false));
         match missing {
@@ -168,13 +180,12 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         json.makes.iter().any(|(_, made)| *made == column)
     }
 
-    fn work_off(&mut self, last: bool, out: &mut Vec<u8>) -> Result<(), TableError> {
-        let mut held = std::mem::take(&mut self.held);
+    /// Washes as much of what has come in as can be; gives how much that is.
+    fn work_off(&mut self, held: &[u8], last: bool, out: &mut Vec<u8>) -> Result<usize, TableError> {
         let mut from = 0;
         if !self.started {
-            if held.len() < BOM.len() && BOM.starts_with(&held) && !last {
-                self.held = held;
-                return Ok(());
+            if held.len() < BOM.len() && BOM.starts_with(held) && !last {
+                return Ok(0);
             }
             self.started = true;
             // No rule for cells drops the byte order mark.
@@ -184,16 +195,13 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             }
         }
         if self.plan.is_none() {
-            if let Some(read) = self.open(&held[from..], last, out)? {
-                from += read;
-            } else {
-                if last {
+            match self.open(&held[from..], last, out)? {
+                Some(read) => from += read,
+                None if last => {
                     out.extend_from_slice(&held[from..]);
-                    from = held.len();
+                    return Ok(held.len());
                 }
-                held.drain(..from);
-                self.held = held;
-                return Ok(());
+                None => return Ok(from),
             }
         }
         let mut text = &held[from..];
@@ -214,10 +222,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         if text.len() > LONGEST_RECORD && !self.is_done() {
             return Err(TableError::broken(self.records + 1, self.lines + 1, Broken::TooLong));
         }
-        let rest = if self.is_done() { held.len() } else { held.len() - text.len() };
-        held.drain(..rest);
-        self.held = held;
-        Ok(())
+        Ok(if self.is_done() { held.len() } else { held.len() - text.len() })
     }
 
     /// Reads the header and works out what is to be done. Gives how much of the text was the header.

@@ -106,10 +106,7 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
             // What the last turn gave goes out while this one is worked on.
             let (given, washed) = rayon::join(
                 || give(*sink, &mut ready, changed, after),
-                || {
-                    before.add(&text);
-                    washer.push(&text, &mut result)
-                },
+                || rayon::join(|| washer.push(&text, &mut result), || before.add(&text)).0,
             );
             given.map_err(Failed::Give)?;
             washed.map_err(Failed::Rule)?;

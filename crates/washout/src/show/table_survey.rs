@@ -87,7 +87,7 @@ fn draw_column(column: &ColumnSurvey, columns: usize, out: &mut impl Write) -> i
         let more = if more > 0 { format!("  … and {more} more") } else { String::new() };
         let differ = differ.join(", ");
         let text = format!("{}{more}  but for {differ}", each.join("  "));
-        write_wrapped("  equal  ", "         ", &text, columns, out)?;
+        write_wrapped("  alike  ", "         ", &text, columns, out)?;
     }
     let more = column.alike.len().saturating_sub(MOST_ALIKE);
     if more > 0 {

@@ -78,6 +78,10 @@ struct Planned {
 fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> {
     let (program, sets) = rules::program(&args.rules, given)?;
     let program = rules::part(program, args.only_rule.as_deref(), args.up_to_rule.as_deref())?;
+    if let Some(rule) = program.rule_for_tables() {
+        let (number, caption) = (shown(&rule.number), shown(&rule.caption));
+        return Err(Trouble::Usage(format!("rule {number} ({caption}) is for fields of tables, and names have none")));
+    }
     let chosen = chosen(args)?;
     if !args.json {
         say_cautions(&cautions(&sets, &program, &[]))?;
