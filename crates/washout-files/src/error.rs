@@ -78,11 +78,14 @@ pub enum FileError {
     /// Something else wrote to it in the meantime.
     #[error("it changed while it was being cleaned; run again to clean what it is now")]
     ChangedMeanwhile,
+    /// It is no regular file.
+    #[error("it is {0}, and no file with a text in it")]
+    NoFile(&'static str),
     /// It is a symbolic link.
-    #[error("it is a link; name the file it points to")]
+    #[error("it is a link; name the file it leads to, or follow it with --follow")]
     Link,
     /// It has several names.
-    #[error("it has {0} hard links, and writing would part it from the others")]
+    #[error("it has {0} names (hard links), and writing would part this one from the others; --break-links does")]
     HardLinks(u64),
     /// Nobody may write to it.
     #[error("it is read-only")]

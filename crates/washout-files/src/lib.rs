@@ -23,8 +23,8 @@ pub use choose::{Choice, Chosen, ChosenFile, Globs, Take, choose};
 pub use error::{ChooseError, FileError};
 pub use first_lines::first_lines;
 pub use history::{
-    About, ContentRecord, History, HistoryError, Keeper, Outcome, RenameRecord, RunEntry, RunKind, RunState,
-    state_folder,
+    About, ContentRecord, History, HistoryError, HistoryLimits, Keeper, Outcome, Pruned, RenameRecord, RunEntry,
+    RunKind, RunState, state_folder,
 };
 pub use judge::{Spot, Unmet, judge, wash_stream_judged};
 pub use meter::Meter;
@@ -38,4 +38,4 @@ pub use rewrite::{Decision, read_text, rewrite};
 pub use run::{Aim, FileReport, Run, State, Stop};
 pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};
 pub use wash::{Excerpt, Follow, Followed, Recorder, Skip, StreamError, Washed, wash_stream};
-pub use write::Stamp;
+pub use write::{Replacing, Stamp};

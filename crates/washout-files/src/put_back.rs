@@ -14,7 +14,7 @@ use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, Ou
 use crate::meter::Meter;
 use crate::run::{BATCH, Stop, Waiting, put_in_place};
 use crate::wash::Sink;
-use crate::write::{InPlaceSink, Source};
+use crate::write::{InPlaceSink, Replacing, Source};
 
 /// What putting the contents of a run back would do.
 #[derive(Debug, Default)]
@@ -65,11 +65,12 @@ pub fn plan_put_back(history: &History, run: i64, only: &[PathBuf], force: bool)
 
 /// Whether a file is to get its old content; not if it has it.
 fn judge(originals: &Originals, record: &ContentRecord, force: bool) -> Result<bool, PutBackRefusal> {
-    if record.outcome == Some(Outcome::NotDone) {
-        return Ok(false);
-    }
     let hash = File::open(&record.path).and_then(hash_of).map_err(PutBackRefusal::Read)?;
     if hash == record.before {
+        return Ok(false);
+    }
+    // The file itself says best whether the run replaced it. One that was left alone may be what it will.
+    if hash != record.after && record.outcome == Some(Outcome::NotDone) {
         return Ok(false);
     }
     // A run that was interrupted may have left the file alone, and somebody else may have changed it then.
@@ -107,7 +108,7 @@ impl PutBack {
 }
 
 fn ready(keeper: &Keeper, record: &ContentRecord) -> Result<Option<Waiting>, FileError> {
-    let source = Source::open_to_write(&record.path)?;
+    let source = Source::open_to_write(&record.path, Replacing::default())?;
     let mut sink = InPlaceSink::new(&source);
     copy_original(keeper, record, &mut sink)?;
     let Some(replacement) = sink.ready()? else { return Ok(None) };

@@ -8,7 +8,7 @@ use crate::error::FileError;
 use crate::history::Keeper;
 use crate::run::{Aim, Waiting, put_in_place, start_of};
 use crate::wash::{Sink, Skip};
-use crate::write::{CopySink, InPlaceSink, Source};
+use crate::write::{CopySink, InPlaceSink, Replacing, Source};
 
 /// What somebody decided about a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -44,11 +44,12 @@ fn text_of(source: &Source) -> Result<Result<Vec<u8>, Skip>, FileError> {
 pub fn rewrite(
     file: &ChosenFile,
     aim: &Aim,
+    replacing: Replacing,
     keeper: Option<&Keeper>,
     decide: impl FnOnce(&[u8]) -> Decision,
 ) -> Result<Option<Skip>, FileError> {
     let source = match aim {
-        Aim::Write => Source::open_to_write(&file.path)?,
+        Aim::Write => Source::open_to_write(&file.path, replacing)?,
         Aim::Preview | Aim::Into { .. } => Source::open(&file.path)?,
     };
     let text = match text_of(&source)? {

@@ -14,7 +14,7 @@ use crate::first_lines::LineLimit;
 use crate::history::{ContentHash, Keeper, Kept};
 use crate::meter::Meter;
 use crate::wash::{CHUNK, Failed, Follow, FollowObserver, Followed, Sink, Skip, Washed, first_chunk, wash};
-use crate::write::{CopySink, InPlaceSink, Replacement, Source};
+use crate::write::{CopySink, InPlaceSink, Replacement, Replacing, Source, folder_of, sweep};
 
 /// What becomes of the results.
 #[derive(Clone, Debug)]
@@ -101,6 +101,8 @@ pub struct Run<'r> {
     pub stop: &'r Stop,
     /// Counts what has been done.
     pub meter: &'r Meter,
+    /// What becomes of files besides their contents.
+    pub replacing: Replacing,
     /// Keeps what was in files before they are replaced; `None`: there is no way back.
     pub keeper: Option<&'r Keeper>,
 }
@@ -110,6 +112,7 @@ impl Run<'_> {
     ///
     /// Once `stop` is requested, files that have not been started are not, and have no report.
     pub fn wash_all(&self, files: &[ChosenFile], mut report: impl FnMut(FileReport)) {
+        self.sweep(files);
         for batch in files.chunks(BATCH) {
             let done: Vec<Option<Done>> = batch
                 .par_iter()
@@ -118,6 +121,21 @@ impl Run<'_> {
                 .collect();
             self.replace(done.into_iter().flatten().collect()).into_iter().for_each(&mut report);
         }
+    }
+
+    /// Removes what killed programs have left in the folders that are written to.
+    fn sweep(&self, files: &[ChosenFile]) {
+        let places = files.iter().filter_map(|file| match self.aim {
+            Aim::Preview => None,
+            Aim::Into { folder, .. } => Some(folder_of(&folder.join(&file.below)).to_owned()),
+            Aim::Write => Some(folder_of(&file.path).to_owned()),
+        });
+        // Files are in order, so those of a folder stand together.
+        let mut folders: Vec<PathBuf> = places.collect();
+        folders.dedup();
+        folders.par_iter().for_each(|folder| {
+            sweep(folder);
+        });
     }
 
     /// Replaces the files of a batch whose results wait for that.
@@ -211,7 +229,7 @@ impl Job<'_> {
                 self.through(&source, copy, |sink| sink.commit().map(|()| None)).map(|state| (state, None))
             }
             Aim::Write => {
-                let source = Source::open_to_write(path)?;
+                let source = Source::open_to_write(path, self.run.replacing)?;
                 self.refuse_changed(&source)?;
                 let sink = || Ok(InPlaceSink::new(&source));
                 let Some(keeper) = self.run.keeper else {

@@ -3,7 +3,7 @@
 use std::fs;
 
 use washout_core::{Program, RuleSet};
-use washout_files::{Aim, Choice, FileError, Follow, Meter, Run, Spot, State, Stop, choose, judge};
+use washout_files::{Aim, Choice, FileError, Follow, Meter, Replacing, Run, Spot, State, Stop, choose, judge};
 
 #[test]
 fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
@@ -27,6 +27,7 @@ fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
         first_lines: None,
         stop: &stop,
         meter: &meter,
+        replacing: Replacing::default(),
         keeper: None,
     };
     run.wash_all(&chosen.files, |report| reports.push(report));

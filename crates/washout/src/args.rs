@@ -70,6 +70,28 @@ pub(crate) struct CleanArgs {
     #[arg(long, requires = "write", help_heading = "What becomes of the result")]
     pub(crate) no_history: bool,
 
+    /// With --write: how much this run may keep for undo, if that is more than 2 GiB
+    #[arg(
+        long,
+        value_name = "SIZE",
+        requires = "write",
+        conflicts_with = "no_history",
+        help_heading = "What becomes of the result"
+    )]
+    pub(crate) history_limit: Option<ByteSize>,
+
+    /// With --write: files keep the time of their last change
+    #[arg(long, requires = "write", help_heading = "What becomes of the result")]
+    pub(crate) keep_times: bool,
+
+    /// With --write: where a named file is a link, clean the file it leads to
+    #[arg(long, requires = "write", help_heading = "What becomes of the result")]
+    pub(crate) follow: bool,
+
+    /// With --write: clean files that have several names (hard links) too, and part them from the others
+    #[arg(long, requires = "write", help_heading = "What becomes of the result")]
+    pub(crate) break_links: bool,
+
     /// Write the result of one file to standard output
     #[arg(long, help_heading = "What becomes of the result")]
     pub(crate) stdout: bool,
@@ -251,7 +273,11 @@ be renamed (the others were), 4 a rule does not make the changes it expects (not
 ///
 /// Each run that changed something, the newest first. With a number: that run in full.
 #[derive(Args, Debug)]
+#[command(args_conflicts_with_subcommands = true)]
 pub(crate) struct HistoryArgs {
+    #[command(subcommand)]
+    pub(crate) part: Option<HistoryPart>,
+
     /// A run, by its number
     #[arg(value_name = "RUN")]
     pub(crate) run: Option<i64>,
@@ -259,6 +285,31 @@ pub(crate) struct HistoryArgs {
     /// Tell of all runs, not only the newest twenty; of one run, every file
     #[arg(long)]
     pub(crate) all: bool,
+
+    /// Print one JSON value, for programs
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+/// What else can be done with the history.
+#[derive(Debug, Subcommand)]
+pub(crate) enum HistoryPart {
+    Prune(PruneArgs),
+}
+
+/// Forget old runs, and remove what was kept for them
+///
+/// Without options: runs older than 30 days, and the oldest ones until 2 GiB are left. That is done after every run by
+/// itself. The newest run is never forgotten.
+#[derive(Args, Debug)]
+pub(crate) struct PruneArgs {
+    /// Forget runs that are older than N days
+    #[arg(long, value_name = "N")]
+    pub(crate) keep_days: Option<u64>,
+
+    /// Forget the oldest runs until what is kept of files takes no more than SIZE, such as 500MiB
+    #[arg(long, value_name = "SIZE")]
+    pub(crate) keep_size: Option<ByteSize>,
 
     /// Print one JSON value, for programs
     #[arg(long)]

@@ -64,7 +64,12 @@ impl Trouble {
             Self::Usage(_)
             | Self::Rules(_)
             | Self::Choose(_)
-            | Self::History(HistoryError::NoRun(_) | HistoryError::UnderWay(_)) => Exit::WrongUsage,
+            | Self::History(
+                HistoryError::NoRun(_)
+                | HistoryError::UnderWay(_)
+                | HistoryError::HalfPutBack { .. }
+                | HistoryError::Busy,
+            ) => Exit::WrongUsage,
             Self::History(_) | Self::Stream(_) | Self::File(..) | Self::Output(_) => Exit::SomeFailed,
         }
     }

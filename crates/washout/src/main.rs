@@ -30,6 +30,10 @@ fn main() -> ExitCode {
     };
     cli.color.write_global();
     let given = matches.subcommand().map(|(_, matches)| matches);
+    if matches!(&cli.command, Command::Names(_) | Command::Undo(_) | Command::History(_)) {
+        // It would be no more than a nuisance to fail for that.
+        let _ = past::tell_of_interrupted();
+    }
     let done = match (&cli.command, given) {
         (Command::Clean(args), Some(given)) => commands::clean::run(args, given),
         (Command::Names(args), Some(given)) => commands::names::run(args, given),

@@ -121,3 +121,83 @@ fn changes_taken_one_by_one_are_put_back_too() {
     desk.run(&[&RULE[..], &["a", "--write", "--ask"]].concat()).status(0).says(&["0 changes taken"]);
     desk.run(&["history", "3"]).status(2).complains(&["there is no run 3"]);
 }
+
+#[test]
+fn a_run_that_was_killed_is_told_of_once_with_what_to_do() {
+    let desk = Desk::new();
+    let text = "um fog over the landing, um, and no boat\n".repeat(8_000);
+    (0..200).for_each(|file| desk.write(&format!("d/{file:03}.txt"), text.as_bytes()));
+    let clean = ["clean", "--rule", "remove.words = um", "--write", "--jobs", "1", "d"];
+    let mut child = desk.command().args(clean).stdout(std::process::Stdio::null()).spawn().expect("the built program");
+    let is_begun = || std::fs::read(desk.path("d/000.txt")).is_ok_and(|now| now != text.as_bytes());
+    while !is_begun() {
+        std::thread::yield_now();
+    }
+    child.kill().and_then(|()| child.wait()).expect("an end");
+    let told = desk.run(&["clean", "--rule", "remove.chars = '#'", "d"]).status(0);
+    told.complains(&[
+        "run 1, begun ",
+        "did not come to its end",
+        "to put it back:",
+        "undo 1",
+        "to finish it:",
+        "--write",
+    ]);
+    desk.run(&["history"]).status(0).silent_err().says(&["interrupted; undo 1 puts it back"]);
+    desk.run(&["undo"]).status(0);
+    let left: Vec<String> = desk.files().into_iter().filter(|file| desk.read(file) != text).collect();
+    assert!(left.is_empty(), "{left:?}");
+    // What was left behind beside the files goes with the next run that writes there.
+    desk.run(&clean).status(0);
+    assert!(desk.files().iter().all(|file| !file.contains(".washout-")), "{:?}", desk.files());
+}
+
+#[test]
+fn old_runs_are_forgotten_but_never_the_newest() {
+    let desk = Desk::with(&[("a.txt", "1234\n")]);
+    for digit in ["1", "2", "3"] {
+        desk.run(&["clean", "--rule", &format!("remove.chars = '{digit}'"), "--write", "a.txt"]).status(0);
+    }
+    desk.run(&["history", "prune"]).status(0).says(&["Nothing to forget"]);
+    desk.run(&["history", "prune", "--keep-days", "0"]).status(0).says(&["Forgotten: 2 runs, from 1 to 2;"]);
+    desk.run(&["undo", "1"]).status(2).complains(&["there is no run 1"]);
+    desk.run(&["undo"]).status(0);
+    assert_eq!(desk.read("a.txt"), "34\n");
+    desk.run(&["history", "prune", "--keep-size", "0", "--json"]).status(0).says(&["    3\n"]);
+    let originals = desk.state.path().join("originals");
+    let kept = std::fs::read_dir(originals).expect("a folder").flatten();
+    let kept: usize = kept.map(|folder| std::fs::read_dir(folder.path()).expect("a folder").count()).sum();
+    assert_eq!(kept, 1, "what was in the file before undo");
+    desk.run(&["clean", "--rule", "remove.chars = '3'", "--write", "--history-limit", "2", "a.txt"])
+        .status(2)
+        .complains(&["these files hold 3 B", "2 B at most", "--no-history"]);
+}
+
+#[test]
+fn links_are_followed_and_broken_and_times_kept_where_that_is_asked_for() {
+    use std::os::unix::fs::MetadataExt;
+    let desk = Desk::with(&[("a.txt", "um a\n"), ("b.txt", "um b\n"), ("c.txt", "um c\n")]);
+    std::os::unix::fs::symlink("a.txt", desk.path("soft.txt")).expect("a link");
+    std::fs::hard_link(desk.path("b.txt"), desk.path("hard.txt")).expect("a link");
+    let clean = |args: &[&str]| desk.run(&[&["clean", "--rule", "remove.text = 'um '", "--write"], args].concat());
+    clean(&["soft.txt"]).status(3).complains(&["it is a link", "--follow"]);
+    clean(&["b.txt"]).status(3).complains(&["it has 2 names", "--break-links"]);
+    clean(&["soft.txt", "--follow"]).status(0);
+    assert!(desk.path("soft.txt").is_symlink());
+    clean(&["b.txt", "--break-links"]).status(0);
+    assert_eq!(
+        (desk.read("a.txt"), desk.read("b.txt"), desk.read("hard.txt")),
+        ("a\n".into(), "b\n".into(), "um b\n".into())
+    );
+    let times = std::fs::FileTimes::new().set_modified(std::time::UNIX_EPOCH);
+    std::fs::File::options()
+        .write(true)
+        .open(desk.path("c.txt"))
+        .and_then(|file| file.set_times(times))
+        .expect("a time");
+    clean(&["c.txt", "--keep-times"]).status(0);
+    assert_eq!((desk.read("c.txt").as_str(), desk.path("c.txt").metadata().expect("a file").mtime()), ("c\n", 0));
+    let made = std::process::Command::new("mkfifo").arg(desk.path("pipe")).status().expect("mkfifo");
+    assert!(made.success());
+    clean(&["pipe", "/dev/zero", "c.txt"]).status(3).complains(&["pipe: it is a pipe", "/dev/zero: it is a device"]);
+}

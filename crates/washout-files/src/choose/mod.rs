@@ -5,6 +5,8 @@ mod globs;
 pub use globs::Globs;
 
 use std::collections::HashMap;
+use std::fs::Metadata;
+use std::os::unix::fs::FileTypeExt;
 use std::path::{Component, Path, PathBuf};
 
 use ignore::{DirEntry, WalkBuilder};
@@ -84,7 +86,7 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
         } else if kind.is_file() || choice.take != Take::Contents {
             chosen.files.push(ChosenFile { path: path.clone(), below: place_below(path), stamp: None });
         } else {
-            chosen.skipped.push((path.clone(), Skip::NoFile));
+            chosen.failed.push((path.clone(), FileError::NoFile(what_it_is(&kind))));
         }
     }
     chosen.files.sort();
@@ -96,6 +98,17 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
         refuse_same_place(&chosen.files)?;
     }
     Ok(chosen)
+}
+
+/// What is no regular file, in words.
+fn what_it_is(kind: &Metadata) -> &'static str {
+    let kind = kind.file_type();
+    match () {
+        () if kind.is_fifo() => "a pipe",
+        () if kind.is_socket() => "a socket",
+        () if kind.is_char_device() || kind.is_block_device() => "a device",
+        () => "something special",
+    }
 }
 
 fn walk(folder: &Path, choice: &Choice, chosen: &mut Chosen) {

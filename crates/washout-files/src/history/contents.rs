@@ -1,6 +1,7 @@
 //! Changed contents in the history.
 
 use std::ffi::OsString;
+use std::fs::File;
 use std::os::unix::ffi::{OsStrExt, OsStringExt};
 use std::path::PathBuf;
 use std::sync::{Mutex, PoisonError};
@@ -35,6 +36,8 @@ pub struct Keeper {
     originals: Originals,
     about: About,
     inner: Mutex<Inner>,
+    /// Shared with others who keep originals: nobody prunes meanwhile.
+    _keeping: Option<File>,
 }
 
 #[derive(Debug)]
@@ -50,7 +53,10 @@ impl Keeper {
     /// A run that has not begun.
     pub fn new(history: History, about: About) -> Self {
         let originals = Originals::below(&history.folder);
-        Self { originals, about, inner: Mutex::new(Inner { history, run: None, count: 0, not_done: Vec::new() }) }
+        // Where a file system has no locks, runs that are pruned at the same time may take an original with them.
+        let keeping = history.lock_of_originals().ok().filter(|lock| lock.lock_shared().is_ok());
+        let inner = Inner { history, run: None, count: 0, not_done: Vec::new() };
+        Self { originals, about, inner: Mutex::new(inner), _keeping: keeping }
     }
 
     pub(crate) fn originals(&self) -> &Originals {

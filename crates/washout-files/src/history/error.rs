@@ -37,6 +37,17 @@ pub enum HistoryError {
     /// There is no such run.
     #[error("there is no run {0} in the history; `history` lists them")]
     NoRun(i64),
+    /// Another run was putting this one back, and did not come to the end.
+    #[error("run {by} was putting run {run} back and was interrupted; `undo {by}` puts that right first")]
+    HalfPutBack {
+        /// The run.
+        run: i64,
+        /// The one that was interrupted.
+        by: i64,
+    },
+    /// Another program is at work with what is kept.
+    #[error("another run is at work; what is kept can be pruned once it is over")]
+    Busy,
     /// The run is under way.
     #[error("run {0} is under way; it can be undone once it is over")]
     UnderWay(i64),

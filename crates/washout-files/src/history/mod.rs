@@ -8,6 +8,7 @@ mod error;
 mod names;
 mod originals;
 mod place;
+mod prune;
 mod run;
 
 pub use contents::{ContentRecord, Keeper};
@@ -16,6 +17,7 @@ pub use names::{Outcome, RenameRecord};
 pub(crate) use names::{record, record_outcomes};
 pub(crate) use originals::{ContentHash, Kept, Originals, hash_of};
 pub use place::state_folder;
+pub use prune::{HistoryLimits, Pruned};
 pub use run::{About, RunEntry, RunKind, RunState};
 
 use std::fs::{DirBuilder, File};
@@ -126,6 +128,29 @@ impl History {
 
     fn path(&self) -> PathBuf {
         self.folder.join("history.sqlite")
+    }
+
+    /// Runs that did not come to their end, and of which that has not been told. They are told once.
+    ///
+    /// Costs a look into the folder, and no more where there are none.
+    ///
+    /// # Errors
+    /// The database cannot be read.
+    pub fn newly_interrupted(folder: &Path) -> Result<Vec<RunEntry>, HistoryError> {
+        let locks = std::fs::read_dir(folder).into_iter().flatten().flatten();
+        let number = |name: &str| name.strip_prefix("run-")?.strip_suffix(".lock")?.parse::<i64>().ok();
+        let runs: Vec<i64> = locks.filter_map(|entry| number(entry.file_name().to_str()?)).collect();
+        if runs.is_empty() {
+            return Ok(Vec::new());
+        }
+        let history = Self::open(folder)?;
+        let mut found = history.runs()?;
+        // A program may have been killed before its run was written down: then there is nothing to tell.
+        for run in runs.iter().filter(|run| !history.is_at_work(**run)) {
+            let _ = std::fs::remove_file(history.lock_path(*run));
+        }
+        found.retain(|run| runs.contains(&run.id) && run.state == RunState::Interrupted);
+        Ok(found)
     }
 
     fn lock_path(&self, run: i64) -> PathBuf {

@@ -3,6 +3,7 @@
 //! An original is whole and durable before its file is replaced. It is named by the BLAKE3 hash of the content, so that
 //! it can be checked when it is put back, and so that the same content is kept only once.
 
+use std::collections::HashSet;
 use std::fs::{self, DirBuilder, File};
 use std::io::{self, Read, Write};
 use std::os::unix::fs::DirBuilderExt;
@@ -72,6 +73,14 @@ impl Originals {
     /// Opens an original. What is read is checked only once it has been read to its end: by [`hash_of`].
     pub(crate) fn open(&self, hash: &ContentHash) -> io::Result<impl Read + use<>> {
         zstd::Decoder::new(File::open(self.place(hash))?)
+    }
+
+    /// Removes all but these. What cannot be removed stays for the next time.
+    pub(crate) fn keep_only(&self, used: &HashSet<ContentHash>) {
+        let used: HashSet<PathBuf> = used.iter().map(|hash| self.place(hash)).collect();
+        let folders = fs::read_dir(&self.folder).into_iter().flatten().flatten();
+        let files = folders.filter_map(|folder| fs::read_dir(folder.path()).ok()).flatten().flatten();
+        files.map(|file| file.path()).filter(|path| !used.contains(path)).for_each(|path| drop(fs::remove_file(path)));
     }
 
     /// How much all of them take, in bytes.

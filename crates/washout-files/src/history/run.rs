@@ -153,6 +153,20 @@ impl History {
         Ok(())
     }
 
+    /// Closes a run that was interrupted and of which nothing is left to be put back.
+    ///
+    /// # Errors
+    /// The database cannot be written.
+    pub fn settle(&mut self, run: i64) -> Result<(), HistoryError> {
+        if self.run(run)?.state != RunState::Interrupted {
+            return Ok(());
+        }
+        let failed = reading(&self.path());
+        self.database.execute("UPDATE runs SET ended = ?1 WHERE id = ?2", params![now(), run]).map_err(failed)?;
+        let _ = std::fs::remove_file(self.lock_path(run));
+        Ok(())
+    }
+
     /// All runs, the newest first.
     ///
     /// # Errors
@@ -181,14 +195,18 @@ impl History {
         self.runs()?.into_iter().find(|run| run.id == id).ok_or(HistoryError::NoRun(id))
     }
 
-    /// The newest run that is over, changed something, puts none back and was not put back itself.
+    /// The newest run that is over, changed something, puts none back and was not put back itself; one that was interrupted
+    /// while it put another back counts too.
     ///
     /// # Errors
     /// The database cannot be read.
     pub fn newest_to_undo(&self) -> Result<Option<RunEntry>, HistoryError> {
         let undoable = |run: &RunEntry| {
-            let changed = run.renamed + run.rewritten > 0 || run.state == RunState::Interrupted;
-            run.state != RunState::UnderWay && run.about.undoes.is_none() && run.undone_by.is_none() && changed
+            let interrupted = run.state == RunState::Interrupted;
+            let changed = run.renamed + run.rewritten > 0 || interrupted;
+            // Putting back that was interrupted has to be put right before anything else.
+            let puts_back = run.about.undoes.is_some() && !interrupted;
+            run.state != RunState::UnderWay && !puts_back && run.undone_by.is_none() && changed
         };
         Ok(self.runs()?.into_iter().find(undoable))
     }

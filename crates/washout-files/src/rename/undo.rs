@@ -14,7 +14,7 @@ use super::carry_out::in_order;
 use super::planned::Listing;
 use super::{Carried, Identity, PlannedFolder};
 use crate::error::reason;
-use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunState};
+use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunEntry, RunState};
 use crate::run::Stop;
 
 /// What putting a run back would do.
@@ -53,6 +53,10 @@ pub enum UndoRefusal {
 pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> Result<Undo, HistoryError> {
     if history.run(run)?.state == RunState::UnderWay {
         return Err(HistoryError::UnderWay(run));
+    }
+    let half_back = |entry: &RunEntry| entry.about.undoes == Some(run) && entry.state == RunState::Interrupted;
+    if let Some(entry) = history.runs()?.iter().find(|entry| half_back(entry) && entry.undone_by.is_none()) {
+        return Err(HistoryError::HalfPutBack { run, by: entry.id });
     }
     let records = history.renames(run)?;
     let moved = moved_folders(&records);

@@ -8,27 +8,42 @@ use std::io::{self, Read};
 use std::os::unix::fs::{FileExt, MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 
-use super::kept::{Stamp, is_untouched, keep_all};
+use super::kept::{Stamp, is_untouched, keep_all, keep_times};
 use super::staged::Staged;
 use crate::error::FileError;
 use crate::history::{ContentHash, hash_of};
 use crate::wash::Sink;
+
+/// What becomes of a file besides its content, when it is replaced.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct Replacing {
+    /// It keeps the times of its last change and of its last reading.
+    pub keeps_times: bool,
+    /// Where it is a symbolic link, the file it leads to is replaced.
+    pub follows_links: bool,
+    /// Where it has several names, this one is parted from the others.
+    pub breaks_links: bool,
+}
 
 /// An open file that is going to be replaced.
 pub(crate) struct Source {
     path: PathBuf,
     file: File,
     metadata: Metadata,
+    keeps_times: bool,
 }
 
 impl Source {
     /// Opens a file, if it is one that may be written.
-    pub(crate) fn open_to_write(path: &Path) -> Result<Self, FileError> {
-        if std::fs::symlink_metadata(path).map_err(FileError::Read)?.is_symlink() {
-            return Err(FileError::Link);
-        }
-        let source = Self::open(path)?;
-        if source.metadata.nlink() > 1 {
+    pub(crate) fn open_to_write(path: &Path, replacing: Replacing) -> Result<Self, FileError> {
+        let is_link = std::fs::symlink_metadata(path).map_err(FileError::Read)?.is_symlink();
+        let source = match (is_link, replacing.follows_links) {
+            (false, _) => Self::open(path)?,
+            (true, true) => Self::open(&path.canonicalize().map_err(FileError::Read)?)?,
+            (true, false) => return Err(FileError::Link),
+        };
+        let source = Self { keeps_times: replacing.keeps_times, ..source };
+        if source.metadata.nlink() > 1 && !replacing.breaks_links {
             return Err(FileError::HardLinks(source.metadata.nlink()));
         }
         if source.metadata.permissions().mode() & 0o222 == 0 {
@@ -41,7 +56,7 @@ impl Source {
     pub(crate) fn open(path: &Path) -> Result<Self, FileError> {
         let file = File::open(path).map_err(FileError::Read)?;
         let metadata = file.metadata().map_err(FileError::Read)?;
-        Ok(Self { path: path.to_owned(), file, metadata })
+        Ok(Self { path: path.to_owned(), file, metadata, keeps_times: false })
     }
 
     /// How long it was when it was opened, in bytes.
@@ -119,6 +134,9 @@ impl<'s> InPlaceSink<'s> {
             return Ok(None);
         }
         keep_all(&source.file, &source.metadata, staged.file())?;
+        if source.keeps_times {
+            keep_times(&source.metadata, staged.file())?;
+        }
         Ok(Some(Replacement { staged }))
     }
 
@@ -143,7 +161,7 @@ impl Replacement {
         if !is_untouched(&source.path, &source.metadata) {
             return Err(FileError::ChangedMeanwhile);
         }
-        self.staged.replace()
+        self.staged.replace(&source.metadata)
     }
 
     /// The hash of the result.
@@ -208,7 +226,7 @@ mod tests {
 
     fn half_cleaned(path: &Path) -> (Source, &'static [u8]) {
         std::fs::write(path, "um fog\num horn\n").unwrap();
-        (Source::open_to_write(path).unwrap(), b" fog\n")
+        (Source::open_to_write(path, Replacing::default()).unwrap(), b" fog\n")
     }
 
     #[test]

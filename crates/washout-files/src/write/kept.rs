@@ -1,6 +1,6 @@
 //! What a file keeps besides its contents: permissions, owner, extended attributes.
 
-use std::fs::{File, Metadata};
+use std::fs::{File, FileTimes, Metadata};
 use std::io;
 use std::os::unix::fs::MetadataExt;
 use std::path::Path;
@@ -69,6 +69,22 @@ impl Stamp {
             changed: (file.ctime(), file.ctime_nsec()),
         }
     }
+}
+
+/// Whether the file at `path` is the one that was opened, with what was in it then. It may have got another name.
+pub(super) fn is_same_content(path: &Path, opened: &Metadata) -> bool {
+    let anyone = |stamp: Stamp| Stamp { changed: (0, 0), ..stamp };
+    std::fs::symlink_metadata(path).is_ok_and(|now| anyone(Stamp::of(&now)) == anyone(Stamp::of(opened)))
+}
+
+/// Gives `new` the times of `old`.
+pub(super) fn keep_times(metadata: &Metadata, new: &File) -> Result<(), FileError> {
+    let failed = |cause| FileError::CannotKeep { what: "times", cause };
+    let mut times = FileTimes::new().set_modified(metadata.modified().map_err(failed)?);
+    if let Ok(accessed) = metadata.accessed() {
+        times = times.set_accessed(accessed);
+    }
+    new.set_times(times).map_err(failed)
 }
 
 /// Whether the file at `path` is still the one that was opened, untouched.

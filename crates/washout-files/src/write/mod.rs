@@ -6,5 +6,7 @@ mod kept;
 mod staged;
 
 pub(crate) use copy::CopySink;
+pub use in_place::Replacing;
 pub(crate) use in_place::{InPlaceSink, Replacement, Source};
 pub use kept::Stamp;
+pub(crate) use staged::{folder_of, sweep};

@@ -1,14 +1,23 @@
 //! A result on its way: a temporary file beside the place it goes to.
 //!
-//! Dropping it removes the temporary file and nothing else; only `replace` and `create` put it in place.
+//! Dropping it removes the temporary file and nothing else; only `replace` and `create` put it in place. Its name holds
+//! the number of the process, so that what a killed one has left behind is known as such, and removed by the next run
+//! that writes in that folder.
 
-use std::fs::File;
+use std::fs::{File, Metadata};
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
+use rustix::fs::{CWD, RenameFlags, renameat_with};
+use rustix::io::Errno;
+use rustix::process::{Pid, test_kill_process};
 use tempfile::{NamedTempFile, PersistError};
 
+use super::kept::is_same_content;
 use crate::error::FileError;
+
+const PREFIX: &str = ".washout-";
+const SUFFIX: &str = ".part";
 
 pub(super) struct Staged {
     file: NamedTempFile,
@@ -20,8 +29,8 @@ impl Staged {
     pub(super) fn beside(place: &Path) -> Result<Self, FileError> {
         let folder = folder_of(place);
         let file = tempfile::Builder::new()
-            .prefix(".washout-")
-            .suffix(".part")
+            .prefix(&format!("{PREFIX}{}-", std::process::id()))
+            .suffix(SUFFIX)
             .tempfile_in(folder)
             .map_err(|cause| FileError::Write { path: folder.to_owned(), cause })?;
         Ok(Self { file, place: place.to_owned() })
@@ -36,11 +45,34 @@ impl Staged {
     }
 
     /// Puts the file in place of the one that is there, durably: once this returns, a power cut does not undo it.
-    pub(super) fn replace(self) -> Result<(), FileError> {
+    ///
+    /// Where the system can, both change places in one step, and change back if what was there is not what was `opened`:
+    /// nothing can come in between that is not seen. Elsewhere the one is renamed over the other.
+    pub(super) fn replace(self, opened: &Metadata) -> Result<(), FileError> {
         self.file.as_file().sync_all().map_err(|cause| self.failed(cause))?;
         let Self { file, place } = self;
-        file.persist(&place).map_err(|error| failed_at(&place, error))?;
-        sync_folder(folder_of(&place)).map_err(|cause| FileError::Write { path: place, cause })
+        let exchange = |one: &Path, other: &Path| renameat_with(CWD, one, CWD, other, RenameFlags::EXCHANGE);
+        match exchange(file.path(), &place) {
+            Ok(()) => {
+                let failed = |cause| FileError::Write { path: place.clone(), cause };
+                let durable = if is_same_content(file.path(), opened) {
+                    sync_folder(folder_of(&place)).map_err(failed)
+                } else {
+                    Err(FileError::ChangedMeanwhile)
+                };
+                if durable.is_err() {
+                    exchange(file.path(), &place).map_err(|error| failed(error.into()))?;
+                    return durable;
+                }
+                // What was there is at the temporary name now, and goes with it.
+                file.close().map_err(failed)
+            }
+            Err(Errno::INVAL | Errno::NOSYS | Errno::OPNOTSUPP) => {
+                file.persist(&place).map_err(|error| failed_at(&place, error))?;
+                sync_folder(folder_of(&place)).map_err(|cause| FileError::Write { path: place, cause })
+            }
+            Err(error) => Err(FileError::Write { path: place, cause: error.into() }),
+        }
     }
 
     /// Puts the file in its place, replacing what is there.
@@ -64,12 +96,26 @@ impl Staged {
     }
 }
 
+/// Removes temporary files that killed programs have left in this folder; gives how many.
+pub(crate) fn sweep(folder: &Path) -> usize {
+    let entries = std::fs::read_dir(folder).into_iter().flatten().flatten();
+    let left_behind = entries.filter(|entry| entry.file_name().to_str().is_some_and(is_left_behind));
+    left_behind.filter(|entry| std::fs::remove_file(entry.path()).is_ok()).count()
+}
+
+/// Whether a name is that of a temporary file whose program is gone.
+fn is_left_behind(name: &str) -> bool {
+    let number = || name.strip_prefix(PREFIX)?.strip_suffix(SUFFIX)?.split_once('-')?.0.parse().ok();
+    let Some(process) = number().and_then(Pid::from_raw) else { return false };
+    test_kill_process(process) == Err(Errno::SRCH)
+}
+
 #[cold]
 fn failed_at(place: &Path, error: PersistError) -> FileError {
     FileError::Write { path: place.to_owned(), cause: error.error }
 }
 
-fn folder_of(place: &Path) -> &Path {
+pub(crate) fn folder_of(place: &Path) -> &Path {
     match place.parent() {
         Some(folder) if folder != Path::new("") => folder,
         _ => Path::new("."),

@@ -4,7 +4,7 @@ use std::io::{self, BufRead, BufReader, Write};
 
 use clap::ArgMatches;
 use washout_core::{CellPlace, PlacedChange, Program, RuleName};
-use washout_files::{Aim, Chosen, Follow, Recorder, Run, State};
+use washout_files::{Aim, Chosen, Follow, Recorder, Replacing, Run, State};
 
 use crate::args::{CheckArgs, CheckFormat};
 use crate::exit::{Exit, Trouble};
@@ -92,6 +92,7 @@ impl Check<'_> {
             first_lines: None,
             stop: interrupt::watch(),
             meter: progress.meter(),
+            replacing: Replacing::default(),
             keeper: None,
         };
         run.wash_all(&chosen.files, |report| {

@@ -4,13 +4,13 @@ use std::io::Write;
 
 use bytesize::ByteSize;
 use comfy_table::Cell;
-use washout_files::{ContentRecord, Outcome, RenameRecord, RunEntry, RunKind, RunState};
+use washout_files::{ContentRecord, History, HistoryLimits, Outcome, RenameRecord, RunEntry, RunKind, RunState};
 
-use crate::args::HistoryArgs;
+use crate::args::{HistoryArgs, HistoryPart, PruneArgs};
 use crate::exit::{Exit, Trouble};
 use crate::json;
 use crate::out::buffered_stdout;
-use crate::past::open_history;
+use crate::past::{open_history, told};
 use crate::show::command_line::{program_name, quoted};
 use crate::show::moment::local;
 use crate::show::names::{drawn, folder_shown};
@@ -28,8 +28,13 @@ const MOST_NAMES: usize = 40;
 
 /// Runs the command.
 pub(crate) fn run(args: &HistoryArgs) -> Result<Exit, Trouble> {
-    let history = open_history()?;
+    let mut history = open_history()?;
     let mut out = buffered_stdout();
+    if let Some(HistoryPart::Prune(args)) = &args.part {
+        prune(args, &mut history, &mut out)?;
+        out.flush()?;
+        return Ok(Exit::Done);
+    }
     if let Some(id) = args.run {
         let run = OneRun { entry: history.run(id)?, renames: history.renames(id)?, contents: history.contents(id)? };
         if args.json {
@@ -47,6 +52,22 @@ pub(crate) fn run(args: &HistoryArgs) -> Result<Exit, Trouble> {
     }
     out.flush()?;
     Ok(Exit::Done)
+}
+
+fn prune(args: &PruneArgs, history: &mut History, out: &mut impl Write) -> Result<(), Trouble> {
+    let limits = match (args.keep_days, args.keep_size) {
+        (None, None) => HistoryLimits::default(),
+        (days, size) => HistoryLimits { days, bytes: size.map(|size| size.as_u64()) },
+    };
+    let pruned = history.prune(limits)?;
+    if args.json {
+        json::write(&json::names::pruned(&pruned, history.originals_size()))?;
+    } else if pruned.runs.is_empty() {
+        writeln!(out, "Nothing to forget: no run but the newest is beyond these limits.")?;
+    } else {
+        writeln!(out, "{}{}", told(&pruned)[..1].to_uppercase(), &told(&pruned)[1..])?;
+    }
+    Ok(())
 }
 
 fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result<(), Trouble> {

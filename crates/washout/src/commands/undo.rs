@@ -36,6 +36,9 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
         return contents(args, history, id, &only);
     }
     let undo = plan_undo(&history, id, &only, args.force)?;
+    if undo.renames() == 0 && undo.refused.is_empty() && only.is_empty() && !args.preview {
+        history.settle(id)?;
+    }
     let carried = if args.preview || undo.renames() == 0 {
         None
     } else {
@@ -59,11 +62,14 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
 }
 
 /// Puts the contents of a run back.
-fn contents(args: &UndoArgs, history: History, id: i64, only: &[PathBuf]) -> Result<Exit, Trouble> {
+fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) -> Result<Exit, Trouble> {
     let plan = plan_put_back(&history, id, only, args.force)?;
     let mut out = buffered_stdout();
     let (mut back, mut failed, mut own) = (plan.files.len() as u64, Vec::new(), None);
     let carries_out = !args.preview && !plan.files.is_empty();
+    if plan.files.is_empty() && plan.refused.is_empty() && only.is_empty() && !args.preview {
+        history.settle(id)?;
+    }
     if carries_out {
         let about = About { undoes: Some(id), ..about(Vec::new()) };
         let keeper = Keeper::new(history, about);

@@ -7,8 +7,8 @@ use std::path::{Path, PathBuf};
 use serde_json::{Value, json};
 use washout_core::{Fate, RuleName};
 use washout_files::{
-    Carried, ContentRecord, FileError, Outcome, PlannedFolder, PlannedName, Plans, PutBack, RenameRecord, RunEntry,
-    RunState, Undo,
+    Carried, ContentRecord, FileError, Outcome, PlannedFolder, PlannedName, Plans, Pruned, PutBack, RenameRecord,
+    RunEntry, RunState, Undo,
 };
 
 use super::{of_command, path, text};
@@ -193,4 +193,9 @@ pub(crate) fn put_back(run: i64, plan: &PutBack, done: Option<Done<'_>>) -> Valu
             "files": files.chain(left).collect::<Vec<_>>(),
         }),
     )
+}
+
+/// What was forgotten of the history.
+pub(crate) fn pruned(pruned: &Pruned, kept: u64) -> Value {
+    of_command("history prune", json!({"runs": pruned.runs, "bytes_freed": pruned.bytes, "bytes_kept": kept}))
 }

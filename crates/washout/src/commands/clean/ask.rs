@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::io::{self, BufRead, IsTerminal, Write};
 
 use washout_core::{Detail, Hunk, Lineage, Piece, Program, RuleId, Side};
-use washout_files::{Aim, Chosen, ChosenFile, Decision, Keeper, rewrite};
+use washout_files::{Aim, Chosen, ChosenFile, Decision, Keeper, Replacing, rewrite};
 
 use super::way_back;
 use crate::exit::{Exit, Trouble};
@@ -25,6 +25,7 @@ const HELP: &str = "  y  take this change          n  leave it
 pub(super) fn run(
     program: &Program,
     aim: &Aim,
+    replacing: Replacing,
     chosen: &Chosen,
     keeper: Option<Keeper>,
     out: &mut impl Write,
@@ -33,7 +34,7 @@ pub(super) fn run(
         let message = "--ask needs --write, or --into DIR: it asks what is to be written".to_owned();
         return Err(Trouble::Usage(message));
     }
-    let mut asker = Asker { program, keeper, by_rule: HashMap::new(), taken: 0, left: 0, over: false };
+    let mut asker = Asker { program, replacing, keeper, by_rule: HashMap::new(), taken: 0, left: 0, over: false };
     let mut failed = !chosen.failed.is_empty();
     writeln!(out, "{HELP}\n")?;
     legend(out)?;
@@ -52,6 +53,7 @@ pub(super) fn run(
 
 struct Asker<'p> {
     program: &'p Program,
+    replacing: Replacing,
     /// Keeps what is in files before they are replaced.
     keeper: Option<Keeper>,
     /// What was said about all changes of a rule.
@@ -67,7 +69,7 @@ impl Asker<'_> {
     fn file(&mut self, file: &ChosenFile, aim: &Aim, out: &mut impl Write) -> Result<bool, Trouble> {
         let mut told = Ok(());
         let keeper = self.keeper.take();
-        let done = rewrite(file, aim, keeper.as_ref(), |text| match self.decide(file, text, out) {
+        let done = rewrite(file, aim, self.replacing, keeper.as_ref(), |text| match self.decide(file, text, out) {
             Ok(Some(new)) => Decision::Take(new),
             Ok(None) => Decision::Leave,
             Err(error) => {

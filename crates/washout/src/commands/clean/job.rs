@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use washout_core::Program;
-use washout_files::{Aim, Chosen, FileReport, Follow, Keeper, Run, State, Stop, judge};
+use washout_files::{Aim, Chosen, FileReport, Follow, Keeper, Replacing, Run, State, Stop, judge};
 
 use super::way_back;
 use crate::exit::{Exit, Trouble};
@@ -25,6 +25,7 @@ pub(crate) struct Job<'p> {
     pub(crate) aim: Aim,
     pub(crate) amount: Amount,
     pub(crate) first_lines: Option<u64>,
+    pub(crate) replacing: Replacing,
     /// One value for programs instead of what people read.
     pub(crate) json: bool,
 }
@@ -123,6 +124,7 @@ impl Job<'_> {
             first_lines: self.first_lines,
             stop,
             meter: progress.meter(),
+            replacing: self.replacing,
             keeper,
         };
         run.wash_all(&chosen.files, |mut report| {

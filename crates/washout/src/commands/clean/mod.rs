@@ -8,9 +8,10 @@ mod patch;
 use std::io::{self, IsTerminal, Write};
 use std::path::Path;
 
+use bytesize::ByteSize;
 use clap::ArgMatches;
 use washout_core::{Form, Program, RuleSet, cautions};
-use washout_files::{Aim, Chosen, Keeper, judge};
+use washout_files::{Aim, Chosen, HistoryLimits, Keeper, Replacing, judge};
 
 pub(crate) use job::Job;
 
@@ -19,7 +20,7 @@ use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, set_jobs};
 use crate::interrupt;
 use crate::out::{buffered_stdout, complain, plain_stdout, say_cautions};
-use crate::past::{about, open_history};
+use crate::past::{about, open_history, prune_by_default, tell_of_interrupted};
 use crate::report::Reports;
 use crate::rules;
 use crate::sample::sample;
@@ -53,6 +54,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if args.stdout {
         return filter::one_to_stdout(&program, &args.paths, args.first);
     }
+    tell_of_interrupted()?;
     let mut chosen = chosen(&args.paths, &args.choice, args.into.as_deref(), "clean")?;
     if !args.json && !args.patch {
         // A preview also tries a second run over the start of the first file.
@@ -61,6 +63,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         let first = first.filter(|sample| !sample.text.contains(&0));
         say_cautions(&cautions(&sets, &program, first.as_slice()))?;
     }
+    refuse_more_than_is_kept(args, &chosen)?;
     let mut out = buffered_stdout();
     if (args.patch || args.ask) && !program.expectations().is_empty() {
         let unmet = judge(&program, &mut chosen.files, interrupt::watch());
@@ -74,13 +77,32 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     if args.ask {
         refuse_tables(&program, &chosen)?;
-        return ask::run(&program, &aim(args), &chosen, keeper(args, &sets)?, &mut out);
+        let keeper = keeper(args, &sets)?;
+        return ask::run(&program, &aim(args), replacing(args), &chosen, keeper, &mut out);
     }
     let amount = if args.all { Amount::All } else { Amount::Some };
     let reports = Reports::open(&args.report)?;
     let (aim, first_lines) = (aim(args), args.first);
-    let job = Job { program: &program, aim, amount, first_lines, json: args.json };
+    let job = Job { program: &program, aim, amount, first_lines, replacing: replacing(args), json: args.json };
     job.run(&mut chosen, reports, keeper(args, &sets)?, interrupt::watch(), &mut out)
+}
+
+/// A run that alone could be more than the history holds is not begun unasked.
+fn refuse_more_than_is_kept(args: &CleanArgs, chosen: &Chosen) -> Result<(), Trouble> {
+    let limit = args.history_limit.map(|size| size.as_u64()).or(HistoryLimits::default().bytes).unwrap_or(u64::MAX);
+    if !args.write || args.no_history {
+        return Ok(());
+    }
+    let sizes = chosen.files.iter().filter_map(|file| Some(std::fs::metadata(&file.path).ok()?.len()));
+    let total: u64 = sizes.sum();
+    if total <= limit {
+        return Ok(());
+    }
+    let (total, limit) = (ByteSize(total).display().iec(), ByteSize(limit).display().iec());
+    Err(Trouble::Usage(format!(
+        "these files hold {total}, and what is kept of files for undo is to take {limit} at most\n\
+         To keep more this time: --history-limit SIZE. To do without a way back: --no-history"
+    )))
 }
 
 /// Cells are not asked about one by one.
@@ -102,6 +124,7 @@ fn way_back(keeper: Option<Keeper>, out: &mut impl Write) -> io::Result<Option<i
     let Some(keeper) = keeper else { return Ok(None) };
     match keeper.end() {
         Ok(Some(run)) => {
+            prune_by_default()?;
             advise("To put them back:", &format!("{} undo {run}", program_name()), out)?;
             Ok(Some(run))
         }
@@ -124,6 +147,10 @@ fn keeper(args: &CleanArgs, sets: &[RuleSet]) -> Result<Option<Keeper>, Trouble>
     }
     let rules = sets.iter().map(|set| set.name.clone()).collect();
     Ok(Some(Keeper::new(open_history()?, about(rules))))
+}
+
+fn replacing(args: &CleanArgs) -> Replacing {
+    Replacing { keeps_times: args.keep_times, follows_links: args.follow, breaks_links: args.break_links }
 }
 
 fn aim(args: &CleanArgs) -> Aim {

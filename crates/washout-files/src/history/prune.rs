@@ -1,0 +1,109 @@
+//! Old runs forgotten, and what was kept for them removed.
+//!
+//! Whoever keeps originals holds a lock together with all others who do; whoever prunes needs it alone. So nothing is
+//! removed that a run under way counts on but has not written down yet.
+
+use std::collections::HashSet;
+use std::fs::File;
+
+use rusqlite::TransactionBehavior;
+
+use super::error::reading;
+use super::originals::ContentHash;
+use super::run::now;
+use super::{History, HistoryError, RunState};
+
+/// How much is remembered. What is not said has no limit.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct HistoryLimits {
+    /// Runs that are older than so many days are forgotten.
+    pub days: Option<u64>,
+    /// The oldest runs are forgotten until what is kept of files takes no more than so many bytes.
+    pub bytes: Option<u64>,
+}
+
+impl Default for HistoryLimits {
+    /// A month, for second thoughts; and a size that no disk of a working machine is short of.
+    fn default() -> Self {
+        Self { days: Some(30), bytes: Some(2 << 30) }
+    }
+}
+
+/// What was forgotten.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Pruned {
+    /// The runs, the oldest first.
+    pub runs: Vec<i64>,
+    /// How much room that gave, in bytes.
+    pub bytes: u64,
+}
+
+const DAY: i64 = 24 * 60 * 60 * 1000;
+
+impl History {
+    /// Forgets old runs; never the newest, nor one that is under way.
+    ///
+    /// # Errors
+    /// Another run is at work, or the history cannot be used.
+    pub fn prune(&mut self, limits: HistoryLimits) -> Result<Pruned, HistoryError> {
+        let lock = self.lock_of_originals()?;
+        if lock.try_lock().is_err() {
+            return Err(HistoryError::Busy);
+        }
+        let mut pruned = Pruned::default();
+        let mut runs = self.runs()?;
+        runs.retain(|run| run.state != RunState::UnderWay);
+        let before = self.originals().size();
+        let mut size = before;
+        // The newest stands first, and stays.
+        for run in runs.iter().skip(1).rev() {
+            let age = now().saturating_sub(run.started) / DAY;
+            let is_old = limits.days.is_some_and(|days| age.cast_unsigned() >= days);
+            let too_much = limits.bytes.is_some_and(|bytes| size > bytes);
+            if !is_old && !too_much {
+                break;
+            }
+            self.forget(run.id)?;
+            let _ = std::fs::remove_file(self.lock_path(run.id));
+            pruned.runs.push(run.id);
+            if too_much {
+                self.remove_unused()?;
+                size = self.originals().size();
+            }
+        }
+        if !pruned.runs.is_empty() {
+            self.remove_unused()?;
+        }
+        pruned.bytes = before.saturating_sub(self.originals().size());
+        Ok(pruned)
+    }
+
+    fn forget(&mut self, run: i64) -> Result<(), HistoryError> {
+        let failed = reading(&self.path());
+        let change = self.database.transaction_with_behavior(TransactionBehavior::Immediate).map_err(&failed)?;
+        for table in ["contents", "renames", "folders"] {
+            change.execute(&format!("DELETE FROM {table} WHERE run = ?1"), [run]).map_err(&failed)?;
+        }
+        // What put it back stays, and no longer says what.
+        change.execute("UPDATE runs SET undoes = NULL WHERE undoes = ?1", [run]).map_err(&failed)?;
+        change.execute("DELETE FROM runs WHERE id = ?1", [run]).map_err(&failed)?;
+        change.commit().map_err(failed)
+    }
+
+    /// Removes originals that no run knows any more.
+    fn remove_unused(&self) -> Result<(), HistoryError> {
+        let failed = reading(&self.path());
+        let mut query = self.database.prepare("SELECT DISTINCT before FROM contents").map_err(&failed)?;
+        let used = query.query_map([], |row| row.get::<_, ContentHash>(0)).map_err(&failed)?;
+        let used: HashSet<ContentHash> = used.collect::<Result<_, _>>().map_err(failed)?;
+        self.originals().keep_only(&used);
+        Ok(())
+    }
+
+    /// The file whose lock is held while originals are kept that are not written down yet.
+    pub(super) fn lock_of_originals(&self) -> Result<File, HistoryError> {
+        let path = self.folder.join("originals.lock");
+        let opened = File::options().write(true).create(true).truncate(false).open(&path);
+        opened.map_err(|cause| HistoryError::Folder { path, cause })
+    }
+}
