@@ -3,6 +3,7 @@
 //! A file gets its old content again if it holds what the run left in it, to the byte. That is a run of its own: what is
 //! in the file until then is kept as well.
 
+use std::collections::BTreeSet;
 use std::fs::File;
 use std::io::{self, Read};
 use std::path::PathBuf;
@@ -14,7 +15,7 @@ use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, Ou
 use crate::meter::Meter;
 use crate::run::{BATCH, Stop, Waiting, put_in_place};
 use crate::wash::Sink;
-use crate::write::{InPlaceSink, Replacing, Source};
+use crate::write::{InPlaceSink, Replacing, Source, folder_of, sweep};
 
 /// What putting the contents of a run back would do.
 #[derive(Debug, Default)]
@@ -23,6 +24,8 @@ pub struct PutBack {
     pub files: Vec<ContentRecord>,
     /// Files that cannot.
     pub refused: Vec<(PathBuf, PutBackRefusal)>,
+    /// Where the run wrote: it may have left temporary files there, if it was killed.
+    folders: BTreeSet<PathBuf>,
 }
 
 /// Why a file does not get its old content back.
@@ -50,9 +53,10 @@ pub fn plan_put_back(history: &History, run: i64, only: &[PathBuf], force: bool)
     }
     let mut records = history.contents(run)?;
     records.retain(|record| only.is_empty() || only.iter().any(|only| record.path.starts_with(only)));
+    let folders = records.iter().map(|record| folder_of(&record.path).to_owned()).collect();
     let originals = history.originals();
     let judged: Vec<_> = records.par_iter().map(|record| judge(&originals, record, force)).collect();
-    let mut plan = PutBack::default();
+    let mut plan = PutBack { folders, ..PutBack::default() };
     for (record, judged) in records.into_iter().zip(judged) {
         match judged {
             Ok(true) => plan.files.push(record),
@@ -85,6 +89,9 @@ impl PutBack {
     /// not be done; once `stop` is requested the others are not begun.
     pub fn carry_out(&self, keeper: &Keeper, stop: &Stop, meter: &Meter) -> (u64, Vec<(PathBuf, FileError)>) {
         let (mut begun, mut failed) = (0, Vec::new());
+        for folder in &self.folders {
+            sweep(folder);
+        }
         for batch in self.files.chunks(BATCH) {
             if stop.is_requested() {
                 break;
