@@ -9,7 +9,7 @@ use divan::Bencher;
 use divan::counter::BytesCount;
 use washout_bench::{Dirt, log};
 use washout_core::TableSettings;
-use washout_files::{Choice, Chosen, Meter, Stop, choose, survey_all};
+use washout_files::{Charsets, Choice, Chosen, Meter, Stop, choose, survey_all};
 
 const FILES: usize = 8;
 const SIZE: usize = 8 << 20;
@@ -34,9 +34,16 @@ fn files(dirt: Dirt) -> (tempfile::TempDir, Chosen) {
 fn survey_in_parallel(bencher: Bencher, dirt: Dirt) {
     let (_folder, chosen) = files(dirt);
     let count = BytesCount::new(FILES * SIZE);
-    bencher
-        .counter(count)
-        .bench_local(|| survey_all(&chosen.files, false, &TableSettings::default(), &Stop::new(), &Meter::default()));
+    bencher.counter(count).bench_local(|| {
+        survey_all(
+            &chosen.files,
+            false,
+            &TableSettings::default(),
+            Charsets::default(),
+            &Stop::new(),
+            &Meter::default(),
+        )
+    });
 }
 
 /// How often each byte occurs: one thread.

@@ -5,6 +5,8 @@ use std::path::PathBuf;
 
 use washout_core::WashError;
 
+use crate::charset::Charset;
+
 /// Why the named paths make no list of files. Nothing was opened.
 #[derive(Debug, thiserror::Error)]
 pub enum ChooseError {
@@ -51,6 +53,15 @@ pub enum FileError {
     /// A rule cannot go on, or a table is no good.
     #[error("{0}")]
     Rule(#[source] WashError),
+    /// The result has a character that its encoding has not.
+    #[error("its result has “{0}” (U+{code:04X}), which {1} has not; --to-encoding utf-8 writes UTF-8", code = u32::from(*.0))]
+    Unmappable(char, Charset),
+    /// The result is no text that could be encoded.
+    #[error("its result has bytes that are no UTF-8, and cannot be written as {0}")]
+    NoText(Charset),
+    /// A patch is for texts in UTF-8.
+    #[error("it is {0}, and a patch can only be made of UTF-8")]
+    NoPatch(Charset),
     /// The result cannot be written.
     #[error("the result cannot be written to {}: {}", path.display(), reason(cause))]
     Write {

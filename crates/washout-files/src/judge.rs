@@ -9,8 +9,9 @@ use washout_core::{
     CellPlace, Change, Count, Detail, Expectation, Form, Hunk, Lineage, NoObserver, Observer, Program, RuleId,
 };
 
+use crate::charset::{self, Charsets, EncodingWriter, Opened};
 use crate::choose::ChosenFile;
-use crate::run::{Nowhere, Stop, form_of, start_of};
+use crate::run::{Nowhere, Stop, form_of};
 use crate::wash::{Failed, Sink, StreamError, Washed, first_chunk, wash};
 use crate::write::Source;
 
@@ -47,14 +48,14 @@ pub(crate) const PLACES: usize = 3;
 /// remembered in the list: a file that changes before it is written is left alone then.
 ///
 /// Files that cannot be read or are left out do not count.
-pub fn judge(program: &Program, files: &mut [ChosenFile], stop: &Stop) -> Vec<Unmet> {
+pub fn judge(program: &Program, files: &mut [ChosenFile], charsets: Charsets, stop: &Stop) -> Vec<Unmet> {
     let judged: Vec<Option<Washed>> = files
         .par_iter_mut()
         .with_max_len(1)
         .map(|file| {
             let source = Source::open(&file.path).ok().filter(|_| !stop.is_requested())?;
             file.stamp = Some(source.stamp());
-            wash_nowhere(program, &file.path, &source)
+            wash_nowhere(program, &file.path, &source, charsets)
         })
         .collect();
     let mut totals = vec![0; program.names().len()];
@@ -67,7 +68,7 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], stop: &Stop) -> Vec<Un
             let found = totals[rule.0];
             if !count.holds(found) {
                 let paths = files.iter().map(|file| file.path.as_path());
-                let places = places_in(program, *rule, paths);
+                let places = places_in(program, *rule, paths, charsets);
                 unmet.push(Unmet { rule: *rule, wanted: *count, found, file: None, places });
             }
             continue;
@@ -75,7 +76,7 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], stop: &Stop) -> Vec<Un
         for (file, washed) in files.iter().zip(&judged) {
             let Some(found) = washed.as_ref().map(|washed| washed.changes[rule.0]) else { continue };
             if !count.holds(found) {
-                let places = places_in(program, *rule, [file.path.as_path()]);
+                let places = places_in(program, *rule, [file.path.as_path()], charsets);
                 unmet.push(Unmet { rule: *rule, wanted: *count, found, file: Some(file.path.clone()), places });
             }
         }
@@ -83,21 +84,27 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], stop: &Stop) -> Vec<Un
     unmet
 }
 
-fn wash_nowhere(program: &Program, path: &Path, source: &Source) -> Option<Washed> {
-    let start = start_of(source).ok()?.ok()?;
+fn wash_nowhere(program: &Program, path: &Path, source: &Source, charsets: Charsets) -> Option<Washed> {
+    let Opened { start, mut rest, .. } = charset::open(charsets, source.len(), source.reader()).ok()?.ok()?;
     let washer = program.washer_of(form_of(program, path), NoObserver).ok()?;
-    wash(washer, start, &mut source.reader(), &mut Nowhere).ok().map(|(washed, _)| washed)
+    wash(washer, start, &mut rest, &mut Nowhere).ok().map(|(washed, _)| washed)
 }
 
 /// The first places where a rule makes a change.
-fn places_in<'p>(program: &Program, rule: RuleId, paths: impl IntoIterator<Item = &'p Path>) -> Vec<(PathBuf, Spot)> {
+fn places_in<'p>(
+    program: &Program,
+    rule: RuleId,
+    paths: impl IntoIterator<Item = &'p Path>,
+    charsets: Charsets,
+) -> Vec<(PathBuf, Spot)> {
     let mut places = Vec::new();
     for path in paths {
         let found = Source::open(path).ok().and_then(|source| {
-            let start = start_of(&source).ok()?.ok()?;
+            let opened = charset::open(charsets, source.len(), source.reader()).ok()?.ok()?;
+            let Opened { start, mut rest, .. } = opened;
             let observer = Places::new(program);
             let washer = program.washer_of(form_of(program, path), observer).ok()?;
-            let (_, observer) = wash(washer, start, &mut source.reader(), &mut Nowhere).ok()?;
+            let (_, observer) = wash(washer, start, &mut rest, &mut Nowhere).ok()?;
             Some(observer.finish())
         });
         let lines = found.and_then(|mut found| found.remove(&rule)).unwrap_or_default();
@@ -172,13 +179,15 @@ pub fn wash_stream_judged(
     program: &Program,
     form: Form,
     most_records: Option<u64>,
+    charsets: Charsets,
     input: &mut (impl Read + Send),
     output: &mut impl Write,
 ) -> Result<(Washed, Vec<Unmet>), StreamError> {
-    let start = first_chunk(&mut *input, u64::MAX).map_err(StreamError::Read)?;
+    let (mut input, ways) = charset::stream(charsets, input).map_err(StreamError::Read)?;
+    let start = first_chunk(&mut input, u64::MAX).map_err(StreamError::Read)?;
     let mut spool = Spool(tempfile::SpooledTempFile::new(SPOOLED));
     let washer = program.washer_of(form, Places::new(program)).map_err(|error| StreamError::Rule(error.into()))?;
-    let washed = wash(washer.with_most_records(most_records), start, input, &mut spool);
+    let washed = wash(washer.with_most_records(most_records), start, &mut input, &mut spool);
     let (washed, places) = washed.map_err(|failed| match failed {
         Failed::Read(error) => StreamError::Read(error),
         Failed::Rule(error) => StreamError::Rule(error),
@@ -198,8 +207,9 @@ pub fn wash_stream_judged(
         .collect();
     if unmet.is_empty() {
         spool.0.rewind().map_err(StreamError::Write)?;
-        io::copy(&mut spool.0, output).map_err(StreamError::Write)?;
-        output.flush().map_err(StreamError::Write)?;
+        let mut output = EncodingWriter::new(output, ways);
+        io::copy(&mut spool.0, &mut output).map_err(StreamError::Write)?;
+        output.finish().map_err(StreamError::Write)?;
     }
     Ok((washed, unmet))
 }

@@ -4,6 +4,7 @@
 //! parallel and hands the results over in the order of the list. What becomes of a result is the [`Aim`]: nothing
 //! (a preview), a copy in another folder, or the file itself.
 
+mod charset;
 mod choose;
 mod error;
 mod first_lines;
@@ -19,6 +20,7 @@ mod survey;
 mod wash;
 mod write;
 
+pub use charset::{Charset, Charsets, Label};
 pub use choose::{Choice, Chosen, ChosenFile, Globs, Take, choose};
 pub use error::{ChooseError, FileError};
 pub use first_lines::first_lines;

@@ -3,10 +3,11 @@
 use std::io::Read;
 use std::path::Path;
 
+use crate::charset::{self, Charsets, Encoded, Opened, Ways};
 use crate::choose::ChosenFile;
 use crate::error::FileError;
 use crate::history::Keeper;
-use crate::run::{Aim, Waiting, put_in_place, start_of};
+use crate::run::{Aim, Waiting, put_in_place};
 use crate::wash::{Sink, Skip};
 use crate::write::{CopySink, InPlaceSink, Replacing, Source};
 
@@ -19,21 +20,26 @@ pub enum Decision {
     Leave,
 }
 
-/// The text of a file, or why it is left out.
+/// The text of a file in UTF-8, or why it is left out.
 ///
 /// # Errors
-/// It cannot be read.
+/// It cannot be read, or is in another encoding.
 pub fn read_text(path: &Path) -> Result<Result<Vec<u8>, Skip>, FileError> {
-    text_of(&Source::open(path)?)
+    match text_of(&Source::open(path)?, Charsets::default())? {
+        Ok((_, Ways { from: Some(charset), .. })) => Err(FileError::NoPatch(charset)),
+        Ok((text, _)) => Ok(Ok(text)),
+        Err(skip) => Ok(Err(skip)),
+    }
 }
 
-fn text_of(source: &Source) -> Result<Result<Vec<u8>, Skip>, FileError> {
-    let mut text = match start_of(source)? {
-        Ok(start) => start,
+fn text_of(source: &Source, charsets: Charsets) -> Result<Result<(Vec<u8>, Ways), Skip>, FileError> {
+    let opened = charset::open(charsets, source.len(), source.reader()).map_err(FileError::Read)?;
+    let Opened { start: mut text, mut rest, ways, .. } = match opened {
+        Ok(opened) => opened,
         Err(skip) => return Ok(Err(skip)),
     };
-    source.reader().read_to_end(&mut text).map_err(FileError::Read)?;
-    Ok(Ok(text))
+    rest.read_to_end(&mut text).map_err(FileError::Read)?;
+    Ok(Ok((text, ways)))
 }
 
 /// Reads a file, asks what is to become of it, and does that: in place, or as a copy. A preview does nothing. Gives why
@@ -44,6 +50,7 @@ fn text_of(source: &Source) -> Result<Result<Vec<u8>, Skip>, FileError> {
 pub fn rewrite(
     file: &ChosenFile,
     aim: &Aim,
+    charsets: Charsets,
     replacing: Replacing,
     keeper: Option<&Keeper>,
     decide: impl FnOnce(&[u8]) -> Decision,
@@ -52,16 +59,16 @@ pub fn rewrite(
         Aim::Write => Source::open_to_write(&file.path, replacing)?,
         Aim::Preview | Aim::Into { .. } => Source::open(&file.path)?,
     };
-    let text = match text_of(&source)? {
+    let (text, ways) = match text_of(&source, charsets)? {
         Ok(text) => text,
         Err(skip) => return Ok(Some(skip)),
     };
     let decision = decide(&text);
     match (aim, decision) {
         (Aim::Write, Decision::Take(new)) if new != text => {
-            let mut sink = InPlaceSink::new(&source);
+            let mut sink = Encoded::new(InPlaceSink::new(&source), ways);
             sink.give(&new, true)?;
-            match (sink.ready()?, keeper) {
+            match (sink.finish()?.ready()?, keeper) {
                 (Some(replacement), Some(keeper)) => {
                     let waiting = Waiting::new(keeper, source, replacement)?;
                     put_in_place(keeper, vec![Some(waiting)]).into_iter().collect::<Result<(), FileError>>()?;
@@ -72,9 +79,9 @@ pub fn rewrite(
         }
         (Aim::Into { folder, overwrite }, decision) => {
             let new = if let Decision::Take(new) = decision { new } else { text };
-            let mut sink = CopySink::new(&source, &folder.join(&file.below), *overwrite)?;
+            let mut sink = Encoded::new(CopySink::new(&source, &folder.join(&file.below), *overwrite)?, ways);
             sink.give(&new, true)?;
-            sink.commit()?;
+            sink.finish()?.commit()?;
         }
         (Aim::Write | Aim::Preview, _) => {}
     }

@@ -8,12 +8,13 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use rayon::prelude::*;
 use washout_core::{Form, NoObserver, Program, TableError};
 
+use crate::charset::{self, Charsets, Encoded, Opened};
 use crate::choose::ChosenFile;
 use crate::error::{FileError, reason};
 use crate::first_lines::LineLimit;
 use crate::history::{ContentHash, Keeper, Kept};
 use crate::meter::Meter;
-use crate::wash::{CHUNK, Failed, Follow, FollowObserver, Followed, Sink, Skip, Washed, first_chunk, wash};
+use crate::wash::{CHUNK, Failed, Follow, FollowObserver, Followed, Sink, Skip, Washed, wash};
 use crate::write::{CopySink, InPlaceSink, Replacement, Replacing, Source, folder_of, sweep};
 
 /// What becomes of the results.
@@ -101,6 +102,8 @@ pub struct Run<'r> {
     pub stop: &'r Stop,
     /// Counts what has been done.
     pub meter: &'r Meter,
+    /// How files are encoded.
+    pub charsets: Charsets,
     /// What becomes of files besides their contents.
     pub replacing: Replacing,
     /// Keeps what was in files before they are replaced; `None`: there is no way back.
@@ -258,8 +261,10 @@ impl Job<'_> {
         FileError: From<S::Error>,
     {
         let Run { program, aim, follow, first_lines, meter, .. } = self.run;
-        let mut start = match start_of(source)? {
-            Ok(start) => start,
+        let opened =
+            charset::open(self.run.charsets, source.len(), meter.counting(source.reader())).map_err(FileError::Read)?;
+        let Opened { mut start, rest, ways, looks_like } = match opened {
+            Ok(opened) => opened,
             Err(skip) => return Ok(State::Skipped(skip)),
         };
         let form = form_of(program, &self.file.path);
@@ -267,27 +272,34 @@ impl Job<'_> {
         let (lines, records) = if form == Form::Text { (first_lines, None) } else { (None, first_lines) };
         let mut limit = LineLimit::new(lines.unwrap_or(u64::MAX));
         start.truncate(limit.take(&start));
-        meter.add(start.len());
         let unsuited = |error: TableError| FileError::Rule(error.into());
-        if form == Form::Text && aim.is_for_changes_only() && start.len() < CHUNK && program.surely_leaves(&start) {
-            return Ok(State::Unchanged(Washed::unchanged(program, &start)));
+        if form == Form::Text
+            && aim.is_for_changes_only()
+            && start.len() < CHUNK
+            && !ways.differ()
+            && program.surely_leaves(&start)
+        {
+            return Ok(State::Unchanged(Washed { looks_like, ..Washed::unchanged(program, &start) }));
         }
-        let mut sink = sink()?;
-        let input = &mut limit.limiting(meter.counting(source.reader()));
+        let differs_anyway = ways.differ() && !start.is_empty();
+        let mut sink = Encoded::new(sink()?, ways);
+        let input = &mut limit.limiting(rest);
         let is_followed = matches!(aim, Aim::Preview) || follow.hunks > 0 || follow.record.is_some();
         if !is_followed {
             let washer = program.washer_of(form, NoObserver).map_err(unsuited)?.with_most_records(records);
             let washed = wash(washer, start, input, &mut sink);
             let (washed, NoObserver) = washed.map_err(failed)?;
-            let any_change = washed.any_change();
-            let differs = commit(sink)?.unwrap_or(any_change);
+            let washed = Washed { looks_like, ..washed };
+            let any_change = washed.any_change() || differs_anyway;
+            let differs = commit(sink.finish()?)?.unwrap_or(any_change);
             return Ok(if differs { State::Changed(washed, None) } else { State::Unchanged(washed) });
         }
         let observer = FollowObserver::new(&self.file.path, program.names().len(), follow);
         let washer = program.washer_of(form, observer).map_err(unsuited)?.with_most_records(records);
         let (washed, observer) = wash(washer, start, input, &mut sink).map_err(failed)?;
+        let washed = Washed { looks_like, ..washed };
         let followed = observer.finish().map_err(FileError::Record)?;
-        let differs = commit(sink)?.unwrap_or(followed.excerpt.differs());
+        let differs = commit(sink.finish()?)?.unwrap_or(followed.excerpt.differs() || differs_anyway);
         Ok(if differs { State::Changed(washed, Some(followed)) } else { State::Unchanged(washed) })
     }
 
@@ -301,12 +313,6 @@ impl Job<'_> {
 /// What rules take the file at this path for.
 pub(crate) fn form_of(program: &Program, path: &Path) -> Form {
     program.form(path.extension().and_then(|extension| extension.to_str()))
-}
-
-/// The first bytes of a file, or why it is left out.
-pub(crate) fn start_of(source: &Source) -> Result<Result<Vec<u8>, Skip>, FileError> {
-    let start = first_chunk(source.reader(), source.len()).map_err(FileError::Read)?;
-    Ok(Skip::for_start(&start).map_or(Ok(start), Err))
 }
 
 fn failed<E: Into<FileError>>(failed: Failed<E>) -> FileError {

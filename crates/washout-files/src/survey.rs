@@ -10,11 +10,12 @@ use washout_core::{
     TableSurveyor,
 };
 
+use crate::charset::{self, Charset, Charsets, Opened};
 use crate::choose::ChosenFile;
 use crate::error::FileError;
 use crate::meter::Meter;
 use crate::run::{BATCH, Stop, form_of};
-use crate::wash::{ChunkReader, Skip, first_chunk};
+use crate::wash::{ChunkReader, Skip};
 use crate::write::Source;
 
 /// What a survey of files has found.
@@ -54,6 +55,8 @@ pub enum Encoding {
     Utf8,
     /// Valid UTF-8 that starts with a byte order mark.
     Utf8WithMark,
+    /// Read as this.
+    Other(Charset),
     /// No valid UTF-8; a guess at what it is, as a label of the WHATWG Encoding Standard.
     LooksLike(&'static str),
 }
@@ -71,6 +74,7 @@ pub fn survey_all(
     files: &[ChosenFile],
     every_character: bool,
     tables: &TableSettings,
+    charsets: Charsets,
     stop: &Stop,
     meter: &Meter,
 ) -> FilesSurvey {
@@ -78,7 +82,7 @@ pub fn survey_all(
     let mut all = FilesSurvey::default();
     for batch in files.chunks(BATCH) {
         let look = |file: &ChosenFile| {
-            let looked = survey_file(&file.path, &detectors, every_character, tables, meter);
+            let looked = survey_file(&file.path, &detectors, every_character, (tables, charsets), meter);
             meter.file_done();
             (file.path.clone(), looked)
         };
@@ -107,20 +111,20 @@ fn survey_file(
     path: &Path,
     detectors: &Detectors,
     every: bool,
-    tables: &TableSettings,
+    (tables, charsets): (&TableSettings, Charsets),
     meter: &Meter,
 ) -> Result<Looked, FileError> {
     let source = Source::open(path)?;
-    let mut chunk = first_chunk(source.reader(), source.len()).map_err(FileError::Read)?;
-    meter.add(chunk.len());
-    let mut reader = meter.counting(source.reader());
-    if let Some(skip) = Skip::for_start(&chunk) {
-        return Ok(Looked::Skipped(skip));
-    }
+    let opened = charset::open(charsets, source.len(), meter.counting(source.reader())).map_err(FileError::Read)?;
+    let Opened { start: mut chunk, rest: mut reader, ways, .. } = match opened {
+        Ok(opened) => opened,
+        Err(skip) => return Ok(Looked::Skipped(skip)),
+    };
     if let Form::Table(format) = form_of(&Program::default().with_table(tables.clone()), path) {
         let survey = survey_table(tables, format, &mut chunk, &mut reader)?;
         let mut characters = survey.columns.iter().flat_map(|column| column.characters.keys());
         let encoding = match characters.clone().next() {
+            _ if ways.from.is_some() => ways.from.map_or(Encoding::Utf8, Encoding::Other),
             _ if characters.any(|character| matches!(character, Surveyed::Broken(_))) => guess(path)?,
             Some(_) => Encoding::Utf8,
             None => Encoding::Ascii,
@@ -128,6 +132,9 @@ fn survey_file(
         return Ok(Looked::Table(Box::new(survey), encoding));
     }
     let survey = survey_rest(detectors, every, &mut chunk, &mut reader)?;
+    if let Some(charset) = ways.from {
+        return Ok(Looked::At(Box::new(survey), Encoding::Other(charset)));
+    }
     let encoding = match (survey.has_broken_bytes(), survey.lines.texts_with_bom > 0) {
         (true, _) => guess(path)?,
         (false, true) => Encoding::Utf8WithMark,

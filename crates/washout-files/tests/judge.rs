@@ -3,7 +3,9 @@
 use std::fs;
 
 use washout_core::{Program, RuleSet};
-use washout_files::{Aim, Choice, FileError, Follow, Meter, Replacing, Run, Spot, State, Stop, choose, judge};
+use washout_files::{
+    Aim, Charsets, Choice, FileError, Follow, Meter, Replacing, Run, Spot, State, Stop, choose, judge,
+};
 
 #[test]
 fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
@@ -15,7 +17,7 @@ fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
     let program = Program::compile([&rules]);
     let choice = Choice { paths: vec![desk.path().to_owned()], ..Choice::default() };
     let mut chosen = choose(&choice).expect("a folder");
-    assert_eq!(judge(&program, &mut chosen.files, &Stop::new()), []);
+    assert_eq!(judge(&program, &mut chosen.files, Charsets::default(), &Stop::new()), []);
     fs::write(desk.path().join("other.txt"), "##fog, and more\n").expect("a written file");
 
     let mut reports = Vec::new();
@@ -27,6 +29,7 @@ fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
         first_lines: None,
         stop: &stop,
         meter: &meter,
+        charsets: Charsets::default(),
         replacing: Replacing::default(),
         keeper: None,
     };
@@ -46,7 +49,7 @@ fn files_that_are_left_out_or_cannot_be_read_do_not_count() {
     let rules = RuleSet::read("set", "[[rule]]\nremove.chars = '#'\nexpect_each = '3..'\n").expect("good rules");
     let program = Program::compile([&rules]);
     let mut chosen = choose(&Choice { paths: vec![desk.path().to_owned()], ..Choice::default() }).expect("a folder");
-    let unmet = judge(&program, &mut chosen.files, &Stop::new());
+    let unmet = judge(&program, &mut chosen.files, Charsets::default(), &Stop::new());
     let [unmet] = &unmet[..] else { panic!("{unmet:?}") };
     let log = desk.path().join("log.txt");
     assert_eq!((unmet.found, unmet.file.as_ref()), (2, Some(&log)));

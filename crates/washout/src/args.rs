@@ -6,6 +6,7 @@ use std::path::PathBuf;
 use bytesize::ByteSize;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use washout_core::{Field, Ragged, TableFormat, TableSettings};
+use washout_files::{Charsets, Label};
 
 /// Washout cleans text.
 ///
@@ -134,6 +135,9 @@ pub(crate) struct CleanArgs {
 
     #[command(flatten)]
     pub(crate) table: TableArgs,
+
+    #[command(flatten)]
+    pub(crate) charsets: CharsetsArgs,
 
     #[command(flatten)]
     pub(crate) choice: ChoiceArgs,
@@ -435,6 +439,9 @@ pub(crate) struct CheckArgs {
     pub(crate) table: TableArgs,
 
     #[command(flatten)]
+    pub(crate) charset: CharsetArgs,
+
+    #[command(flatten)]
     pub(crate) choice: ChoiceArgs,
 }
 
@@ -493,6 +500,9 @@ pub(crate) struct SurveyArgs {
     pub(crate) table: TableFormArgs,
 
     #[command(flatten)]
+    pub(crate) charset: CharsetArgs,
+
+    #[command(flatten)]
     pub(crate) choice: ChoiceArgs,
 }
 
@@ -519,6 +529,40 @@ pub(crate) struct SampleArgs {
 
     #[command(flatten)]
     pub(crate) table: TableFormArgs,
+}
+
+/// How texts are encoded.
+#[derive(Args, Debug)]
+#[command(next_help_heading = "Encodings")]
+pub(crate) struct CharsetArgs {
+    /// What files are in, such as windows-1252 or gb18030; by default UTF-8, or UTF-16 where a byte order mark says so
+    #[arg(long, value_name = "LABEL", value_parser = charset)]
+    pub(crate) encoding: Option<Label>,
+}
+
+/// What files and results are in.
+#[derive(Args, Debug)]
+#[command(next_help_heading = "Encodings")]
+pub(crate) struct CharsetsArgs {
+    #[command(flatten)]
+    pub(crate) from: CharsetArgs,
+
+    /// What results are in; by default what the file was in
+    #[arg(long, value_name = "LABEL", value_parser = charset)]
+    pub(crate) to_encoding: Option<Label>,
+}
+
+fn charset(label: &str) -> Result<Label, String> {
+    Label::named(label).ok_or_else(|| {
+        "it is no label of the WHATWG Encoding Standard, such as windows-1252, iso-8859-2, shift_jis, gb18030 or utf-16le"
+            .to_owned()
+    })
+}
+
+impl CharsetsArgs {
+    pub(crate) fn charsets(&self) -> Charsets {
+        Charsets { from: self.from.encoding, to: self.to_encoding }
+    }
 }
 
 /// How tables are written.

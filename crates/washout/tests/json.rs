@@ -123,13 +123,14 @@ fn every_command_gives_a_value_of_the_documented_shape() {
         ("undo", &["4"]),
         ("undo", &["4"]),
         ("history", &[]),
+        ("history prune", &["--keep-days", "0"]),
     ];
     desk.write("back/a", b"#");
     ["scans/a#1", "scans/b#1", "scans/b1", "scans/]"].iter().for_each(|name| desk.write(name, b""));
     desk.write("slow.txt", format!("{}!", "a".repeat(80)).as_bytes());
     let mut found: BTreeMap<String, Shape> = BTreeMap::new();
     for (command, args) in runs {
-        let ran = desk.run(&[&[*command], *args, &["--json"]].concat());
+        let ran = desk.run(&[&command.split(' ').collect::<Vec<_>>(), *args, &["--json"]].concat());
         let value: Value = serde_json::from_slice(&ran.out).unwrap_or_else(|error| panic!("{error} in {ran}"));
         assert_eq!((&value["version"], &value["command"]), (&1.into(), &(*command).into()), "{ran}");
         add("", &value, found.entry((*command).to_owned()).or_default());

@@ -201,3 +201,86 @@ fn links_are_followed_and_broken_and_times_kept_where_that_is_asked_for() {
     assert!(made.success());
     clean(&["pipe", "/dev/zero", "c.txt"]).status(3).complains(&["pipe: it is a pipe", "/dev/zero: it is a device"]);
 }
+
+/// A small file system in memory that fills up. `None`: none can be mounted here, which is said.
+fn small_disk(desk: &Desk, name: &str, size: &str) -> Option<Mounted> {
+    let place = desk.path(name);
+    std::fs::create_dir(&place).expect("a folder");
+    let mounted = std::process::Command::new("mount")
+        .args(["-t", "tmpfs", "-o", &format!("size={size}"), "washout-test"])
+        .arg(&place)
+        .output();
+    if mounted.is_ok_and(|output| output.status.success()) {
+        return Some(Mounted(place));
+    }
+    eprintln!("no file system can be mounted here: a full disk is not tried");
+    None
+}
+
+struct Mounted(std::path::PathBuf);
+
+impl Drop for Mounted {
+    fn drop(&mut self) {
+        let _ = std::process::Command::new("umount").arg(&self.0).status();
+    }
+}
+
+#[test]
+fn a_full_disk_leaves_every_file_as_it_was_or_done() {
+    let desk = Desk::new();
+    let Some(_disk) = small_disk(&desk, "small", "600k") else { return };
+    let text = "um fog over the landing, um, and no boat\n".repeat(2_000);
+    (0..7).for_each(|file| desk.write(&format!("small/{file}.txt"), text.as_bytes()));
+    let clean = ["clean", "--rule", "replace = { text = 'um', with = 'ahem' }", "--write", "--jobs", "1", "small"];
+    desk.run(&clean).status(3).complains(&["no space left on device", "left as it was"]);
+    let new = text.replace("um", "ahem");
+    let whole = |file: &String| [&text, &new].contains(&&desk.read(file));
+    assert!(desk.files().iter().all(whole), "{:?}", desk.files());
+    desk.run(&["undo"]);
+    assert!(desk.files().iter().all(|file| desk.read(file) == text), "the start");
+}
+
+#[test]
+fn a_full_disk_below_the_history_changes_nothing() {
+    let desk = Desk::new();
+    let Some(disk) = small_disk(&desk, "small", "100k") else { return };
+    let text: String = "0123456789abcdef".chars().cycle().take(400_000).collect();
+    let noise: String = text.char_indices().map(|(at, _)| char::from(b'!' + (at * at % 89).to_le_bytes()[0])).collect();
+    desk.write("a.txt", format!("um {noise}").as_bytes());
+    let before = desk.read("a.txt");
+    let run = |args: &[&str]| {
+        let output = desk.command().args(args).env("WASHOUT_STATE", &disk.0).output().expect("the built program");
+        (output.status.code(), String::from_utf8_lossy(&output.stderr).into_owned())
+    };
+    std::fs::write(disk.0.join("filler"), vec![0; 80_000]).expect("room for that");
+    let (status, said) = run(&["clean", "--rule", "remove.text = 'um '", "--write", "a.txt"]);
+    assert_ne!(status, Some(0), "{said}");
+    assert!(said.contains("a.txt") || said.contains("the history"), "{said}");
+    assert_eq!(desk.read("a.txt"), before);
+}
+
+#[test]
+fn two_runs_at_once_leave_every_file_whole_and_both_can_be_put_back() {
+    let desk = Desk::new();
+    let text = "um fog ah horn\n".repeat(500);
+    (0..150).for_each(|file| desk.write(&format!("d/{file:03}.txt"), text.as_bytes()));
+    let run = |word: &str| {
+        let mut command = desk.command();
+        command.args(["clean", "--rule", &format!("remove.words = {word}"), "--write", "d"]);
+        command.stdout(std::process::Stdio::null()).stderr(std::process::Stdio::null());
+        command.spawn().expect("the built program")
+    };
+    for mut run in [run("um"), run("ah")] {
+        let status = run.wait().expect("an end").code();
+        assert!(matches!(status, Some(0 | 3)), "{status:?}: what the other had changed is left alone, and named");
+    }
+    let states = ["um fog ah horn\n", "fog ah horn\n", "um fog horn\n", "fog horn\n"].map(|line| line.repeat(500));
+    let whole = |file: &String| states.contains(&desk.read(file));
+    assert!(desk.files().iter().all(whole), "{:?}", desk.files());
+    // Files that both changed go back step by step, the newer first, so it may take a second look at one of the two.
+    for run in ["2", "1", "2", "1"] {
+        desk.run(&["undo", run]);
+    }
+    let left: Vec<String> = desk.files().into_iter().filter(|file| desk.read(file) != text).collect();
+    assert!(left.is_empty(), "not as they were: {left:?}");
+}

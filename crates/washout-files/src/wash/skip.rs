@@ -7,8 +7,6 @@ use std::fmt;
 pub enum Skip {
     /// It has NUL bytes, so it is no text.
     Binary,
-    /// It is text in UTF-16, which this version does not read.
-    Utf16,
     /// A link below a folder.
     Link,
     /// A pipe, a device or a socket.
@@ -19,7 +17,6 @@ impl fmt::Display for Skip {
     fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
         formatter.write_str(match self {
             Self::Binary => "binary",
-            Self::Utf16 => "UTF-16, which this version does not read",
             Self::Link => "link, not followed",
             Self::NoFile => "no regular file",
         })
@@ -33,10 +30,6 @@ impl Skip {
     /// Why a file that starts like this is left out, if it is.
     pub(crate) fn for_start(start: &[u8]) -> Option<Self> {
         let probe = &start[..start.len().min(PROBE)];
-        let utf16 = probe.starts_with(b"\xFF\xFE") || probe.starts_with(b"\xFE\xFF");
-        if utf16 {
-            return Some(Self::Utf16);
-        }
         memchr::memchr(0, probe).map(|_| Self::Binary)
     }
 }

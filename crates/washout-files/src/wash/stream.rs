@@ -4,6 +4,8 @@ use std::io::{self, Read, Write};
 
 use washout_core::{AboutTable, AnyWasher, Form, Observer, Program, SizeCounter, TextSize, WashError};
 
+use crate::charset::{self, Charsets, EncodingWriter};
+
 use super::chunks::{AllRead, Chunks, Read1, reading_ahead};
 
 /// How much is read at once, in bytes.
@@ -21,6 +23,8 @@ pub struct Washed {
     pub before: TextSize,
     /// The text after.
     pub after: TextSize,
+    /// The encoding it looks like, if it was taken for UTF-8 and is none.
+    pub looks_like: Option<&'static str>,
     /// What is to be said of a table; `None`: it is none.
     pub table: Option<AboutTable>,
 }
@@ -31,7 +35,7 @@ impl Washed {
         let mut size = SizeCounter::default();
         size.add(text);
         let size = size.size();
-        Self { changes: vec![0; program.names().len()], before: size, after: size, table: None }
+        Self { changes: vec![0; program.names().len()], before: size, after: size, ..Self::default() }
     }
 
     /// Whether any rule made any change.
@@ -128,7 +132,7 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
         give(self.sink, &mut ready, changed, &mut self.after).map_err(Failed::Give)?;
         let changes = self.washer.changes().to_vec();
         let table = self.washer.about_table();
-        let washed = Washed { changes, before: self.before.size(), after: self.after.size(), table };
+        let washed = Washed { changes, before: self.before.size(), after: self.after.size(), table, looks_like: None };
         Ok((washed, self.washer.into_observer()))
     }
 }
@@ -198,19 +202,22 @@ pub fn wash_stream(
     program: &Program,
     form: Form,
     most_records: Option<u64>,
+    charsets: Charsets,
     input: impl Read + Send + 'static,
     output: &mut (impl Write + Send),
 ) -> Result<Washed, StreamError> {
     let threads = rayon::current_num_threads();
+    let (input, ways) = charset::stream(charsets, input).map_err(StreamError::Read)?;
+    let mut output = EncodingWriter::new(output, ways);
     let (mut chunks, reader) = reading_ahead(input);
     std::thread::spawn(move || reader.run());
     let mut start = Vec::new();
     chunks.wait(&mut start).map_err(StreamError::Read)?;
     let washer = program.washer_of(form, washout_core::NoObserver).map_err(|error| StreamError::Rule(error.into()))?;
     let washer = washer.with_most_records(most_records).with_threads(threads);
-    let washed = Work::new(washer, &mut Stream(output), threads * TURN).run(start, &mut chunks);
+    let washed = Work::new(washer, &mut Stream(&mut output), threads * TURN).run(start, &mut chunks);
     match washed {
-        Ok((washed, _)) => Ok(washed),
+        Ok((washed, _)) => output.finish().map(|()| washed).map_err(StreamError::Write),
         Err(Failed::Read(error)) => Err(StreamError::Read(error)),
         Err(Failed::Rule(error)) => Err(StreamError::Rule(error)),
         Err(Failed::Give(error)) => Err(StreamError::Write(error)),

@@ -4,7 +4,7 @@ use std::io::{self, BufRead, BufReader, Write};
 
 use clap::ArgMatches;
 use washout_core::{CellPlace, PlacedChange, Program, RuleName};
-use washout_files::{Aim, Chosen, Follow, Recorder, Replacing, Run, State};
+use washout_files::{Aim, Charsets, Chosen, Follow, Recorder, Replacing, Run, State};
 
 use crate::args::{CheckArgs, CheckFormat};
 use crate::exit::{Exit, Trouble};
@@ -29,9 +29,10 @@ pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         return Err(Trouble::Usage("name the files or folders to check".to_owned()));
     }
     let chosen = chosen(&args.paths, &args.choice, None, "check")?;
+    let charsets = Charsets { from: args.charset.encoding, to: None };
     let format = if args.json { CheckFormat::Json } else { args.format };
     let mut out = plain_stdout();
-    let (summary, found) = Check { program: &program, format }.run(&chosen, &mut out)?;
+    let (summary, found) = Check { program: &program, format, charsets }.run(&chosen, &mut out)?;
     out.flush()?;
     if interrupt::watch().is_requested() {
         return Ok(Exit::Interrupted);
@@ -60,6 +61,7 @@ fn say_found(summary: &Summary, found: u64) -> io::Result<()> {
 struct Check<'p> {
     program: &'p Program,
     format: CheckFormat,
+    charsets: Charsets,
 }
 
 impl Check<'_> {
@@ -92,6 +94,7 @@ impl Check<'_> {
             first_lines: None,
             stop: interrupt::watch(),
             meter: progress.meter(),
+            charsets: self.charsets,
             replacing: Replacing::default(),
             keeper: None,
         };

@@ -5,7 +5,7 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use washout_core::{Program, RuleSet};
-use washout_files::{Aim, Choice, Chosen, Follow, Meter, Replacing, Run, State, choose};
+use washout_files::{Aim, Charsets, Choice, Chosen, Follow, Meter, Replacing, Run, State, choose};
 
 use super::clean::Job;
 use crate::args::DemoArgs;
@@ -129,6 +129,7 @@ fn show_set(name: &str, folder: &Path, out: &mut impl Write) -> Result<(), Troub
         program: &program,
         aim: Aim::Into { folder: cleaned, overwrite: false },
         amount: Amount::Some,
+        charsets: Charsets::default(),
         replacing: Replacing::default(),
         first_lines: None,
         json: false,
@@ -152,6 +153,7 @@ fn show_hunks(program: &Program, chosen: &Chosen, out: &mut impl Write) -> io::R
         first_lines: None,
         stop: interrupt::watch(),
         meter: &meter,
+        charsets: Charsets::default(),
         replacing: Replacing::default(),
         keeper: None,
     };

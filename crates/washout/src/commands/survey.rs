@@ -5,7 +5,7 @@ use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
 use washout_core::{Detectors, Survey, Surveyor, draft, table_draft};
-use washout_files::{Chosen, FilesSurvey, Take, survey_all, survey_stream};
+use washout_files::{Charsets, Chosen, FilesSurvey, Take, survey_all, survey_stream};
 
 use crate::args::SurveyArgs;
 use crate::exit::{Exit, Trouble};
@@ -74,7 +74,8 @@ fn found(args: &SurveyArgs) -> Result<FilesSurvey, Trouble> {
         names(paths, args.all_chars)
     } else {
         let progress = Progress::over(&files);
-        survey_all(&files, args.all_chars, &args.table.settings(), interrupt::watch(), progress.meter())
+        let charsets = Charsets { from: args.charset.encoding, to: None };
+        survey_all(&files, args.all_chars, &args.table.settings(), charsets, interrupt::watch(), progress.meter())
     };
     found.skipped.extend(skipped);
     found.failed.extend(failed);

@@ -68,6 +68,7 @@ impl<'n> Preview<'n> {
         self.shown_files += 1;
         let changed = grouped(excerpt.changed_lines);
         let told = match &washed.table {
+            _ if !excerpt.differs() => "its encoding changes, and nothing else".to_owned(),
             None => {
                 let verb = if washed.before.lines == 1 { "changes" } else { "change" };
                 format!("{changed} of {} {verb}", counted(washed.before.lines, "line"))

@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::io::{self, Write};
+use std::path::{Path, PathBuf};
 
 use comfy_table::Cell;
 use washout_core::{RuleName, TextSize};
@@ -11,7 +12,7 @@ use super::number::{counted, grouped};
 use super::screen::Screen;
 use super::style::{QUIET, STRONG};
 use super::table::{right, table, trimmed};
-use super::visible::shown;
+use super::visible::{shown, shown_path};
 
 /// Everything a run has to say in the end, added up.
 #[derive(Debug, Default)]
@@ -26,6 +27,8 @@ pub(crate) struct Summary {
     pub(crate) unchanged: u64,
     skipped: BTreeMap<String, u64>,
     pub(crate) failed: u64,
+    /// Files that are no UTF-8, by what they look like: how many, and the first.
+    looks_like: BTreeMap<&'static str, (u64, PathBuf)>,
 }
 
 /// What happened to the results, for the words of the closing lines.
@@ -46,10 +49,12 @@ impl Summary {
         self.seen += 1;
         match &report.state {
             State::Changed(washed, _) => {
+                self.note_encoding(&report.path, washed);
                 self.changed += 1;
                 self.add_washed(washed);
             }
             State::Unchanged(washed) => {
+                self.note_encoding(&report.path, washed);
                 self.unchanged += 1;
                 self.add_washed(washed);
             }
@@ -75,6 +80,31 @@ impl Summary {
     /// How many of the files of the list have been looked at.
     pub(crate) fn seen(&self) -> u64 {
         self.seen
+    }
+
+    fn note_encoding(&mut self, path: &Path, washed: &Washed) {
+        if let Some(label) = washed.looks_like {
+            let (files, _) = self.looks_like.entry(label).or_insert_with(|| (0, path.to_owned()));
+            *files += 1;
+        }
+    }
+
+    /// Says of files that are no UTF-8 what they look like, on standard error.
+    pub(crate) fn say_encodings(&self) -> io::Result<()> {
+        let mut err = anstream::stderr();
+        for (label, (files, first)) in &self.looks_like {
+            let first = shown_path(first);
+            let which = match files {
+                1 => format!("{first} is"),
+                _ => format!("{} ({first} the first) are", counted(*files, "file")),
+            };
+            writeln!(
+                err,
+                "washout: caution, {which} no UTF-8, but perhaps {label}: bytes that are no UTF-8 pass as they are; to clean \
+                 them as what they stand for, add --encoding {label}"
+            )?;
+        }
+        Ok(())
     }
 
     fn add_washed(&mut self, washed: &Washed) {

@@ -200,6 +200,7 @@ pub(crate) fn encoding_words(encoding: Encoding) -> String {
         Encoding::Ascii => "ASCII".to_owned(),
         Encoding::Utf8 => "UTF-8".to_owned(),
         Encoding::Utf8WithMark => "UTF-8 with a byte order mark".to_owned(),
-        Encoding::LooksLike(label) => format!("not UTF-8, perhaps {label}"),
+        Encoding::Other(charset) => charset.to_string(),
+        Encoding::LooksLike(label) => format!("not UTF-8, perhaps {label} (--encoding {label})"),
     }
 }

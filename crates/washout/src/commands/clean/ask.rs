@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::io::{self, BufRead, IsTerminal, Write};
 
 use washout_core::{Detail, Hunk, Lineage, Piece, Program, RuleId, Side};
-use washout_files::{Aim, Chosen, ChosenFile, Decision, Keeper, Replacing, rewrite};
+use washout_files::{Aim, Charsets, Chosen, ChosenFile, Decision, Keeper, Replacing, rewrite};
 
 use super::way_back;
 use crate::exit::{Exit, Trouble};
@@ -25,7 +25,7 @@ const HELP: &str = "  y  take this change          n  leave it
 pub(super) fn run(
     program: &Program,
     aim: &Aim,
-    replacing: Replacing,
+    (charsets, replacing): (Charsets, Replacing),
     chosen: &Chosen,
     keeper: Option<Keeper>,
     out: &mut impl Write,
@@ -34,7 +34,8 @@ pub(super) fn run(
         let message = "--ask needs --write, or --into DIR: it asks what is to be written".to_owned();
         return Err(Trouble::Usage(message));
     }
-    let mut asker = Asker { program, replacing, keeper, by_rule: HashMap::new(), taken: 0, left: 0, over: false };
+    let mut asker =
+        Asker { program, charsets, replacing, keeper, by_rule: HashMap::new(), taken: 0, left: 0, over: false };
     let mut failed = !chosen.failed.is_empty();
     writeln!(out, "{HELP}\n")?;
     legend(out)?;
@@ -53,6 +54,7 @@ pub(super) fn run(
 
 struct Asker<'p> {
     program: &'p Program,
+    charsets: Charsets,
     replacing: Replacing,
     /// Keeps what is in files before they are replaced.
     keeper: Option<Keeper>,
@@ -69,12 +71,14 @@ impl Asker<'_> {
     fn file(&mut self, file: &ChosenFile, aim: &Aim, out: &mut impl Write) -> Result<bool, Trouble> {
         let mut told = Ok(());
         let keeper = self.keeper.take();
-        let done = rewrite(file, aim, self.replacing, keeper.as_ref(), |text| match self.decide(file, text, out) {
-            Ok(Some(new)) => Decision::Take(new),
-            Ok(None) => Decision::Leave,
-            Err(error) => {
-                told = Err(error);
-                Decision::Leave
+        let done = rewrite(file, aim, self.charsets, self.replacing, keeper.as_ref(), |text| {
+            match self.decide(file, text, out) {
+                Ok(Some(new)) => Decision::Take(new),
+                Ok(None) => Decision::Leave,
+                Err(error) => {
+                    told = Err(error);
+                    Decision::Leave
+                }
             }
         });
         self.keeper = keeper;

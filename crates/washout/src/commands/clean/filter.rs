@@ -5,7 +5,7 @@ use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
 use washout_core::{Form, Program};
-use washout_files::{first_lines, wash_stream, wash_stream_judged};
+use washout_files::{Charsets, first_lines, wash_stream, wash_stream_judged};
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
@@ -45,15 +45,15 @@ pub(super) fn is_filter(args: &CleanArgs) -> Result<bool, Trouble> {
 pub(super) fn filter(
     program: &Program,
     form: Form,
-    records: Option<u64>,
+    (records, charsets): (Option<u64>, Charsets),
     mut input: impl io::Read + Send + 'static,
 ) -> Result<Exit, Trouble> {
     let mut output = io::stdout();
     let washed = if program.expectations().is_empty() {
-        wash_stream(program, form, records, input, &mut output).map_err(Trouble::Stream)?
+        wash_stream(program, form, records, charsets, input, &mut output).map_err(Trouble::Stream)?
     } else {
         let (washed, unmet) =
-            wash_stream_judged(program, form, records, &mut input, &mut output).map_err(Trouble::Stream)?;
+            wash_stream_judged(program, form, records, charsets, &mut input, &mut output).map_err(Trouble::Stream)?;
         if !unmet.is_empty() {
             unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
@@ -68,7 +68,12 @@ pub(super) fn filter(
     Ok(Exit::Done)
 }
 
-pub(super) fn one_to_stdout(program: &Program, paths: &[PathBuf], first: Option<u64>) -> Result<Exit, Trouble> {
+pub(super) fn one_to_stdout(
+    program: &Program,
+    paths: &[PathBuf],
+    first: Option<u64>,
+    charsets: Charsets,
+) -> Result<Exit, Trouble> {
     let [path] = paths else {
         return Err(Trouble::Usage("--stdout takes one file; --into writes copies of several".to_owned()));
     };
@@ -79,7 +84,7 @@ pub(super) fn one_to_stdout(program: &Program, paths: &[PathBuf], first: Option<
     let file = File::open(path).map_err(failed)?;
     let form = program.form(path.extension().and_then(|extension| extension.to_str()));
     match first {
-        Some(lines) if form == Form::Text => filter(program, form, None, first_lines(lines, file)),
-        _ => filter(program, form, first, file),
+        Some(lines) if form == Form::Text => filter(program, form, (None, charsets), first_lines(lines, file)),
+        _ => filter(program, form, (first, charsets), file),
     }
 }

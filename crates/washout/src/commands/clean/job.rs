@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use washout_core::Program;
-use washout_files::{Aim, Chosen, FileReport, Follow, Keeper, Replacing, Run, State, Stop, judge};
+use washout_files::{Aim, Charsets, Chosen, FileReport, Follow, Keeper, Replacing, Run, State, Stop, judge};
 
 use super::way_back;
 use crate::exit::{Exit, Trouble};
@@ -25,6 +25,7 @@ pub(crate) struct Job<'p> {
     pub(crate) aim: Aim,
     pub(crate) amount: Amount,
     pub(crate) first_lines: Option<u64>,
+    pub(crate) charsets: Charsets,
     pub(crate) replacing: Replacing,
     /// One value for programs instead of what people read.
     pub(crate) json: bool,
@@ -40,7 +41,7 @@ impl Job<'_> {
         out: &mut impl Write,
     ) -> Result<Exit, Trouble> {
         let judged = !self.program.expectations().is_empty();
-        let unmet = if judged { judge(self.program, &mut chosen.files, stop) } else { Vec::new() };
+        let unmet = if judged { judge(self.program, &mut chosen.files, self.charsets, stop) } else { Vec::new() };
         if !unmet.is_empty() && !self.previews() && !stop.is_requested() {
             unmet::draw(&unmet, self.program.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
@@ -60,6 +61,7 @@ impl Job<'_> {
             }
             way_back(keeper, out)?;
         }
+        summary.say_encodings()?;
         let exit = self.verdict(chosen, &summary, stop, out)?;
         if exit != Exit::Interrupted && !unmet.is_empty() {
             out.flush()?;
@@ -124,6 +126,7 @@ impl Job<'_> {
             first_lines: self.first_lines,
             stop,
             meter: progress.meter(),
+            charsets: self.charsets,
             replacing: self.replacing,
             keeper,
         };

@@ -35,6 +35,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let (program, sets) = rules::program(&args.rules, given)?;
     let program = rules::part(program, args.only_rule.as_deref(), args.up_to_rule.as_deref())?;
     let program = program.with_table(args.table.settings());
+    let charsets = args.charsets.charsets();
     let program = match args.max_memory {
         Some(size) => program.with_memory_limit(size.as_u64()),
         None => program,
@@ -49,10 +50,10 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     if filters {
         let form = program.form(None);
-        return filter::filter(&program, form, args.first, io::stdin());
+        return filter::filter(&program, form, (args.first, charsets), io::stdin());
     }
     if args.stdout {
-        return filter::one_to_stdout(&program, &args.paths, args.first);
+        return filter::one_to_stdout(&program, &args.paths, args.first, charsets);
     }
     tell_of_interrupted()?;
     let mut chosen = chosen(&args.paths, &args.choice, args.into.as_deref(), "clean")?;
@@ -66,7 +67,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     refuse_more_than_is_kept(args, &chosen)?;
     let mut out = buffered_stdout();
     if (args.patch || args.ask) && !program.expectations().is_empty() {
-        let unmet = judge(&program, &mut chosen.files, interrupt::watch());
+        let unmet = judge(&program, &mut chosen.files, charsets, interrupt::watch());
         if !unmet.is_empty() {
             unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
@@ -78,12 +79,13 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if args.ask {
         refuse_tables(&program, &chosen)?;
         let keeper = keeper(args, &sets)?;
-        return ask::run(&program, &aim(args), replacing(args), &chosen, keeper, &mut out);
+        return ask::run(&program, &aim(args), (charsets, replacing(args)), &chosen, keeper, &mut out);
     }
     let amount = if args.all { Amount::All } else { Amount::Some };
     let reports = Reports::open(&args.report)?;
     let (aim, first_lines) = (aim(args), args.first);
-    let job = Job { program: &program, aim, amount, first_lines, replacing: replacing(args), json: args.json };
+    let job =
+        Job { program: &program, aim, amount, first_lines, charsets, replacing: replacing(args), json: args.json };
     job.run(&mut chosen, reports, keeper(args, &sets)?, interrupt::watch(), &mut out)
 }
 
