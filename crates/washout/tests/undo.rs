@@ -284,3 +284,14 @@ fn two_runs_at_once_leave_every_file_whole_and_both_can_be_put_back() {
     let left: Vec<String> = desk.files().into_iter().filter(|file| desk.read(file) != text).collect();
     assert!(left.is_empty(), "not as they were: {left:?}");
 }
+
+#[test]
+fn what_is_kept_is_for_its_owner_alone() {
+    use std::os::unix::fs::PermissionsExt;
+    let desk = Desk::with(&[("a.txt", "um secret\n")]);
+    let state = desk.path("state");
+    let mut command = desk.command();
+    command.args(["clean", "--rule", "remove.text = 'um '", "--write", "a.txt"]).env("WASHOUT_STATE", &state);
+    assert!(command.output().expect("the built program").status.success());
+    assert_eq!(state.metadata().expect("a folder").permissions().mode() & 0o777, 0o700);
+}

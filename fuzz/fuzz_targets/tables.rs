@@ -1,0 +1,43 @@
+//! Any bytes as a table: where no rule matches it comes back as it was, or is refused; however it is cut, the same.
+
+#![no_main]
+
+use libfuzzer_sys::fuzz_target;
+use washout_core::{AnyWasher, Form, NoObserver, Program, Ragged, RuleSet, TableFormat, TableSettings};
+
+fn washed(program: &Program, format: TableFormat, table: &[u8], way: (usize, usize, usize)) -> Result<Vec<u8>, String> {
+    let washer = program.washer_of(Form::Table(format), NoObserver).map_err(|error| error.to_string())?;
+    let AnyWasher::Table(washer) = washer else { return Err("no table".to_owned()) };
+    let (piece, block, threads) = way;
+    let mut washer = washer.with_block_size(block).with_threads(threads);
+    let mut result = Vec::new();
+    for piece in table.chunks(piece) {
+        washer.push(piece, &mut result).map_err(|error| error.to_string())?;
+    }
+    washer.finish(&mut result).map_err(|error| error.to_string())?;
+    Ok(result)
+}
+
+fuzz_target!(|input: &[u8]| {
+    let [choice, table @ ..] = input else { return };
+    let format = if choice & 1 == 0 { TableFormat::Csv } else { TableFormat::JsonLines };
+    let ragged = Some(if choice & 2 == 0 { Ragged::Refuse } else { Ragged::Keep });
+    let program = |rules: &str| {
+        let set = RuleSet::read("set", rules).expect("good rules");
+        Program::compile([&set]).with_table(TableSettings { ragged, ..TableSettings::default() })
+    };
+    let idle = program("[[rule]]\nremove.text = 'no such words anywhere'\n");
+    if let Ok(result) = washed(&idle, format, table, (1 << 20, 1 << 20, 1)) {
+        assert_eq!(result, table, "nothing matches");
+    }
+    let busy = program("[[rule]]\nremove.chars = 'ae\\r'\n[[rule]]\nreplace = { chars = 'io', with = '\"' }\n[[rule]]\ntrim = {}\n");
+    let whole = washed(&busy, format, table, (1 << 20, 1 << 20, 1));
+    for way in [(1, 1, 1), (7, 3, 2), (1 << 20, 5, 2)] {
+        // Where several things are wrong, which of them is told may hang on how far was read.
+        let got = washed(&busy, format, table, way);
+        assert_eq!(got.is_ok(), whole.is_ok(), "{way:?}: {got:?} {whole:?}");
+        if let (Ok(got), Ok(whole)) = (got, &whole) {
+            assert_eq!(&got, whole, "{way:?}");
+        }
+    }
+});
