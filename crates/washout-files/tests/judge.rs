@@ -8,6 +8,34 @@ use washout_files::{
 };
 
 #[test]
+fn a_file_that_vanishes_is_said_and_the_others_are_done() {
+    let desk = tempfile::tempdir().expect("a temporary folder");
+    let paths: Vec<_> = ["a", "b", "c"].iter().map(|name| desk.path().join(name)).collect();
+    paths.iter().for_each(|path| fs::write(path, "um fog\n").expect("a written file"));
+    let set = RuleSet::read("set", "[[rule]]\nremove.text = 'um '\n").expect("good rules");
+    let program = Program::compile([&set]);
+    let chosen = choose(&Choice { paths: paths.clone(), ..Choice::default() }).expect("files that are there");
+    fs::remove_file(&paths[1]).expect("it was there");
+    let run = Run {
+        program: &program,
+        aim: &Aim::Write,
+        follow: Follow::default(),
+        first_lines: None,
+        stop: &Stop::new(),
+        meter: &Meter::default(),
+        charsets: Charsets::default(),
+        replacing: Replacing::default(),
+        keeper: None,
+    };
+    let mut states = Vec::new();
+    run.wash_all(&chosen.files, |report| states.push(report.state));
+    let [State::Changed(..), State::Failed(FileError::Read(_)), State::Changed(..)] = &states[..] else {
+        panic!("{states:?}")
+    };
+    assert_eq!(fs::read_to_string(&paths[2]).expect("the last"), "fog\n");
+}
+
+#[test]
 fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
     let desk = tempfile::tempdir().expect("a temporary folder");
     for name in ["same.txt", "other.txt"] {

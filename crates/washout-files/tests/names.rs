@@ -199,6 +199,21 @@ fn a_history_from_a_newer_version_or_damaged_is_refused_and_left_as_it_is() {
 }
 
 #[test]
+fn a_history_of_the_first_version_goes_on() {
+    let desk = Desk::with(&["a"]);
+    drop(desk.history());
+    let path = desk.state.path().join("history.sqlite");
+    let database = rusqlite::Connection::open(&path).unwrap();
+    let first =
+        "ALTER TABLE runs DROP COLUMN changes; INSERT INTO runs VALUES (1, 'names', 5, 6, x'2f', '[]', '[]', NULL)";
+    database.execute_batch(first).unwrap();
+    database.pragma_update(None, "user_version", 1).unwrap();
+    drop(database);
+    let runs = History::open(desk.state.path()).unwrap().runs().unwrap();
+    assert_eq!(runs.iter().map(|run| (run.id, run.changes)).collect::<Vec<_>>(), [(1, None)]);
+}
+
+#[test]
 fn a_folder_named_in_several_ways_is_planned_once() {
     let desk = Desk::with(&["a_1", "a_2"]);
     let folder = desk.folder.path();

@@ -97,6 +97,10 @@ pub(crate) struct CleanArgs {
     #[arg(long, help_heading = "What becomes of the result")]
     pub(crate) stdout: bool,
 
+    /// On a stream: hold the result back until it is whole; if anything fails, nothing is written
+    #[arg(long, conflicts_with_all = ["write", "into", "patch", "ask", "json", "report"], help_heading = "What becomes of the result")]
+    pub(crate) spool: bool,
+
     /// Print the changes as a patch (a unified diff)
     #[arg(long, conflicts_with_all = ["write", "into", "stdout", "json", "report"], help_heading = "What becomes of the result")]
     pub(crate) patch: bool,

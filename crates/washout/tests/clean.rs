@@ -500,6 +500,13 @@ fn a_pattern_that_takes_too_much_work_ends_its_file_and_no_other() {
     ran.complains(&["bad.txt: rule 1 (remove pattern", "takes too much work at line 2"]);
     assert_eq!((desk.read("bad.txt"), desk.read("good.txt")), (line.clone(), "\n".to_owned()));
     desk.run_with(&["clean", "--rule", rule], line.as_bytes()).status(3).complains(&["at line 2"]);
+    // What a stream has given cannot be called back; held back until it is whole, nothing is given.
+    let long = "clear\n".repeat(400_000) + &line;
+    let out =
+        |more: &[&str]| desk.run_with(&[&["clean", "--rule", rule], more].concat(), long.as_bytes()).status(3).out;
+    assert_eq!((out(&[]).is_empty(), out(&["--spool"]).is_empty()), (false, true));
+    let ran = desk.run_with(&["clean", "--rule", "remove.text = 'x'", "--spool"], b"xa\n").status(0);
+    assert_eq!(ran.out(), "a\n");
 }
 
 #[test]

@@ -31,7 +31,7 @@ fn a_run_over_many_files_is_put_back_and_that_too() {
     ]);
     let texts_after = texts(&desk, &names);
     assert!(texts_after.iter().all(|text| !text.contains('#')));
-    desk.run(&["history"]).status(0).says(&["contents by --rule", "150 files", "kept of files as they were"]);
+    desk.run(&["history"]).status(0).says(&["contents by --rule", "150 files", "kept of files as they were: "]);
     desk.run(&["history", "1"]).status(0).says(&["in/000.txt  20 B before", "… and 110 more", "150 files changed"]);
     desk.run(&["undo", "--preview"]).status(0).says(&["in/000.txt", "Run 1: 150 files would be put back"]);
     assert_eq!(texts(&desk, &names), texts_after, "a preview of undo");

@@ -93,15 +93,17 @@ impl Keeper {
         self.inner.lock().unwrap_or_else(PoisonError::into_inner).not_done.push(place);
     }
 
-    /// Closes the run. Gives its number, if it changed anything.
+    /// Closes the run, in which rules made so many changes, if that is known. Gives its number, if it changed anything.
     ///
     /// # Errors
     /// It cannot be written down. What was done stays, and is found out again when it is put back.
-    pub fn end(self) -> Result<Option<i64>, HistoryError> {
+    pub fn end(self, changes: Option<u64>) -> Result<Option<i64>, HistoryError> {
         let Inner { mut history, run, count, not_done } =
             self.inner.into_inner().unwrap_or_else(PoisonError::into_inner);
         let Some(run) = run else { return Ok(None) };
         history.end(&run, |change| {
+            let changes = changes.map(u64::cast_signed);
+            change.execute("UPDATE runs SET changes = ?2 WHERE id = ?1", params![run.id, changes])?;
             change.execute("UPDATE contents SET outcome = 1 WHERE run = ?1", [run.id])?;
             let mut set = change.prepare("UPDATE contents SET outcome = 0 WHERE run = ?1 AND seq = ?2")?;
             for seq in &not_done {

@@ -33,7 +33,7 @@ use error::reading;
 const PATIENCE: Duration = Duration::from_secs(10);
 
 /// Counts up when the tables change.
-const VERSION: i64 = 1;
+const VERSION: i64 = 2;
 
 const TABLES: &str = "
 CREATE TABLE runs (
@@ -44,7 +44,8 @@ CREATE TABLE runs (
     place   BLOB NOT NULL,      -- the folder it ran in
     command TEXT NOT NULL,      -- what was typed, as a JSON list
     rules   TEXT NOT NULL,      -- the names of the rule sets, as a JSON list
-    undoes  INTEGER REFERENCES runs(id)
+    undoes  INTEGER REFERENCES runs(id),
+    changes INTEGER             -- how many rules made; NULL: not known
 );
 CREATE TABLE folders (
     id   INTEGER PRIMARY KEY,
@@ -104,8 +105,10 @@ impl History {
         database.pragma_update(None, "synchronous", "FULL").map_err(&failed)?;
         database.pragma_update(None, "foreign_keys", true).map_err(&failed)?;
         let mut history = Self { folder: folder.to_owned(), database };
-        if version == 0 {
-            history.create_tables().map_err(&failed)?;
+        match version {
+            0 => history.create_tables().map_err(&failed)?,
+            1 => history.add_changes().map_err(&failed)?,
+            _ => {}
         }
         Ok(history)
     }
@@ -116,6 +119,17 @@ impl History {
         let version: i64 = change.query_row("PRAGMA user_version", [], |row| row.get(0))?;
         if version == 0 {
             change.execute_batch(TABLES)?;
+            change.pragma_update(None, "user_version", VERSION)?;
+        }
+        change.commit()
+    }
+
+    /// Version 1 did not know how many changes a run made.
+    fn add_changes(&mut self) -> rusqlite::Result<()> {
+        let change = self.database.transaction_with_behavior(rusqlite::TransactionBehavior::Immediate)?;
+        let version: i64 = change.query_row("PRAGMA user_version", [], |row| row.get(0))?;
+        if version == 1 {
+            change.execute_batch("ALTER TABLE runs ADD COLUMN changes INTEGER")?;
             change.pragma_update(None, "user_version", VERSION)?;
         }
         change.commit()

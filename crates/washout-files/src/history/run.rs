@@ -45,6 +45,10 @@ pub struct RunEntry {
     pub renamed: u64,
     /// Files that got another content, as far as that is written down.
     pub rewritten: u64,
+    /// How many changes rules made in them, if that is written down.
+    pub changes: Option<u64>,
+    /// How much is kept of them as they were, in bytes before it was compressed.
+    pub kept: u64,
     /// The run that put it back, if one did and was not put back itself.
     pub undone_by: Option<i64>,
 }
@@ -242,6 +246,8 @@ impl History {
             state,
             renamed: row.get::<_, i64>(7)?.cast_unsigned(),
             rewritten: row.get::<_, i64>(8)?.cast_unsigned(),
+            changes: row.get::<_, Option<i64>>(10)?.map(i64::cast_unsigned),
+            kept: row.get::<_, Option<i64>>(11)?.unwrap_or(0).cast_unsigned(),
             undone_by: None,
         })
     }
@@ -251,5 +257,6 @@ const ENTRIES: &str = "
 SELECT id, started, ended, place, command, rules, undoes,
     (SELECT COUNT(*) FROM renames WHERE renames.run = runs.id AND outcome > 0),
     (SELECT COUNT(*) FROM contents WHERE contents.run = runs.id AND outcome > 0),
-    kind
+    kind, changes,
+    (SELECT SUM(len) FROM contents WHERE contents.run = runs.id)
 FROM runs ORDER BY id DESC";

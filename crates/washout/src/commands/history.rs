@@ -76,7 +76,15 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
         return Ok(());
     }
     let mut table = table(Screen::of_stdout().columns);
-    table.set_header([right("run"), Cell::new("when"), Cell::new("what"), right("changed"), Cell::new("")]);
+    table.set_header([
+        right("run"),
+        Cell::new("when"),
+        Cell::new("what"),
+        right("changed"),
+        right("changes"),
+        right("kept"),
+        Cell::new(""),
+    ]);
     let most = if all { runs.len() } else { MOST_RUNS };
     for entry in runs.iter().take(most) {
         table.add_row([
@@ -84,6 +92,8 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
             Cell::new(local(entry.started)),
             Cell::new(what(entry)),
             right(changed(entry)),
+            right(entry.changes.map_or_else(String::new, grouped)),
+            right(if entry.kept > 0 { ByteSize(entry.kept).display().iec().to_string() } else { String::new() }),
             Cell::new(standing(entry)),
         ]);
     }
@@ -92,7 +102,7 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
         writeln!(out, "… and {}; --all lists them\n", counted((runs.len() - most) as u64, "older run"))?;
     }
     if kept > 0 {
-        writeln!(out, "{} kept of files as they were\n", ByteSize(kept).display().iec())?;
+        writeln!(out, "kept of files as they were: {} after compression\n", ByteSize(kept).display().iec())?;
     }
     advise("One run in full:    ", &format!("{} history RUN", program_name()), out)?;
     advise("To put a run back:  ", &format!("{} undo RUN", program_name()), out)?;

@@ -76,7 +76,7 @@ fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) ->
         let progress = Progress::over_names(plan.files.len() as u64);
         (back, failed) = plan.carry_out(&keeper, interrupt::watch(), progress.meter());
         drop(progress);
-        own = keeper.end()?;
+        own = keeper.end(None)?;
     }
     if args.json {
         json::write(&json::names::put_back(id, &plan, carries_out.then_some((own, &failed[..]))))?;

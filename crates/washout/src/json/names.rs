@@ -130,6 +130,8 @@ fn run(entry: &RunEntry) -> Value {
         "kind": entry.kind.word(),
         "renamed": entry.renamed,
         "rewritten": entry.rewritten,
+        "changes": entry.changes,
+        "bytes_kept": entry.kept,
         "undoes": entry.about.undoes,
         "undone_by": entry.undone_by,
     })

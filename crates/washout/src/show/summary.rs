@@ -72,6 +72,11 @@ impl Summary {
         self.changes.iter().copied().zip(self.files_touched.iter().copied())
     }
 
+    /// How many changes all rules made.
+    pub(crate) fn changes(&self) -> u64 {
+        self.changes.iter().sum()
+    }
+
     /// How many files were left out.
     pub(crate) fn skipped(&self) -> u64 {
         self.skipped.values().sum()

@@ -90,6 +90,11 @@ impl Page<'_> {
         if !encodings.is_empty() {
             writeln!(out, "  encoding   {}", encodings.join(", "))?;
         }
+        for encoding in self.found.encodings.keys() {
+            if let Encoding::LooksLike(label) = encoding {
+                writeln!(out, "             to read those as that: --encoding {label}")?;
+            }
+        }
         Ok(())
     }
 
@@ -201,6 +206,6 @@ pub(crate) fn encoding_words(encoding: Encoding) -> String {
         Encoding::Utf8 => "UTF-8".to_owned(),
         Encoding::Utf8WithMark => "UTF-8 with a byte order mark".to_owned(),
         Encoding::Other(charset) => charset.to_string(),
-        Encoding::LooksLike(label) => format!("not UTF-8, perhaps {label} (--encoding {label})"),
+        Encoding::LooksLike(label) => format!("not UTF-8, perhaps {label}"),
     }
 }

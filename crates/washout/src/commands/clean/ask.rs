@@ -47,7 +47,7 @@ pub(super) fn run(
     }
     let (taken, left) = (counted(asker.taken, "change"), counted(asker.left, "change"));
     writeln!(out, "{STRONG}{taken} taken, {left} left{STRONG:#}")?;
-    way_back(asker.keeper, out)?;
+    way_back(asker.keeper, asker.taken, out)?;
     out.flush()?;
     Ok(if failed { Exit::SomeFailed } else { Exit::Done })
 }

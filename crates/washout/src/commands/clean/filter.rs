@@ -41,15 +41,25 @@ pub(super) fn is_filter(args: &CleanArgs) -> Result<bool, Trouble> {
     Ok(true)
 }
 
-/// `records`: of a table, no more than that.
+/// How a stream is read and written.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct StreamSettings {
+    /// No more lines, or records of a table.
+    pub(super) records: Option<u64>,
+    pub(super) charsets: Charsets,
+    /// The result is held back until it is whole.
+    pub(super) spool: bool,
+}
+
+/// Cleans one stream to standard output.
 pub(super) fn filter(
     program: &Program,
     form: Form,
-    (records, charsets): (Option<u64>, Charsets),
+    StreamSettings { records, charsets, spool }: StreamSettings,
     mut input: impl io::Read + Send + 'static,
 ) -> Result<Exit, Trouble> {
     let mut output = io::stdout();
-    let washed = if program.expectations().is_empty() {
+    let washed = if program.expectations().is_empty() && !spool {
         wash_stream(program, form, records, charsets, input, &mut output).map_err(Trouble::Stream)?
     } else {
         let (washed, unmet) =
@@ -68,12 +78,7 @@ pub(super) fn filter(
     Ok(Exit::Done)
 }
 
-pub(super) fn one_to_stdout(
-    program: &Program,
-    paths: &[PathBuf],
-    first: Option<u64>,
-    charsets: Charsets,
-) -> Result<Exit, Trouble> {
+pub(super) fn one_to_stdout(program: &Program, paths: &[PathBuf], settings: StreamSettings) -> Result<Exit, Trouble> {
     let [path] = paths else {
         return Err(Trouble::Usage("--stdout takes one file; --into writes copies of several".to_owned()));
     };
@@ -83,8 +88,8 @@ pub(super) fn one_to_stdout(
     }
     let file = File::open(path).map_err(failed)?;
     let form = program.form(path.extension().and_then(|extension| extension.to_str()));
-    match first {
-        Some(lines) if form == Form::Text => filter(program, form, (None, charsets), first_lines(lines, file)),
-        _ => filter(program, form, (first, charsets), file),
+    match settings.records {
+        Some(lines) if form == Form::Text => filter(program, form, settings, first_lines(lines, file)),
+        _ => filter(program, form, settings, file),
     }
 }

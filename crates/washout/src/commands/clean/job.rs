@@ -51,7 +51,7 @@ impl Job<'_> {
         let summary = self.wash_told(chosen, &mut reports, told, stop, out)?;
         let reported = reports.finish(self.program.names(), &summary, self.previews())?;
         if let Some(files) = files {
-            let run = way_back(keeper, &mut io::sink())?;
+            let run = way_back(keeper, summary.changes(), &mut io::sink())?;
             json::write(&files.value(self.program.names(), &summary, self.previews(), run))?;
         } else {
             let tense = if self.previews() { Tense::Would } else { Tense::Did };
@@ -59,7 +59,7 @@ impl Job<'_> {
             for path in &reported {
                 writeln!(out, "The report is in {}", shown_path(path))?;
             }
-            way_back(keeper, out)?;
+            way_back(keeper, summary.changes(), out)?;
         }
         summary.say_encodings()?;
         let exit = self.verdict(chosen, &summary, stop, out)?;

@@ -40,6 +40,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         Some(size) => program.with_memory_limit(size.as_u64()),
         None => program,
     };
+    let settings = filter::StreamSettings { records: args.first, charsets, spool: args.spool };
     let filters = filter::is_filter(args)?;
     if filters || args.stdout {
         set_jobs(args.choice.jobs)?;
@@ -50,10 +51,10 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     if filters {
         let form = program.form(None);
-        return filter::filter(&program, form, (args.first, charsets), io::stdin());
+        return filter::filter(&program, form, settings, io::stdin());
     }
     if args.stdout {
-        return filter::one_to_stdout(&program, &args.paths, args.first, charsets);
+        return filter::one_to_stdout(&program, &args.paths, settings);
     }
     tell_of_interrupted()?;
     let mut chosen = chosen(&args.paths, &args.choice, args.into.as_deref(), "clean")?;
@@ -121,10 +122,10 @@ fn refuse_tables(program: &Program, chosen: &Chosen) -> Result<(), Trouble> {
     }
 }
 
-/// Closes the record of a run and says how to put it back.
-fn way_back(keeper: Option<Keeper>, out: &mut impl Write) -> io::Result<Option<i64>> {
+/// Closes the record of a run of so many changes, and says how to put it back.
+fn way_back(keeper: Option<Keeper>, changes: u64, out: &mut impl Write) -> io::Result<Option<i64>> {
     let Some(keeper) = keeper else { return Ok(None) };
-    match keeper.end() {
+    match keeper.end(Some(changes)) {
         Ok(Some(run)) => {
             prune_by_default()?;
             advise("To put them back:", &format!("{} undo {run}", program_name()), out)?;
