@@ -199,6 +199,18 @@ fn a_history_from_a_newer_version_or_damaged_is_refused_and_left_as_it_is() {
 }
 
 #[test]
+fn a_history_that_another_program_holds_is_waited_for_and_then_said() {
+    let desk = Desk::with(&["a"]);
+    drop(desk.history());
+    let database = rusqlite::Connection::open(desk.state.path().join("history.sqlite")).unwrap();
+    database.execute_batch("BEGIN EXCLUSIVE").unwrap();
+    let error = History::open(desk.state.path()).unwrap_err().to_string();
+    assert!(error.contains("history.sqlite cannot be used: database is locked"), "{error}");
+    database.execute_batch("ROLLBACK").unwrap();
+    assert!(History::open(desk.state.path()).is_ok());
+}
+
+#[test]
 fn a_history_of_the_first_version_goes_on() {
     let desk = Desk::with(&["a"]);
     drop(desk.history());

@@ -94,7 +94,8 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
             right(changed(entry)),
             right(entry.changes.map_or_else(String::new, grouped)),
             right(if entry.kept > 0 { ByteSize(entry.kept).display().iec().to_string() } else { String::new() }),
-            Cell::new(standing(entry)),
+            // What to do about it is said below, and of the run in full.
+            Cell::new(standing(entry).split(';').next().unwrap_or_default()),
         ]);
     }
     writeln!(out, "{}\n", trimmed(&table))?;
