@@ -735,6 +735,15 @@ fn one_rule_from_a_command_line() {
     let message = |rule: &str| RuleSet::read_one_rule("--rule", rule).map(|_| ()).map_err(|error| error.to_string());
     assert_eq!(message("remove.pattern = \\d+$"), Ok(()));
     assert_eq!(message("replace = { text = 'a', with = 'b' }"), Ok(()));
+    assert_eq!(message("{ fields = 'Keeper', remove.stock = 'name-title', }\n"), Ok(()));
+    for (rule, start) in [
+        ("{ field = 'Keeper', trim = {} }", "--rule:1:3: a rule has no key `field`; did you mean `fields`?"),
+        ("{ trim = {} ", "--rule:1:12: this is no TOML: "),
+        ("{ trim = {} } x", "--rule:1:14: this is no TOML: unexpected content"),
+    ] {
+        let message = message(rule).expect_err("a problem");
+        assert!(message.starts_with(start), "{message}");
+    }
     assert_eq!(
         message("[[rule]]\ntrim = {}"),
         Err("--rule:1:3: one rule is asked for here, without `[[rule]]`".to_owned())

@@ -193,8 +193,8 @@ const CASES: &[Case] = &[
         "a JSON field that no record has",
         TableFormat::JsonLines,
         TITLE,
-        "{\"a\":1}\n{\"b\":{\"c\":1}}\n",
-        Err(&["there is no field `Keeper`", "`a`, `b`"]),
+        "{\"a\":1,\"b\":{\"c\":[{\"d\":1}]}}\n{\"b\":2}\n",
+        Err(&["there is no field `Keeper`", "there are `a`, `b`, `b.c`, `b.c.d`"]),
     ),
     (
         "a record with fields missing",

@@ -373,7 +373,7 @@ pub(crate) struct RuleArgs {
     #[arg(short, long = "rules", value_name = "FILE", help_heading = "Rules, in the order given")]
     pub(crate) rules: Vec<PathBuf>,
 
-    /// One rule, such as 'remove.chars = "#-"'; may be given several times
+    /// One rule, such as 'remove.chars = "#-"'; with more keys, '{ fields = "Keeper", trim = {} }'; may be given several times
     #[arg(long = "rule", value_name = "RULE", help_heading = "Rules, in the order given")]
     pub(crate) rule: Vec<String>,
 }

@@ -64,9 +64,15 @@ pub(super) fn verb(verb: &Verb) -> String {
                 Unmatched::Leave => "stays as it is",
                 Unmatched::Drop => "goes, with its line end",
             };
+            let which = match keep.which {
+                Which::All => String::new(),
+                Which::First => "the first of ".to_owned(),
+                Which::Last => "the last of ".to_owned(),
+                Which::Nth(nth) => format!("number {nth} of "),
+            };
             format!(
-                "Of each line, keeps only {group}{} and removes the rest.{joined} A line without one {unmatched}.",
-                chosen(&keep.search, keep.which)
+                "Of each line, keeps only {group}{which}{} and removes the rest.{joined} A line without one {unmatched}.",
+                found(&keep.search)
             )
         }
         Verb::Collapse(collapse) => {

@@ -52,7 +52,8 @@ impl RuleSet {
         read_set(&Reading::of(name, files, true), source)
     }
 
-    /// Reads one rule as it is given on a command line: `remove.chars = "#-"`.
+    /// Reads one rule as it is given on a command line: `remove.chars = "#-"`, or with several keys
+    /// `{ fields = "Keeper", remove.chars = "#-" }`.
     ///
     /// If the right side is no TOML, it is taken as raw text, so that a shell's quotation marks are enough:
     /// `remove.pattern = \d+$`.
@@ -71,16 +72,16 @@ impl RuleSet {
         let mended = one_line::as_toml(source);
         let source = mended.as_deref().unwrap_or(source);
         let mut problems = Problems::of(&Reading::of(name, files, false));
-        let (root, syntax_errors) = DeTable::parse_recoverable(source);
+        let (root, syntax_errors) = one_line::parse(source);
         if !syntax_errors.is_empty() {
             slips::explain_syntax(source, &syntax_errors).into_iter().for_each(|problem| problems.push(problem));
             return problems.none_or(Self::default(), source);
         }
-        if let Some((key, _)) = root.get_ref().get_key_value("rule") {
+        if let Some((key, _)) = root.get_key_value("rule") {
             problems.add(key.span(), "one rule is asked for here, without `[[rule]]`", "leave this out");
             return problems.none_or(Self::default(), source);
         }
-        let rule = rule::rule(1, root.get_ref(), 0..source.len(), &mut problems);
+        let rule = rule::rule(1, &root, 0..source.len(), &mut problems);
         let set = Self { name: name.to_owned(), rules: rule.into_iter().collect(), ..Self::default() };
         problems.none_or(set, source)
     }

@@ -2,11 +2,11 @@
 
 use std::fmt::Write as _;
 
-use toml::de::DeTable;
+use toml::de::{DeTable, DeValue};
 
 /// The rule as TOML, if it only becomes TOML by taking its right side as raw text.
 pub(super) fn as_toml(source: &str) -> Option<String> {
-    if DeTable::parse(source).is_ok() {
+    if source.starts_with('{') || DeTable::parse(source).is_ok() {
         return None;
     }
     let (key, raw) = source.split_once('=')?;
@@ -17,6 +17,18 @@ pub(super) fn as_toml(source: &str) -> Option<String> {
     // Where the quotes are there but something else is wrong, TOML's own message helps more.
     let quoted = raw.len() > 1 && raw.starts_with(['"', '\'']) && raw.ends_with(['"', '\'']);
     (dotted && !raw.trim().is_empty() && !quoted).then(|| format!("{key} = {}", toml_string(raw)))
+}
+
+/// The keys of a rule: as in a file, or within braces.
+pub(super) fn parse(source: &str) -> (DeTable<'_>, Vec<toml::de::Error>) {
+    if source.starts_with('{') {
+        let (value, errors) = DeValue::parse_recoverable(source.trim_end());
+        if let DeValue::Table(table) = value.into_inner() {
+            return (table, errors);
+        }
+    }
+    let (table, errors) = DeTable::parse_recoverable(source);
+    (table.into_inner(), errors)
 }
 
 /// A TOML string of this value: literal where that can be, since then messages show the text as it was given.

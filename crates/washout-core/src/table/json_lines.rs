@@ -245,11 +245,11 @@ impl Lines<'_> {
                 let name: Option<Arc<str>> = (column == OTHERS).then(|| path.into());
                 self.grid.cells.push(Cell { column, name, raw: place, original, value: original, is_new: false });
             }
-            Some(b'{') if self.is_looked_into(path) => {
+            Some(b'{') if self.is_looked_into(path) || self.tells_keys() => {
                 let Members(members) = serde_json::from_str(raw).map_err(|error| broken(&error, offset))?;
                 self.members(&members, path, start, line)?;
             }
-            Some(b'[') if self.is_looked_into(path) || self.layout.seen[column] => {
+            Some(b'[') if self.is_looked_into(path) || self.layout.seen[column] || self.tells_keys() => {
                 let items: Vec<&RawValue> = serde_json::from_str(raw).map_err(|error| broken(&error, offset))?;
                 for item in items {
                     self.value(item, path, start, line)?;
@@ -258,6 +258,12 @@ impl Lines<'_> {
             _ => {}
         }
         Ok(())
+    }
+
+    /// Whether all keys of this record are wanted, at any depth, to tell them where a field is not there: now and then is
+    /// enough.
+    fn tells_keys(&self) -> bool {
+        self.grid.records.len() == 1
     }
 
     /// Whether a field within this one is seen.
