@@ -25,7 +25,7 @@ mod trace;
 mod words;
 
 pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
-pub use engine::{Outcome, RunError, Washer};
+pub use engine::{Given, Outcome, RunError, Washer};
 pub use explain::{Caution, Explanation, PatternPiece, Sample, cautions, explain, pattern_pieces};
 pub use model::{
     At, BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropLines,
@@ -55,6 +55,6 @@ pub use table::{
     AboutTable, Alike, AnyWasher, CellCount, CellText, ColumnSurvey, Finding, Form, Formulas, MOST_DISTINCT, Ragged,
     TableError, TableFormat, TableSettings, TableSurvey, TableSurveyor, TableWasher, WashError, table_draft,
 };
-pub use text::{LineEnd, SizeCounter, TextSize};
+pub use text::{Counted, LineEnd, SizeCounter, TextSize};
 pub use trace::Step;
 pub use words::Hyphen;

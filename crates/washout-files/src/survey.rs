@@ -15,7 +15,7 @@ use crate::choose::ChosenFile;
 use crate::error::FileError;
 use crate::meter::Meter;
 use crate::run::{BATCH, Stop, form_of};
-use crate::wash::{ChunkReader, Skip};
+use crate::wash::{CHUNK, Piece, Skip};
 use crate::write::Source;
 
 /// What a survey of files has found.
@@ -116,10 +116,11 @@ fn survey_file(
 ) -> Result<Looked, FileError> {
     let source = Source::open(path)?;
     let opened = charset::open(charsets, source.len(), meter.counting(source.reader())).map_err(FileError::Read)?;
-    let Opened { start: mut chunk, rest: mut reader, ways, .. } = match opened {
+    let Opened { start, rest: mut reader, ways, .. } = match opened {
         Ok(opened) => opened,
         Err(skip) => return Ok(Looked::Skipped(skip)),
     };
+    let mut chunk = Piece::from(start);
     if let Form::Table(format) = form_of(&Program::default().with_table(tables.clone()), path) {
         let survey = survey_table(tables, format, &mut chunk, &mut reader)?;
         let mut characters = survey.columns.iter().flat_map(|column| column.characters.keys());
@@ -147,14 +148,13 @@ fn survey_file(
 fn survey_rest(
     detectors: &Detectors,
     every: bool,
-    chunk: &mut Vec<u8>,
+    chunk: &mut Piece,
     reader: &mut impl Read,
 ) -> Result<Survey, FileError> {
     let mut surveyor = Surveyor::new(detectors, every);
-    let mut reader = ChunkReader::new(reader);
     while !chunk.is_empty() {
-        surveyor.push(chunk);
-        reader.read(chunk).map_err(FileError::Read)?;
+        surveyor.push(chunk.bytes());
+        chunk.read(reader, CHUNK).map_err(FileError::Read)?;
     }
     Ok(surveyor.finish())
 }
@@ -162,15 +162,14 @@ fn survey_rest(
 fn survey_table(
     settings: &TableSettings,
     format: TableFormat,
-    chunk: &mut Vec<u8>,
+    chunk: &mut Piece,
     reader: &mut impl Read,
 ) -> Result<TableSurvey, FileError> {
     let mut surveyor = TableSurveyor::new(settings, format);
-    let mut reader = ChunkReader::new(reader);
     let failed = |error: TableError| FileError::Rule(error.into());
     while !chunk.is_empty() {
-        surveyor.push(chunk).map_err(failed)?;
-        reader.read(chunk).map_err(FileError::Read)?;
+        surveyor.push(chunk.bytes()).map_err(failed)?;
+        chunk.read(reader, CHUNK).map_err(FileError::Read)?;
     }
     surveyor.finish().map_err(failed)
 }
@@ -184,8 +183,8 @@ pub fn survey_stream(
     every_character: bool,
     tables: &TableSettings,
 ) -> Result<FilesSurvey, FileError> {
-    let mut chunk = Vec::new();
-    ChunkReader::new(&mut *input).read(&mut chunk).map_err(FileError::Read)?;
+    let mut chunk = Piece::default();
+    chunk.read(input, CHUNK).map_err(FileError::Read)?;
     if let Form::Table(format) = Program::default().with_table(tables.clone()).form(None) {
         let survey = survey_table(tables, format, &mut chunk, input)?;
         return Ok(FilesSurvey { tables: vec![(PathBuf::from("-"), survey)], ..FilesSurvey::default() });

@@ -9,6 +9,42 @@ pub(super) struct Between {
     next: Vec<u8>,
 }
 
+/// What parts of a text, fed one behind the other, give together: the text as it is as long as all of them do, which then
+/// is not copied.
+#[derive(Debug, Default)]
+pub(super) struct Together {
+    same: usize,
+    is_written: bool,
+}
+
+impl Together {
+    /// Adds what the part of `text` that starts at `part` gave. What it has appended to `out` starts there at `from`.
+    pub(super) fn add(&mut self, text: &[u8], part: usize, output: Output, from: usize, out: &mut Vec<u8>) {
+        match output {
+            // Where the part before held something back, the start of the text ends there.
+            Output::Same(len) if !self.is_written && (self.same == part || len == 0) => self.same += len,
+            Output::Same(len) => {
+                self.write(text, from, out);
+                out.extend_from_slice(&text[part..part + len]);
+            }
+            Output::Written => self.write(text, from, out),
+        }
+    }
+
+    /// From here on it is written: what was the same so far goes before what starts at `from`.
+    fn write(&mut self, text: &[u8], from: usize, out: &mut Vec<u8>) {
+        if !self.is_written {
+            self.is_written = true;
+            out.extend_from_slice(&text[..self.same]);
+            out[from..].rotate_right(self.same);
+        }
+    }
+
+    pub(super) fn output(&self) -> Output {
+        if self.is_written { Output::Written } else { Output::Same(self.same) }
+    }
+}
+
 /// Sends a piece through all links, each of which sees what the one before gives.
 pub(super) fn pass<L>(
     links: &mut [L],

@@ -7,6 +7,7 @@
 use memchr::{memchr, memrchr};
 use rayon::prelude::*;
 
+use super::chain::Together;
 use super::node::{Failure, Node, Output};
 use super::segment::SegmentRun;
 use crate::observe::{NoObserver, Observer};
@@ -64,57 +65,66 @@ impl<'p> Lanes<'p> {
         if alone {
             return self.runs[0].feed(piece, around, out, observer);
         }
-        self.feed_parts(piece, around, out).map(|()| Output::Written)
+        self.feed_parts(piece, around, out)
     }
 
-    fn feed_parts(&mut self, piece: &[u8], around: Surroundings, out: &mut Vec<u8>) -> Result<(), Failure> {
+    fn feed_parts(&mut self, piece: &[u8], around: Surroundings, out: &mut Vec<u8>) -> Result<Output, Failure> {
         let inner = Surroundings { last: false, ..around };
         let opened =
             if self.runs[0].is_at_rest() { 0 } else { memchr(b'\n', piece).map_or(piece.len(), |end| end + 1) };
-        let (open_line, rest) = piece.split_at(opened);
-        if !open_line.is_empty() {
-            self.runs[0].feed_in_blocks(open_line, inner, out, &mut NoObserver)?;
+        let whole = memrchr(b'\n', &piece[opened..]).map_or(opened, |end| opened + end + 1);
+        let mut together = Together::default();
+        if opened > 0 {
+            let from = out.len();
+            let output = self.runs[0].feed_in_blocks(&piece[..opened], inner, out, &mut NoObserver)?;
+            together.add(piece, 0, output, from, out);
         }
-        let whole = memrchr(b'\n', rest).map_or(0, |end| end + 1);
-        let (lines, last_line) = rest.split_at(whole);
-        if self.runs[0].is_at_rest() {
-            self.lines(lines, inner, out)?;
-        } else {
-            self.runs[0].feed_in_blocks(lines, inner, out, &mut NoObserver)?;
+        if opened < whole {
+            let (lines, from) = (&piece[opened..whole], out.len());
+            let output = if self.runs[0].is_at_rest() {
+                self.lines(lines, inner, out)?
+            } else {
+                self.runs[0].feed_in_blocks(lines, inner, out, &mut NoObserver)?
+            };
+            together.add(piece, opened, output, from, out);
         }
-        if (!last_line.is_empty() || around.last)
-            && let Output::Same(len) = self.runs[0].feed(last_line, around, out, &mut NoObserver)?
-        {
-            out.extend_from_slice(&last_line[..len]);
+        if whole < piece.len() || around.last {
+            let from = out.len();
+            let output = self.runs[0].feed(&piece[whole..], around, out, &mut NoObserver)?;
+            together.add(piece, whole, output, from, out);
         }
-        Ok(())
+        Ok(together.output())
     }
 
     /// Whole lines, in parts.
-    fn lines(&mut self, lines: &[u8], around: Surroundings, out: &mut Vec<u8>) -> Result<(), Failure> {
+    fn lines(&mut self, lines: &[u8], around: Surroundings, out: &mut Vec<u8>) -> Result<Output, Failure> {
         let parts = parts(lines, self.runs.len(), self.least);
         let counts = |run: &SegmentRun<'p>| run.nodes().map(|node| (node.changes, node.lines)).collect::<Vec<_>>();
         let before: Vec<Vec<(u64, u64)>> = self.runs.iter().map(counts).collect();
         let lanes = self.runs.par_iter_mut().zip(&mut self.outs).zip(&parts);
-        let done: Vec<Result<(), Failure>> = lanes
+        let done: Vec<Result<Output, Failure>> = lanes
             .map(|((run, out), part)| {
                 out.clear();
                 run.feed_in_blocks(part, around, out, &mut NoObserver)
             })
             .collect();
-        let mut live = 0;
+        let (mut live, mut together, mut at) = (0, Together::default(), 0);
         for (index, done) in done.into_iter().enumerate() {
-            if index == 0 || self.runs[live].is_at_rest() {
-                done.map_err(|failure| self.placed(failure, index, &before))?;
-                out.append(&mut self.outs[index]);
+            let from = out.len();
+            let output = if index == 0 || self.runs[live].is_at_rest() {
                 live = index;
+                let output = done.map_err(|failure| self.placed(failure, index, &before))?;
+                out.append(&mut self.outs[index]);
+                output
             } else {
                 self.runs[index].start_anew(&before[index]);
-                self.runs[live].feed_in_blocks(parts[index], around, out, &mut NoObserver)?;
-            }
+                self.runs[live].feed_in_blocks(parts[index], around, out, &mut NoObserver)?
+            };
+            together.add(lines, at, output, from, out);
+            at += parts[index].len();
         }
         self.runs.swap(0, live);
-        Ok(())
+        Ok(together.output())
     }
 
     /// A failure in one part with its line in the text, not in the lane.

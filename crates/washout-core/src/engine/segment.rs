@@ -1,6 +1,6 @@
 //! Stages in a row that are alike in what they must see, at work on their own input.
 
-use super::chain::{Between, pass};
+use super::chain::{Between, Together, pass};
 use super::node::{Failure, Node, Output};
 use super::stage::StageRun;
 use crate::observe::Observer;
@@ -53,20 +53,22 @@ impl<'p> SegmentRun<'p> {
         pass(&mut self.stages, piece, &mut self.between, out, feed)
     }
 
-    /// The same for a long piece, block by block; all output goes to `out`.
+    /// The same for a long piece, block by block.
     pub(super) fn feed_in_blocks(
         &mut self,
         piece: &[u8],
         around: Surroundings,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
-    ) -> Result<(), Failure> {
+    ) -> Result<Output, Failure> {
+        let (mut together, mut at) = (Together::default(), 0);
         for block in blocks(piece, BLOCK) {
-            if let Output::Same(len) = self.feed(block, around, out, observer)? {
-                out.extend_from_slice(&block[..len]);
-            }
+            let from = out.len();
+            let output = self.feed(block, around, out, observer)?;
+            together.add(piece, at, output, from, out);
+            at += block.len();
         }
-        Ok(())
+        Ok(together.output())
     }
 
     /// Forgets the text so far, as if it began here, with these counts of changes and lines.

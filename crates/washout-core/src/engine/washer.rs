@@ -1,6 +1,6 @@
 //! All rules of a program at work on one text.
 
-use super::chain::{Between, pass};
+use super::chain::{Between, Together, pass};
 use super::error::RunError;
 use super::lanes::Lanes;
 use super::node::{Failure, Output};
@@ -10,8 +10,20 @@ use crate::observe::Observer;
 use crate::program::{Program, RuleId, Surroundings};
 use crate::text::{BOM, LineEnd};
 
-/// How much goes through all rules at once for each thread that works, in bytes.
+/// How much goes through all rules at once for each thread that works, in bytes,
 const TURN: usize = 512 << 10;
+
+/// and for all of them.
+const MOST_AT_ONCE: usize = 4 << 20;
+
+/// What a piece of a text gave.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Given {
+    /// The first so many bytes of the piece, unchanged. They were not copied.
+    Same(usize),
+    /// What was appended to the output.
+    Appended,
+}
 
 /// Washes one text that comes in pieces cut anywhere.
 ///
@@ -70,7 +82,7 @@ impl<'p, O: Observer> Washer<'p, O> {
         if threads <= 1 {
             return self;
         }
-        self.block = TURN * threads;
+        self.block = (TURN * threads).min(MOST_AT_ONCE);
         self.with_lanes(threads, None)
     }
 
@@ -104,23 +116,45 @@ impl<'p, O: Observer> Washer<'p, O> {
     /// # Errors
     /// A rule that cannot go on. The text is lost to this washer then, and what it has given is no whole result.
     pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<(), RunError> {
+        if let Given::Same(len) = self.push_uncopied(piece, out)? {
+            out.extend_from_slice(&piece[..len]);
+        }
+        Ok(())
+    }
+
+    /// As [`push`](Self::push), but where what is certain of the result is the start of the piece, says so and copies
+    /// nothing.
+    ///
+    /// # Errors
+    /// As [`push`](Self::push).
+    pub fn push_uncopied(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<Given, RunError> {
         let pushed = match std::mem::replace(&mut self.opening, Opening::Passed) {
             Opening::Passed => self.push_text(piece, out),
             Opening::Maybe(mut start) => {
                 start.extend_from_slice(piece);
-                match self.opening.open(start) {
-                    Opened::NotYet => Ok(()),
-                    Opened::Text(text) => self.push_text(&text, out),
-                    Opened::Marked(text) => {
-                        self.byte_order_mark(out);
-                        self.push_text(&text, out)
-                    }
-                }
+                self.push_start(start, out).map(|()| Output::Written)
             }
         };
         self.count_changes();
-        pushed.map_err(|failure| self.error(failure))?;
-        self.refuse_too_much_memory()
+        let output = pushed.map_err(|failure| self.error(failure))?;
+        self.refuse_too_much_memory()?;
+        Ok(match output {
+            Output::Same(len) => Given::Same(len),
+            Output::Written => Given::Appended,
+        })
+    }
+
+    /// The start of a text, which may begin with a byte order mark.
+    fn push_start(&mut self, start: Vec<u8>, out: &mut Vec<u8>) -> Result<(), Failure> {
+        let text = match self.opening.open(start) {
+            Opened::NotYet => return Ok(()),
+            Opened::Text(text) => text,
+            Opened::Marked(text) => {
+                self.byte_order_mark(out);
+                text
+            }
+        };
+        self.push_and_copy(&text, out)
     }
 
     /// Closes the text and appends the rest of the result to `out`.
@@ -129,11 +163,11 @@ impl<'p, O: Observer> Washer<'p, O> {
     /// A rule that cannot go on.
     pub fn finish(&mut self, out: &mut Vec<u8>) -> Result<(), RunError> {
         let closed = match std::mem::replace(&mut self.opening, Opening::Passed) {
-            Opening::Maybe(start) => self.push_text(&start, out),
+            Opening::Maybe(start) => self.push_and_copy(&start, out),
             Opening::Passed => Ok(()),
         };
         self.first_line_end.close();
-        let closed = closed.and_then(|()| self.pass(&[], true, out));
+        let closed = closed.and_then(|()| self.pass(&[], true, out).map(drop));
         self.count_changes();
         closed.map_err(|failure| self.error(failure))
     }
@@ -190,29 +224,37 @@ impl<'p, O: Observer> Washer<'p, O> {
         RunError::too_much_work(failure.rule, self.program.names()[failure.rule.0].clone(), failure.line)
     }
 
-    fn push_text(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<(), Failure> {
+    fn push_and_copy(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<(), Failure> {
+        if let Output::Same(len) = self.push_text(text, out)? {
+            out.extend_from_slice(&text[..len]);
+        }
+        Ok(())
+    }
+
+    fn push_text(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<Output, Failure> {
         // The rest of an open line goes by itself: what waits for it would else have to be put before a whole block.
         let opened = if self.within_line { memchr::memchr(b'\n', text).map_or(0, |end| end + 1) } else { 0 };
         let (open_line, rest) = text.split_at(opened);
+        let (mut together, mut at) = (Together::default(), 0);
         for block in blocks(open_line, self.block).chain(blocks(rest, self.block)) {
             self.first_line_end.look(block);
             if self.observer.is_active() {
                 self.observer.input(block);
             }
-            self.pass(block, false, out)?;
+            let from = out.len();
+            let output = self.pass(block, false, out)?;
+            together.add(text, at, output, from, out);
+            at += block.len();
         }
         self.within_line = text.last().map_or(self.within_line, |last| *last != b'\n');
-        Ok(())
+        Ok(together.output())
     }
 
     /// Sends a block through all rules.
-    fn pass(&mut self, block: &[u8], last: bool, out: &mut Vec<u8>) -> Result<(), Failure> {
+    fn pass(&mut self, block: &[u8], last: bool, out: &mut Vec<u8>) -> Result<Output, Failure> {
         let around = Surroundings { last, first_line_end: self.first_line_end.known() };
         let observer = &mut self.observer;
         let feed = |lanes: &mut Lanes<'p>, piece: &[u8], out: &mut Vec<u8>| lanes.feed(piece, around, out, observer);
-        if let Output::Same(len) = pass(&mut self.lanes, block, &mut self.between, out, feed)? {
-            out.extend_from_slice(&block[..len]);
-        }
-        Ok(())
+        pass(&mut self.lanes, block, &mut self.between, out, feed)
     }
 }

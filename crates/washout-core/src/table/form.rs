@@ -4,7 +4,7 @@ use super::error::TableError;
 use super::formulas::Formulas;
 use super::settings::TableFormat;
 use super::washer::TableWasher;
-use crate::engine::{RunError, Washer};
+use crate::engine::{Given, RunError, Washer};
 use crate::observe::{NoObserver, Observer};
 use crate::program::{Program, RuleName};
 
@@ -157,6 +157,18 @@ impl<O: Observer> AnyWasher<'_, O> {
         match self {
             Self::Text(washer) => washer.push(piece, out).map_err(WashError::Rule),
             Self::Table(washer) => washer.push(piece, out).map_err(WashError::Table),
+        }
+    }
+
+    /// As [`push`](Self::push), but where what is certain of the result is the start of the piece, says so and copies
+    /// nothing.
+    ///
+    /// # Errors
+    /// As [`push`](Self::push).
+    pub fn push_uncopied(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<Given, WashError> {
+        match self {
+            Self::Text(washer) => washer.push_uncopied(piece, out).map_err(WashError::Rule),
+            Self::Table(washer) => washer.push(piece, out).map(|()| Given::Appended).map_err(WashError::Table),
         }
     }
 

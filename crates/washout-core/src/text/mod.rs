@@ -9,7 +9,7 @@ mod size;
 pub(crate) mod stand_ins;
 
 pub use lines::LineEnd;
-pub use size::{SizeCounter, TextSize};
+pub use size::{Counted, SizeCounter, TextSize};
 
 /// The byte order mark that may open a UTF-8 file. It is no part of the text (Unicode 16.0, section 23.8).
 pub(crate) const BOM: &[u8] = b"\xEF\xBB\xBF";

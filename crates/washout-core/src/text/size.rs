@@ -29,14 +29,37 @@ pub struct SizeCounter {
     last: Option<u8>,
 }
 
+/// What was counted of a piece, for another counter that gets the same piece.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Counted {
+    size: TextSize,
+    before: Option<u8>,
+    last: Option<u8>,
+}
+
 impl SizeCounter {
     /// Counts the next piece of the text.
-    pub fn add(&mut self, piece: &[u8]) {
-        let Some(last) = piece.last() else { return };
-        self.size.bytes += piece.len() as u64;
-        self.size.chars += bytecount::num_chars(piece) as u64;
-        self.size.lines += line_ends(self.last, piece);
-        self.last = Some(*last);
+    pub fn add(&mut self, piece: &[u8]) -> Counted {
+        let before = self.last;
+        let size = TextSize {
+            bytes: piece.len() as u64,
+            chars: bytecount::num_chars(piece) as u64,
+            lines: line_ends(before, piece),
+        };
+        self.size += size;
+        self.last = piece.last().copied().or(before);
+        Counted { size, before, last: self.last }
+    }
+
+    /// Takes over what another counted of the next piece, if it would count the same itself. Whether it did.
+    #[must_use]
+    pub fn add_counted(&mut self, counted: Counted) -> bool {
+        let is_same = (self.last == Some(b'\r')) == (counted.before == Some(b'\r'));
+        if is_same {
+            self.size += counted.size;
+            self.last = counted.last;
+        }
+        is_same
     }
 
     /// The size of all pieces so far, taken as one text.
@@ -66,8 +89,11 @@ mod tests {
         for cut in 0..=text.len() {
             let mut counter = SizeCounter::default();
             counter.add(&text[..cut]);
-            counter.add(&text[cut..]);
+            let mut other = counter.clone();
+            let counted = counter.add(&text[cut..]);
             assert_eq!(counter.size(), want, "cut at {cut}");
+            assert!(other.add_counted(counted));
+            assert_eq!(other.size(), want, "taken over at {cut}");
         }
     }
 }

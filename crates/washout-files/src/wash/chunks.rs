@@ -3,31 +3,35 @@
 use std::io::{self, Read};
 use std::sync::mpsc::{Receiver, Sender, SyncSender, channel, sync_channel};
 
-use super::stream::ChunkReader;
+use super::piece::Piece;
+use super::stream::CHUNK;
 
-/// Pieces that may wait to be worked on.
-const WAITING: usize = 6;
+/// Pieces of what comes bit by bit that may wait to be worked on.
+const MOST_WAITING: usize = 6;
+
+/// The same of pieces of a file, which are large.
+const MOST_OF_FILE_WAITING: usize = 2;
 
 /// The pieces of a text.
 pub(super) trait Chunks {
     /// Puts the next piece behind what is in `text`, if there is one at hand without waiting. Whether there was.
-    fn at_hand(&mut self, text: &mut Vec<u8>) -> io::Result<bool>;
+    fn at_hand(&mut self, text: &mut Piece) -> io::Result<bool>;
 
-    /// Waits for the next piece and puts it behind what is in `text`. The text is over if nothing is.
-    fn wait(&mut self, text: &mut Vec<u8>) -> io::Result<()>;
+    /// Waits for the next piece and puts it in place of an empty one. The text is over if that one is empty too.
+    fn wait(&mut self, text: &mut Piece) -> io::Result<()>;
 }
 
 /// Reads when it is asked.
-pub(super) struct Read1<R>(pub(super) ChunkReader<R>);
+pub(super) struct ReadNow<R>(pub(super) R);
 
-impl<R: Read> Chunks for Read1<R> {
-    fn at_hand(&mut self, _text: &mut Vec<u8>) -> io::Result<bool> {
+impl<R: Read> Chunks for ReadNow<R> {
+    fn at_hand(&mut self, _text: &mut Piece) -> io::Result<bool> {
         Ok(false)
     }
 
-    fn wait(&mut self, text: &mut Vec<u8>) -> io::Result<()> {
+    fn wait(&mut self, text: &mut Piece) -> io::Result<()> {
         debug_assert!(text.is_empty(), "nothing is read ahead");
-        self.0.read(text)
+        text.read(&mut self.0, CHUNK)
     }
 }
 
@@ -35,78 +39,138 @@ impl<R: Read> Chunks for Read1<R> {
 pub(super) struct AllRead;
 
 impl Chunks for AllRead {
-    fn at_hand(&mut self, _text: &mut Vec<u8>) -> io::Result<bool> {
+    fn at_hand(&mut self, _text: &mut Piece) -> io::Result<bool> {
         Ok(false)
     }
 
-    fn wait(&mut self, _text: &mut Vec<u8>) -> io::Result<()> {
+    fn wait(&mut self, _text: &mut Piece) -> io::Result<()> {
         Ok(())
     }
 }
 
 /// Takes what another thread has read.
 pub(super) struct ReadAhead {
-    full: Receiver<io::Result<Vec<u8>>>,
-    empty: Sender<Vec<u8>>,
+    full: Receiver<io::Result<Piece>>,
+    empty: Sender<Piece>,
     over: bool,
 }
 
 /// The other side.
 pub(super) struct Reader<R> {
-    input: ChunkReader<R>,
-    full: SyncSender<io::Result<Vec<u8>>>,
-    empty: Receiver<Vec<u8>>,
+    input: R,
+    full: SyncSender<io::Result<Piece>>,
+    empty: Receiver<Piece>,
+    reading: Reading,
+}
+
+/// How much is read at once.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Reading {
+    /// What is there: a source that is slow is followed.
+    AsItComes,
+    /// Pieces of so many bytes, but for the start of a line at the end of each, which goes into the next: whole lines are
+    /// dealt with at less cost. For files, where nothing has to be waited for.
+    Lines(usize),
 }
 
 /// Both sides for an input.
-pub(super) fn reading_ahead<R: Read>(input: R) -> (ReadAhead, Reader<R>) {
-    let (full_in, full_out) = sync_channel(WAITING);
+pub(super) fn reading_ahead<R: Read>(input: R, reading: Reading) -> (ReadAhead, Reader<R>) {
+    let (full_in, full_out) = sync_channel(match reading {
+        Reading::AsItComes => MOST_WAITING,
+        Reading::Lines(_) => MOST_OF_FILE_WAITING,
+    });
     let (empty_in, empty_out) = channel();
     let ahead = ReadAhead { full: full_out, empty: empty_in, over: false };
-    (ahead, Reader { input: ChunkReader::new(input), full: full_in, empty: empty_out })
+    (ahead, Reader { input, full: full_in, empty: empty_out, reading })
 }
 
 impl<R: Read> Reader<R> {
     /// Reads until the text is over or nobody wants more of it.
     pub(super) fn run(mut self) {
+        let mut open_line = Vec::new();
         loop {
-            let mut chunk = self.empty.try_recv().unwrap_or_default();
-            let read = self.input.read(&mut chunk).map(|()| chunk);
-            let more = read.as_ref().is_ok_and(|chunk| !chunk.is_empty());
-            if self.full.send(read).is_err() || !more {
+            let mut piece = self.empty.try_recv().unwrap_or_default();
+            let read = match self.reading {
+                Reading::AsItComes => piece.read(&mut self.input, CHUNK),
+                Reading::Lines(size) => lines(&mut piece, &mut self.input, size, &mut open_line),
+            };
+            let more = read.is_ok() && !piece.is_empty();
+            if self.full.send(read.map(|()| piece)).is_err() || !more {
                 return;
             }
         }
     }
 }
 
-impl ReadAhead {
-    fn take(&mut self, chunk: io::Result<Vec<u8>>, text: &mut Vec<u8>) -> io::Result<()> {
-        let chunk = chunk?;
-        self.over = chunk.is_empty();
-        if text.is_empty() {
-            let emptied = std::mem::replace(text, chunk);
-            drop(self.empty.send(emptied)); // the reader may be done
-        } else {
-            text.extend_from_slice(&chunk);
-            drop(self.empty.send(chunk));
+/// Reads a piece of whole lines; of a line that is longer than a piece, a part.
+fn lines(piece: &mut Piece, input: &mut impl Read, size: usize, open_line: &mut Vec<u8>) -> io::Result<()> {
+    piece.clear();
+    piece.append(open_line);
+    open_line.clear();
+    let most = size.max(piece.bytes().len() + CHUNK);
+    while piece.bytes().len() < most {
+        if piece.read_more(input, most)? == 0 {
+            return Ok(());
         }
+    }
+    if let Some(end) = memchr::memrchr(b'\n', piece.bytes()) {
+        piece.part(end + 1, open_line);
+    }
+    Ok(())
+}
+
+impl ReadAhead {
+    fn take(&mut self, piece: io::Result<Piece>, text: &mut Piece) -> io::Result<()> {
+        let mut piece = piece?;
+        self.over = piece.is_empty();
+        if text.is_empty() {
+            std::mem::swap(text, &mut piece);
+        } else {
+            text.append(piece.bytes());
+        }
+        drop(self.empty.send(piece)); // the reader may be done
         Ok(())
     }
 }
 
 impl Chunks for ReadAhead {
-    fn at_hand(&mut self, text: &mut Vec<u8>) -> io::Result<bool> {
+    fn at_hand(&mut self, text: &mut Piece) -> io::Result<bool> {
         match self.full.try_recv() {
-            Ok(chunk) if !self.over => self.take(chunk, text).map(|()| !self.over),
+            Ok(piece) if !self.over => self.take(piece, text).map(|()| !self.over),
             _ => Ok(false),
         }
     }
 
-    fn wait(&mut self, text: &mut Vec<u8>) -> io::Result<()> {
+    fn wait(&mut self, text: &mut Piece) -> io::Result<()> {
         match self.full.recv() {
-            Ok(chunk) => self.take(chunk, text),
+            Ok(piece) => self.take(piece, text),
             Err(_) => Ok(()), // it has said that the text is over
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn pieces_of_files_are_whole_lines_where_lines_are_short() {
+        let text = [&b"fog\n".repeat(CHUNK / 4)[..], &b"x".repeat(3 * CHUNK)[..], b"\nhorn\nno end"].concat();
+        let (mut ahead, reader) = reading_ahead(&text[..], Reading::Lines(CHUNK + 2));
+        let mut pieces = Vec::new();
+        std::thread::scope(|scope| {
+            scope.spawn(move || reader.run());
+            loop {
+                let mut piece = Piece::default();
+                ahead.wait(&mut piece).unwrap();
+                if piece.is_empty() {
+                    break;
+                }
+                pieces.push(piece.bytes().to_vec());
+            }
+        });
+        assert_eq!(pieces.concat(), text);
+        assert_eq!(pieces[0].len(), CHUNK, "its open line is in the next");
+        assert!(pieces[0].ends_with(b"\n") && pieces.iter().all(|piece| piece.len() <= 2 * CHUNK), "bounded");
     }
 }

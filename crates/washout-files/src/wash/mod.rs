@@ -3,12 +3,14 @@
 mod chunks;
 mod excerpt;
 mod follow;
+mod piece;
 mod skip;
 mod stream;
 
 pub use excerpt::Excerpt;
 pub(crate) use follow::FollowObserver;
 pub use follow::{Follow, Followed, Recorder};
+pub(crate) use piece::Piece;
 pub use skip::Skip;
-pub(crate) use stream::{CHUNK, ChunkReader, Failed, Sink, first_chunk, wash};
+pub(crate) use stream::{CHUNK, Failed, Sink, first_chunk, wash};
 pub use stream::{StreamError, Washed, wash_stream};

@@ -2,17 +2,21 @@
 
 use std::io::{self, Read, Write};
 
-use washout_core::{AboutTable, AnyWasher, Form, Observer, Program, SizeCounter, TextSize, WashError};
+use washout_core::{AboutTable, AnyWasher, Counted, Form, Given, Observer, Program, SizeCounter, TextSize, WashError};
 
 use crate::charset::{self, Charsets, EncodingWriter};
 
-use super::chunks::{AllRead, Chunks, Read1, reading_ahead};
+use super::chunks::{AllRead, Chunks, ReadNow, Reading, reading_ahead};
+use super::piece::Piece;
 
 /// How much is read at once, in bytes.
 pub(crate) const CHUNK: usize = 256 << 10;
 
-/// How much goes through the washer at once for each thread that works, in bytes.
+/// How much goes through the washer at once for each thread that works, in bytes,
 const TURN: usize = 512 << 10;
+
+/// and for all of them: memory is not to grow with the processor.
+const LONGEST_TURN: usize = 4 << 20;
 
 /// What became of one text.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -71,19 +75,25 @@ pub(crate) fn wash<O: Observer + Send, S: Sink>(
 ) -> Result<(Washed, O), Failed<S::Error>> {
     let threads = rayon::current_num_threads();
     if start.len() < CHUNK {
-        return Work::new(washer, sink, CHUNK).run(start, &mut AllRead);
+        return Work::new(washer, sink, CHUNK).run(start.into(), &mut AllRead);
     }
     if threads == 1 {
-        return Work::new(washer, sink, CHUNK).run(start, &mut Read1(ChunkReader::new(input)));
+        return Work::new(washer, sink, CHUNK).run(start.into(), &mut ReadNow(input));
     }
-    let work = Work::new(washer.with_threads(threads), sink, threads * TURN);
+    let turn = turn(threads);
+    let work = Work::new(washer.with_threads(threads), sink, turn);
     std::thread::scope(|scope| {
-        let (mut chunks, reader) = reading_ahead(input);
+        let (mut chunks, reader) = reading_ahead(input, Reading::Lines(turn));
         scope.spawn(move || reader.run());
-        let done = work.run(start, &mut chunks);
+        let done = work.run(start.into(), &mut chunks);
         drop(chunks); // a reader that waits for room gives up
         done
     })
+}
+
+/// How much goes through the washer at once, in bytes, where so many threads work.
+fn turn(threads: usize) -> usize {
+    (threads * TURN).min(LONGEST_TURN)
 }
 
 /// Reading, washing and giving away at the same time.
@@ -96,80 +106,84 @@ struct Work<'w, 's, O, S> {
     after: SizeCounter,
 }
 
+/// What goes through the washer at once, and what that gives.
+#[derive(Default)]
+struct Turn {
+    text: Piece,
+    counted: Counted,
+    /// The result, where it is not just the start of the text.
+    result: Vec<u8>,
+    same: usize,
+}
+
+impl Turn {
+    /// Washes the text, which is counted meanwhile.
+    fn wash<O: Observer + Send>(
+        &mut self,
+        washer: &mut AnyWasher<'_, O>,
+        before: &mut SizeCounter,
+    ) -> Result<(), WashError> {
+        let Self { text, counted, result, same } = self;
+        let text = text.bytes();
+        let (given, was_counted) = rayon::join(|| washer.push_uncopied(text, result), || before.add(text));
+        *counted = was_counted;
+        if let Given::Same(len) = given? {
+            *same = len;
+        }
+        Ok(())
+    }
+
+    /// Gives the result away.
+    fn give<S: Sink>(&mut self, sink: &mut S, changed: bool, after: &mut SizeCounter) -> Result<(), S::Error> {
+        let bytes = if self.same > 0 { &self.text.bytes()[..self.same] } else { &self.result };
+        let is_whole_text = self.same > 0 && self.same == self.text.bytes().len();
+        if !(is_whole_text && after.add_counted(self.counted)) {
+            after.add(bytes);
+        }
+        if !bytes.is_empty() {
+            sink.give(bytes, changed)?;
+        }
+        self.same = 0;
+        self.result.clear();
+        self.text.clear();
+        Ok(())
+    }
+}
+
 impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
     fn new(washer: AnyWasher<'w, O>, sink: &'s mut S, turn: usize) -> Self {
         Self { washer, sink, turn, before: SizeCounter::default(), after: SizeCounter::default() }
     }
 
-    fn run(mut self, start: Vec<u8>, chunks: &mut impl Chunks) -> Result<(Washed, O), Failed<S::Error>> {
-        let (mut text, mut result, mut ready) = (start, Vec::new(), Vec::new());
+    fn run(mut self, start: Piece, chunks: &mut impl Chunks) -> Result<(Washed, O), Failed<S::Error>> {
+        let (mut now, mut last) = (Turn { text: start, ..Turn::default() }, Turn::default());
         let mut changed = false;
-        while !text.is_empty() {
-            while text.len() < self.turn && chunks.at_hand(&mut text).map_err(Failed::Read)? {}
+        while !now.text.is_empty() {
+            while now.text.bytes().len() < self.turn && chunks.at_hand(&mut now.text).map_err(Failed::Read)? {}
             let Self { washer, sink, before, after, .. } = &mut self;
             // What the last turn gave goes out while this one is worked on.
-            let (given, washed) = rayon::join(
-                || give(*sink, &mut ready, changed, after),
-                || rayon::join(|| washer.push(&text, &mut result), || before.add(&text)).0,
-            );
+            let (given, washed) = rayon::join(|| last.give(*sink, changed, after), || now.wash(washer, before));
             given.map_err(Failed::Give)?;
             washed.map_err(Failed::Rule)?;
             changed = self.washer.any_change();
-            std::mem::swap(&mut ready, &mut result);
-            text.clear();
+            std::mem::swap(&mut now, &mut last);
             if self.washer.is_done() {
-                give(self.sink, &mut ready, changed, &mut self.after).map_err(Failed::Give)?;
                 break;
             }
             // What is certain goes out before anything is waited for: a slow source is followed line by line.
-            if !chunks.at_hand(&mut text).map_err(Failed::Read)? {
-                give(self.sink, &mut ready, changed, &mut self.after).map_err(Failed::Give)?;
-                chunks.wait(&mut text).map_err(Failed::Read)?;
+            if !chunks.at_hand(&mut now.text).map_err(Failed::Read)? {
+                last.give(self.sink, changed, &mut self.after).map_err(Failed::Give)?;
+                chunks.wait(&mut now.text).map_err(Failed::Read)?;
             }
         }
-        self.washer.finish(&mut ready).map_err(Failed::Rule)?;
+        last.give(self.sink, changed, &mut self.after).map_err(Failed::Give)?;
+        self.washer.finish(&mut last.result).map_err(Failed::Rule)?;
         changed = self.washer.any_change();
-        give(self.sink, &mut ready, changed, &mut self.after).map_err(Failed::Give)?;
+        last.give(self.sink, changed, &mut self.after).map_err(Failed::Give)?;
         let changes = self.washer.changes().to_vec();
         let table = self.washer.about_table();
         let washed = Washed { changes, before: self.before.size(), after: self.after.size(), table, looks_like: None };
         Ok((washed, self.washer.into_observer()))
-    }
-}
-
-fn give<S: Sink>(sink: &mut S, result: &mut Vec<u8>, changed: bool, after: &mut SizeCounter) -> Result<(), S::Error> {
-    after.add(result);
-    if !result.is_empty() {
-        sink.give(result, changed)?;
-    }
-    result.clear();
-    Ok(())
-}
-
-/// Reads chunk by chunk.
-pub(crate) struct ChunkReader<R> {
-    input: R,
-    /// What is read into: clearing it for every chunk would take as long as reading.
-    buffer: Vec<u8>,
-}
-
-impl<R: Read> ChunkReader<R> {
-    pub(crate) fn new(input: R) -> Self {
-        Self { input, buffer: Vec::new() }
-    }
-
-    /// Puts the next chunk in place of what is in `chunk`; nothing at the end.
-    pub(crate) fn read(&mut self, chunk: &mut Vec<u8>) -> io::Result<()> {
-        self.buffer.resize(CHUNK, 0);
-        let read = loop {
-            match self.input.read(&mut self.buffer) {
-                Err(error) if error.kind() == io::ErrorKind::Interrupted => {}
-                read => break read?,
-            }
-        };
-        chunk.clear();
-        chunk.extend_from_slice(&self.buffer[..read]);
-        Ok(())
     }
 }
 
@@ -209,13 +223,13 @@ pub fn wash_stream(
     let threads = rayon::current_num_threads();
     let (input, ways) = charset::stream(charsets, input).map_err(StreamError::Read)?;
     let mut output = EncodingWriter::new(output, ways);
-    let (mut chunks, reader) = reading_ahead(input);
+    let (mut chunks, reader) = reading_ahead(input, Reading::AsItComes);
     std::thread::spawn(move || reader.run());
-    let mut start = Vec::new();
+    let mut start = Piece::default();
     chunks.wait(&mut start).map_err(StreamError::Read)?;
     let washer = program.washer_of(form, washout_core::NoObserver).map_err(|error| StreamError::Rule(error.into()))?;
     let washer = washer.with_most_records(most_records).with_threads(threads);
-    let washed = Work::new(washer, &mut Stream(&mut output), threads * TURN).run(start, &mut chunks);
+    let washed = Work::new(washer, &mut Stream(&mut output), turn(threads)).run(start, &mut chunks);
     match washed {
         Ok((washed, _)) => output.finish().map(|()| washed).map_err(StreamError::Write),
         Err(Failed::Read(error)) => Err(StreamError::Read(error)),
