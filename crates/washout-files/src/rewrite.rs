@@ -7,9 +7,9 @@ use crate::charset::{self, Charsets, Encoded, Opened, Ways};
 use crate::choose::ChosenFile;
 use crate::error::FileError;
 use crate::history::Keeper;
-use crate::run::{Aim, Waiting, put_in_place};
+use crate::run::Aim;
 use crate::wash::{Sink, Skip};
-use crate::write::{CopySink, InPlaceSink, Replacing, Source};
+use crate::write::{CopySink, InPlaceSink, Replacing, Source, Waiting, put_in_place};
 
 /// What somebody decided about a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -68,13 +68,9 @@ pub fn rewrite(
         (Aim::Write, Decision::Take(new)) if new != text => {
             let mut sink = Encoded::new(InPlaceSink::new(&source), ways);
             sink.give(&new, true)?;
-            match (sink.finish()?.ready()?, keeper) {
-                (Some(replacement), Some(keeper)) => {
-                    let waiting = Waiting::new(keeper, source, replacement)?;
-                    put_in_place(keeper, vec![Some(waiting)]).into_iter().collect::<Result<(), FileError>>()?;
-                }
-                (Some(replacement), None) => replacement.put_in_place_of(&source)?,
-                (None, _) => {}
+            if let Some(replacement) = sink.finish()?.ready()? {
+                let waiting = Waiting::new(keeper, source, replacement)?;
+                put_in_place(keeper, vec![Some(waiting)]).into_iter().collect::<Result<(), FileError>>()?;
             }
         }
         (Aim::Into { folder, overwrite }, decision) => {

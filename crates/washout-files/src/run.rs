@@ -10,12 +10,12 @@ use washout_core::{Form, NoObserver, Program, TableError};
 
 use crate::charset::{self, Charsets, Encoded, Opened};
 use crate::choose::ChosenFile;
-use crate::error::{FileError, reason};
+use crate::error::FileError;
 use crate::first_lines::LineLimit;
-use crate::history::{ContentHash, Keeper, Kept};
+use crate::history::Keeper;
 use crate::meter::Meter;
 use crate::wash::{CHUNK, Failed, Follow, FollowObserver, Followed, Sink, Skip, Washed, wash};
-use crate::write::{CopySink, InPlaceSink, Replacement, Replacing, Source, folder_of, sweep};
+use crate::write::{CopySink, InPlaceSink, Replacing, Source, Waiting, folder_of, put_in_place, sweep};
 
 /// What becomes of the results.
 #[derive(Clone, Debug)]
@@ -145,61 +145,19 @@ impl Run<'_> {
     fn replace(&self, done: Vec<Done>) -> Vec<FileReport> {
         let (mut reports, waiting): (Vec<FileReport>, Vec<Option<Waiting>>) =
             done.into_iter().map(|done| (done.report, done.waiting)).unzip();
-        if let Some(keeper) = self.keeper {
-            for (report, put) in reports.iter_mut().zip(put_in_place(keeper, waiting)) {
-                if let Err(error) = put {
-                    report.state = State::Failed(error);
-                }
+        for (report, put) in reports.iter_mut().zip(put_in_place(self.keeper, waiting)) {
+            if let Err(error) = put {
+                report.state = State::Failed(error);
             }
         }
         reports
     }
 }
 
-/// Replaces files by the results that wait for it, once what was in all of them is kept durably.
-pub(crate) fn put_in_place(keeper: &Keeper, waiting: Vec<Option<Waiting>>) -> Vec<Result<(), FileError>> {
-    let batch = waiting.iter().flatten().map(|one| (one.path.clone(), one.kept, one.after));
-    let batch: Vec<_> = batch.collect();
-    let first = if batch.is_empty() { Ok(0) } else { keeper.record(&batch).map_err(|error| error.to_string()) };
-    let mut place = 0;
-    let placed = waiting.into_iter().map(|waiting| {
-        let own = place;
-        place += usize::from(waiting.is_some());
-        (waiting, own)
-    });
-    let placed: Vec<(Option<Waiting>, usize)> = placed.collect();
-    let put = placed.into_par_iter().with_max_len(1).map(|(waiting, place)| {
-        let Some(Waiting { source, replacement, .. }) = waiting else { return Ok(()) };
-        let first = first.as_ref().map_err(|why| FileError::NotKept(why.clone()))?;
-        replacement.put_in_place_of(&source).inspect_err(|_| keeper.not_done(first + place))
-    });
-    put.collect()
-}
-
 /// A file that is done, but for being replaced.
 struct Done {
     report: FileReport,
     waiting: Option<Waiting>,
-}
-
-/// A result that may replace its file once what was in the file is kept.
-pub(crate) struct Waiting {
-    source: Source,
-    replacement: Replacement,
-    path: PathBuf,
-    kept: Kept,
-    after: ContentHash,
-}
-
-impl Waiting {
-    /// Keeps what is in the file; it is not durable yet.
-    pub(crate) fn new(keeper: &Keeper, source: Source, replacement: Replacement) -> Result<Self, FileError> {
-        let after = replacement.hash()?;
-        let kept = keeper.originals().keep(source.content());
-        let kept = kept.map_err(|error| FileError::NotKept(reason(&error)))?;
-        let path = source.whole_path()?;
-        Ok(Self { source, replacement, path, kept, after })
-    }
 }
 
 /// The work on one file.
@@ -234,17 +192,14 @@ impl Job<'_> {
             Aim::Write => {
                 let source = Source::open_to_write(path, self.run.replacing)?;
                 self.refuse_changed(&source)?;
-                let sink = || Ok(InPlaceSink::new(&source));
-                let Some(keeper) = self.run.keeper else {
-                    return self.through(&source, sink, |sink| sink.commit().map(Some)).map(|state| (state, None));
-                };
                 let mut ready = None;
+                let sink = || Ok(InPlaceSink::new(&source));
                 let state = self.through(&source, sink, |sink| {
                     ready = sink.ready()?;
                     Ok(Some(ready.is_some()))
                 })?;
                 let Some(replacement) = ready else { return Ok((state, None)) };
-                Ok((state, Some(Waiting::new(keeper, source, replacement)?)))
+                Ok((state, Some(Waiting::new(self.run.keeper, source, replacement)?)))
             }
         }
     }

@@ -9,7 +9,7 @@ use std::sync::{Mutex, PoisonError};
 use rusqlite::params;
 
 use super::error::reading;
-use super::originals::{ContentHash, Kept, Originals};
+use super::originals::{ContentHash, Keeping, Originals};
 use super::run::OpenRun;
 use super::{About, History, HistoryError, Outcome, RunKind};
 
@@ -26,6 +26,17 @@ pub struct ContentRecord {
     pub len: u64,
     /// What became of it; `None`: nothing was written down, as the run was interrupted.
     pub outcome: Option<Outcome>,
+}
+
+/// A file that is going to be replaced.
+#[derive(Debug)]
+pub(crate) struct ToRecord {
+    /// Absolute, without links.
+    pub(crate) path: PathBuf,
+    /// What is in it.
+    pub(crate) keeping: Keeping,
+    /// What it will get.
+    pub(crate) after: ContentHash,
 }
 
 /// A run that replaces contents and is written down as it goes, batch by batch.
@@ -63,17 +74,20 @@ impl Keeper {
         &self.originals
     }
 
-    /// Writes a batch down, durably: afterwards its files may be replaced. Gives the place of its first file in the run.
-    pub(crate) fn record(&self, batch: &[(PathBuf, Kept, ContentHash)]) -> Result<usize, HistoryError> {
+    /// Keeps what is in a batch of files and writes it down, durably: afterwards they may be replaced. Gives the place of
+    /// the first file in the run.
+    pub(crate) fn record(&self, batch: Vec<ToRecord>) -> Result<usize, HistoryError> {
+        let (rows, keeping): (Vec<_>, Vec<_>) =
+            batch.into_iter().map(|one| ((one.path, one.keeping.kept, one.after), one.keeping)).unzip();
         let failed = |cause| HistoryError::Folder { path: self.originals_folder(), cause };
-        self.originals.sync(batch.iter().map(|(_, kept, _)| kept)).map_err(failed)?;
+        self.originals.settle(keeping).map_err(failed)?;
         let mut inner = self.inner.lock().unwrap_or_else(PoisonError::into_inner);
         let Inner { history, run, count, .. } = &mut *inner;
         let first = *count;
         let write = |change: &rusqlite::Transaction<'_>, run: i64| {
             let query = "INSERT INTO contents (run, seq, path, before, after, len) VALUES (?1, ?2, ?3, ?4, ?5, ?6)";
             let mut add = change.prepare(query)?;
-            for (index, (path, kept, after)) in batch.iter().enumerate() {
+            for (index, (path, kept, after)) in rows.iter().enumerate() {
                 let seq = i64::try_from(first + index).unwrap_or(i64::MAX);
                 let len = kept.len.cast_signed();
                 add.execute(params![run, seq, path.as_os_str().as_bytes(), kept.hash, after, len])?;
@@ -84,7 +98,7 @@ impl Keeper {
             Some(run) => history.add(run, |change| write(change, run.id))?,
             none => *none = Some(history.begin(RunKind::Contents, &self.about, write)?),
         }
-        *count += batch.len();
+        *count += rows.len();
         Ok(first)
     }
 

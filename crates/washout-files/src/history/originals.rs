@@ -4,7 +4,7 @@
 //! it can be checked when it is put back, and so that the same content is kept only once.
 
 use std::collections::HashSet;
-use std::fs::{self, DirBuilder, File};
+use std::fs::{self, DirBuilder, DirEntry, File};
 use std::io::{self, Read, Write};
 use std::os::unix::fs::DirBuilderExt;
 use std::path::{Path, PathBuf};
@@ -31,43 +31,48 @@ pub(crate) struct Kept {
     pub(crate) len: u64,
 }
 
+/// A content that is taken in and not settled yet.
+#[derive(Debug)]
+pub(crate) struct Keeping {
+    pub(crate) kept: Kept,
+    /// `None`: it is there already.
+    temporary: Option<NamedTempFile>,
+}
+
 impl Originals {
     pub(super) fn below(folder: &Path) -> Self {
         Self { folder: folder.join("originals") }
     }
 
     fn place(&self, hash: &ContentHash) -> PathBuf {
-        let name = blake3::Hash::from_bytes(*hash).to_hex();
-        self.folder.join(&name[..2]).join(&name[2..])
+        self.folder.join(&*blake3::Hash::from_bytes(*hash).to_hex())
     }
 
-    /// Keeps a content, durably but for the name of its folder: [`sync`](Self::sync) makes that durable for many at once.
-    pub(crate) fn keep(&self, content: impl Read) -> io::Result<Kept> {
-        let make = |folder: &Path| DirBuilder::new().recursive(true).mode(0o700).create(folder);
-        make(&self.folder)?;
+    /// Takes a content in. It is in its place, and durable, once it is settled.
+    pub(crate) fn keep(&self, content: impl Read) -> io::Result<Keeping> {
+        DirBuilder::new().recursive(true).mode(0o700).create(&self.folder)?;
         let temporary = NamedTempFile::with_prefix_in(".keeping-", &self.folder)?;
         let mut hashing = Hashing { reader: content, hasher: blake3::Hasher::new(), len: 0 };
         let mut encoder = zstd::Encoder::new(temporary.as_file(), LEVEL)?;
         io::copy(&mut hashing, &mut encoder)?;
         encoder.finish()?.flush()?;
         let kept = Kept { hash: *hashing.hasher.finalize().as_bytes(), len: hashing.len };
-        let place = self.place(&kept.hash);
-        if !place.exists() {
-            temporary.as_file().sync_data()?;
-            make(place.parent().unwrap_or(&self.folder))?;
-            temporary.persist(&place).map_err(|error| error.error)?;
-        }
-        Ok(kept)
+        let is_there = self.place(&kept.hash).exists();
+        Ok(Keeping { kept, temporary: (!is_there).then_some(temporary) })
     }
 
-    /// Makes the names of what was kept durable.
-    pub(crate) fn sync<'k>(&self, kept: impl Iterator<Item = &'k Kept>) -> io::Result<()> {
-        let mut folders: Vec<PathBuf> =
-            kept.filter_map(|kept| Some(self.place(&kept.hash).parent()?.to_owned())).collect();
-        folders.sort();
-        folders.dedup();
-        folders.push(self.folder.clone());
-        folders.iter().try_for_each(|folder| File::open(folder)?.sync_all())
+    /// Puts contents in their places, durably. All of them are made durable before the first gets its name: what has the
+    /// name of a content is that content.
+    pub(crate) fn settle(&self, keeping: Vec<Keeping>) -> io::Result<()> {
+        let new = || keeping.iter().filter_map(|one| one.temporary.as_ref());
+        new().try_for_each(|temporary| temporary.as_file().sync_data())?;
+        for Keeping { kept, temporary } in keeping {
+            if let Some(temporary) = temporary {
+                temporary.persist(self.place(&kept.hash)).map_err(|error| error.error)?;
+            }
+        }
+        // Also for those that were there: another run may have put them there a moment ago.
+        File::open(&self.folder)?.sync_all()
     }
 
     /// Opens an original. What is read is checked only once it has been read to its end: by [`hash_of`].
@@ -78,16 +83,17 @@ impl Originals {
     /// Removes all but these. What cannot be removed stays for the next time.
     pub(crate) fn keep_only(&self, used: &HashSet<ContentHash>) {
         let used: HashSet<PathBuf> = used.iter().map(|hash| self.place(hash)).collect();
-        let folders = fs::read_dir(&self.folder).into_iter().flatten().flatten();
-        let files = folders.filter_map(|folder| fs::read_dir(folder.path()).ok()).flatten().flatten();
-        files.map(|file| file.path()).filter(|path| !used.contains(path)).for_each(|path| drop(fs::remove_file(path)));
+        let files = self.files().map(|file| file.path());
+        files.filter(|path| !used.contains(path)).for_each(|path| drop(fs::remove_file(path)));
     }
 
     /// How much all of them take, in bytes.
     pub(crate) fn size(&self) -> u64 {
-        let folders = fs::read_dir(&self.folder).into_iter().flatten().flatten();
-        let files = folders.filter_map(|folder| fs::read_dir(folder.path()).ok()).flatten().flatten();
-        files.filter_map(|file| file.metadata().ok()).map(|file| file.len()).sum()
+        self.files().filter_map(|file| file.metadata().ok()).map(|file| file.len()).sum()
+    }
+
+    fn files(&self) -> impl Iterator<Item = DirEntry> {
+        fs::read_dir(&self.folder).into_iter().flatten().flatten()
     }
 }
 
@@ -123,15 +129,20 @@ mod tests {
         let folder = tempfile::tempdir().unwrap();
         let originals = Originals::below(folder.path());
         let content = b"fog ".repeat(10_000);
-        let kept = originals.keep(&content[..]).unwrap();
-        assert_eq!((kept, kept.len), (originals.keep(&content[..]).unwrap(), 40_000));
-        originals.sync([kept].iter()).unwrap();
+        let keep = |content: &[u8]| {
+            let keeping = originals.keep(content).unwrap();
+            let kept = keeping.kept;
+            originals.settle(vec![keeping]).unwrap();
+            kept
+        };
+        let kept = keep(&content);
+        assert_eq!((kept, kept.len), (keep(&content), 40_000));
         let mut back = Vec::new();
         originals.open(&kept.hash).unwrap().read_to_end(&mut back).unwrap();
         assert_eq!(back, content);
         assert_eq!(hash_of(&back[..]).unwrap(), kept.hash);
         assert!(originals.size() < 400, "once, and compressed");
         assert_eq!(fs::read_dir(folder.path().join("originals")).unwrap().count(), 1, "no temporary file stays");
-        originals.keep(io::empty()).unwrap();
+        keep(b"");
     }
 }

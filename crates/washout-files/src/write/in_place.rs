@@ -9,7 +9,7 @@ use std::os::unix::fs::{FileExt, MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 
 use super::kept::{Stamp, is_untouched, keep_all, keep_times};
-use super::staged::Staged;
+use super::staged::{Replaced, Staged};
 use crate::error::FileError;
 use crate::history::{ContentHash, hash_of};
 use crate::wash::Sink;
@@ -139,15 +139,6 @@ impl<'s> InPlaceSink<'s> {
         }
         Ok(Some(Replacement { staged }))
     }
-
-    /// Puts the result in place of the file. `false`: the result is the file as it was, which was not touched.
-    pub(crate) fn commit(self) -> Result<bool, FileError> {
-        let source = self.source;
-        match self.ready()? {
-            Some(replacement) => replacement.put_in_place_of(source).map(|()| true),
-            None => Ok(false),
-        }
-    }
 }
 
 /// A result that is whole, beside the file it is going to replace.
@@ -156,8 +147,13 @@ pub(crate) struct Replacement {
 }
 
 impl Replacement {
+    /// Makes it durable where it is.
+    pub(super) fn sync(&self) -> Result<(), FileError> {
+        self.staged.sync()
+    }
+
     /// Replaces the file, unless something else has touched it since it was opened.
-    pub(crate) fn put_in_place_of(self, source: &Source) -> Result<(), FileError> {
+    pub(super) fn replace(self, source: &Source) -> Result<Replaced, FileError> {
         if !is_untouched(&source.path, &source.metadata) {
             return Err(FileError::ChangedMeanwhile);
         }
@@ -223,6 +219,7 @@ fn same_bytes(one: &File, other: &File) -> io::Result<bool> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::write::{Waiting, put_in_place};
 
     fn half_cleaned(path: &Path) -> (Source, &'static [u8]) {
         std::fs::write(path, "um fog\num horn\n").unwrap();
@@ -237,8 +234,14 @@ mod tests {
         let mut sink = InPlaceSink::new(&source);
         sink.give(washed, true).unwrap();
         std::fs::write(&path, "written by somebody else\n").unwrap();
-        assert!(matches!(sink.commit(), Err(FileError::ChangedMeanwhile)));
+        let replacement = sink.ready().unwrap().unwrap();
+        let waiting = Waiting::new(None, source, replacement).unwrap();
+        assert!(matches!(
+            put_in_place(None, vec![None, Some(waiting)])[..],
+            [Ok(()), Err(FileError::ChangedMeanwhile)]
+        ));
         assert_eq!(std::fs::read_to_string(&path).unwrap(), "written by somebody else\n");
+        assert_eq!(std::fs::read_dir(folder.path()).unwrap().count(), 1);
     }
 
     #[test]

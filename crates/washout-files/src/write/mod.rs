@@ -4,9 +4,11 @@ mod copy;
 mod in_place;
 mod kept;
 mod staged;
+mod together;
 
 pub(crate) use copy::CopySink;
 pub use in_place::Replacing;
-pub(crate) use in_place::{InPlaceSink, Replacement, Source};
+pub(crate) use in_place::{InPlaceSink, Source};
 pub use kept::Stamp;
 pub(crate) use staged::{folder_of, sweep};
+pub(crate) use together::{Waiting, put_in_place};

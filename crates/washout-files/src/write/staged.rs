@@ -11,7 +11,7 @@ use std::path::{Path, PathBuf};
 use rustix::fs::{CWD, RenameFlags, renameat_with};
 use rustix::io::Errno;
 use rustix::process::{Pid, test_kill_process};
-use tempfile::{NamedTempFile, PersistError};
+use tempfile::{NamedTempFile, PersistError, TempPath};
 
 use super::kept::is_same_content;
 use crate::error::FileError;
@@ -44,34 +44,32 @@ impl Staged {
         self.file.as_file()
     }
 
-    /// Puts the file in place of the one that is there, durably: once this returns, a power cut does not undo it.
+    /// Makes what was written durable, at its temporary name.
+    pub(super) fn sync(&self) -> Result<(), FileError> {
+        self.file.as_file().sync_all().map_err(|cause| self.failed(cause))
+    }
+
+    /// Puts the file in place of the one that is there. It is durable there once the folder is synced.
     ///
     /// Where the system can, both change places in one step, and change back if what was there is not what was `opened`:
     /// nothing can come in between that is not seen. Elsewhere the one is renamed over the other.
-    pub(super) fn replace(self, opened: &Metadata) -> Result<(), FileError> {
-        self.file.as_file().sync_all().map_err(|cause| self.failed(cause))?;
+    pub(super) fn replace(self, opened: &Metadata) -> Result<Replaced, FileError> {
         let Self { file, place } = self;
-        let exchange = |one: &Path, other: &Path| renameat_with(CWD, one, CWD, other, RenameFlags::EXCHANGE);
         match exchange(file.path(), &place) {
             Ok(()) => {
-                let failed = |cause| FileError::Write { path: place.clone(), cause };
-                let durable = if is_same_content(file.path(), opened) {
-                    sync_folder(folder_of(&place)).map_err(failed)
-                } else {
-                    Err(FileError::ChangedMeanwhile)
-                };
-                if durable.is_err() {
-                    exchange(file.path(), &place).map_err(|error| failed(error.into()))?;
-                    return durable;
+                let old = file.into_temp_path();
+                let is_what_was_read = is_same_content(&old, opened);
+                let replaced = Replaced { old: Some(old), place };
+                if is_what_was_read {
+                    return Ok(replaced);
                 }
-                // What was there is at the temporary name now, and goes with it.
-                file.close().map_err(failed)
+                replaced.take_back().and(Err(FileError::ChangedMeanwhile))
             }
             Err(Errno::INVAL | Errno::NOSYS | Errno::OPNOTSUPP) => {
                 file.persist(&place).map_err(|error| failed_at(&place, error))?;
-                sync_folder(folder_of(&place)).map_err(|cause| FileError::Write { path: place, cause })
+                Ok(Replaced { old: None, place })
             }
-            Err(error) => Err(FileError::Write { path: place, cause: error.into() }),
+            Err(cause) => Err(FileError::Write { path: place, cause: cause.into() }),
         }
     }
 
@@ -94,6 +92,39 @@ impl Staged {
     fn failed(&self, cause: io::Error) -> FileError {
         FileError::Write { path: self.place.clone(), cause }
     }
+}
+
+/// A result that is in place of its file, and where the old file is.
+pub(crate) struct Replaced {
+    /// At the name that was the temporary one; it goes with this. `None`: it is gone already.
+    old: Option<TempPath>,
+    place: PathBuf,
+}
+
+impl Replaced {
+    /// The folder that has to be synced.
+    pub(super) fn folder(&self) -> &Path {
+        folder_of(&self.place)
+    }
+
+    /// Puts the old file back, if it is still there. If that fails it stays where it is, for somebody to find.
+    pub(super) fn take_back(self) -> Result<(), FileError> {
+        let Self { old: Some(old), place } = self else { return Ok(()) };
+        exchange(&old, &place).map_err(|cause| {
+            let _ = old.keep();
+            FileError::Write { path: place, cause: cause.into() }
+        })
+    }
+
+    /// Removes the old file.
+    pub(super) fn finish(self) -> Result<(), FileError> {
+        let Self { old, place } = self;
+        old.map_or(Ok(()), TempPath::close).map_err(|cause| FileError::Write { path: place, cause })
+    }
+}
+
+fn exchange(one: &Path, other: &Path) -> Result<(), Errno> {
+    renameat_with(CWD, one, CWD, other, RenameFlags::EXCHANGE)
 }
 
 /// Removes temporary files that killed programs have left in this folder; gives how many.
@@ -123,6 +154,6 @@ pub(crate) fn folder_of(place: &Path) -> &Path {
 }
 
 /// A rename is durable once its folder is.
-fn sync_folder(folder: &Path) -> io::Result<()> {
+pub(super) fn sync_folder(folder: &Path) -> io::Result<()> {
     File::open(folder)?.sync_all()
 }

@@ -1,0 +1,100 @@
+//! Results put in place of their files, many at a time.
+//!
+//! Asking the disk to make something durable costs more than all the rest, and less for many files at once than for each
+//! by itself. So all files of a batch take each step together, in an order that must stay:
+//!
+//! 1. what was in them is durable in the history, and written down there;
+//! 2. their results are durable, at temporary names;
+//! 3. each file and its result change places;
+//! 4. the folders are synced; where that fails, they change back;
+//! 5. the old files go.
+
+use std::collections::{HashMap, HashSet};
+use std::io;
+use std::path::{Path, PathBuf};
+
+use rayon::prelude::*;
+
+use super::in_place::{Replacement, Source};
+use super::staged::{Replaced, sync_folder};
+use crate::error::{FileError, reason};
+use crate::history::{Keeper, ToRecord};
+
+/// A result that may replace its file.
+pub(crate) struct Waiting {
+    source: Source,
+    replacement: Replacement,
+    /// What was in the file, if there is to be a way back.
+    original: Option<ToRecord>,
+}
+
+impl Waiting {
+    /// Takes in what is in the file; it is not durable yet.
+    pub(crate) fn new(keeper: Option<&Keeper>, source: Source, replacement: Replacement) -> Result<Self, FileError> {
+        let original = keeper.map(|keeper| -> Result<ToRecord, FileError> {
+            let after = replacement.hash()?;
+            let keeping = keeper.originals().keep(source.content());
+            let keeping = keeping.map_err(|error| FileError::NotKept(reason(&error)))?;
+            Ok(ToRecord { path: source.whole_path()?, keeping, after })
+        });
+        Ok(Self { original: original.transpose()?, source, replacement })
+    }
+}
+
+/// Replaces files by the results that wait for it, durably: once this returns, a power cut does not undo it.
+pub(crate) fn put_in_place(keeper: Option<&Keeper>, mut batch: Vec<Option<Waiting>>) -> Vec<Result<(), FileError>> {
+    let originals: Vec<ToRecord> = batch.iter_mut().flatten().filter_map(|one| one.original.take()).collect();
+    let mut next = 0;
+    let places: Vec<usize> = batch
+        .iter()
+        .map(|waiting| {
+            let own = next;
+            next += usize::from(waiting.is_some());
+            own
+        })
+        .collect();
+    let recorded = match keeper {
+        Some(keeper) if !originals.is_empty() => keeper.record(originals).map_err(|error| error.to_string()),
+        _ => Ok(0),
+    };
+    let durable = batch.into_par_iter().with_max_len(1).map(|waiting| {
+        recorded.as_ref().map_err(|why| FileError::NotKept(why.clone()))?;
+        let Some(waiting) = waiting else { return Ok(None) };
+        waiting.replacement.sync().map(|()| Some(waiting))
+    });
+    let durable: Vec<Result<Option<Waiting>, FileError>> = durable.collect();
+    let replaced = durable.into_par_iter().with_max_len(1).map(|waiting| {
+        let Some(Waiting { source, replacement, .. }) = waiting? else { return Ok(None) };
+        replacement.replace(&source).map(Some)
+    });
+    let replaced: Vec<Result<Option<Replaced>, FileError>> = replaced.collect();
+    let synced = sync_folders(&replaced);
+    let finished = replaced.into_par_iter().with_max_len(1).map(|replaced| match replaced? {
+        Some(replaced) => finish(replaced, &synced),
+        None => Ok(()),
+    });
+    let finished: Vec<Result<(), FileError>> = finished.collect();
+    if let (Some(keeper), Ok(first)) = (keeper, &recorded) {
+        let failed = finished.iter().zip(places).filter(|(finished, _)| finished.is_err());
+        failed.for_each(|(_, place)| keeper.not_done(first + place));
+    }
+    finished
+}
+
+/// Makes the folders durable, each once; gives what became of each.
+fn sync_folders(replaced: &[Result<Option<Replaced>, FileError>]) -> HashMap<PathBuf, io::Result<()>> {
+    let folders = replaced.iter().flatten().flatten().map(Replaced::folder);
+    let folders: HashSet<&Path> = folders.collect();
+    folders.into_par_iter().map(|folder| (folder.to_owned(), sync_folder(folder))).collect()
+}
+
+fn finish(replaced: Replaced, synced: &HashMap<PathBuf, io::Result<()>>) -> Result<(), FileError> {
+    match synced.get(replaced.folder()) {
+        Some(Err(error)) => {
+            let cause = error.raw_os_error().map_or_else(|| error.kind().into(), io::Error::from_raw_os_error);
+            let path = replaced.folder().to_owned();
+            replaced.take_back().and(Err(FileError::Write { path, cause }))
+        }
+        _ => replaced.finish(),
+    }
+}
