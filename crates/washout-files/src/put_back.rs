@@ -13,9 +13,9 @@ use rayon::prelude::*;
 use crate::error::{FileError, reason};
 use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, Outcome, RunState, hash_of};
 use crate::meter::Meter;
-use crate::run::{BATCH, Stop, Waiting, put_in_place};
+use crate::run::{BATCH, Stop};
 use crate::wash::Sink;
-use crate::write::{InPlaceSink, Replacing, Source, folder_of, sweep};
+use crate::write::{InPlaceSink, Replacing, Source, Waiting, folder_of, put_in_place, sweep};
 
 /// What putting the contents of a run back would do.
 #[derive(Debug, Default)]
@@ -24,6 +24,8 @@ pub struct PutBack {
     pub files: Vec<ContentRecord>,
     /// Files that cannot.
     pub refused: Vec<(PathBuf, PutBackRefusal)>,
+    /// Some files of the run were not asked for.
+    pub is_part: bool,
     /// Where the run wrote: it may have left temporary files there, if it was killed.
     folders: BTreeSet<PathBuf>,
 }
@@ -52,11 +54,13 @@ pub fn plan_put_back(history: &History, run: i64, only: &[PathBuf], force: bool)
         return Err(HistoryError::UnderWay(run));
     }
     let mut records = history.contents(run)?;
+    let all = records.len();
     records.retain(|record| only.is_empty() || only.iter().any(|only| record.path.starts_with(only)));
+    let is_part = records.len() < all;
     let folders = records.iter().map(|record| folder_of(&record.path).to_owned()).collect();
     let originals = history.originals();
     let judged: Vec<_> = records.par_iter().map(|record| judge(&originals, record, force)).collect();
-    let mut plan = PutBack { folders, ..PutBack::default() };
+    let mut plan = PutBack { is_part, folders, ..PutBack::default() };
     for (record, judged) in records.into_iter().zip(judged) {
         match judged {
             Ok(true) => plan.files.push(record),
@@ -107,7 +111,7 @@ impl PutBack {
                 }));
                 meter.file_done();
             }
-            let put = put_in_place(keeper, waiting);
+            let put = put_in_place(Some(keeper), waiting);
             failed.extend(batch.iter().zip(put).filter_map(|(record, put)| Some((record.path.clone(), put.err()?))));
         }
         ((begun - failed.len()) as u64, failed)
@@ -122,7 +126,7 @@ fn ready(keeper: &Keeper, record: &ContentRecord) -> Result<Option<Waiting>, Fil
     if replacement.hash()? != record.before {
         return Err(FileError::Original(io::ErrorKind::InvalidData.into()));
     }
-    Waiting::new(keeper, source, replacement).map(Some)
+    Waiting::new(Some(keeper), source, replacement).map(Some)
 }
 
 fn copy_original(keeper: &Keeper, record: &ContentRecord, sink: &mut InPlaceSink<'_>) -> Result<(), FileError> {

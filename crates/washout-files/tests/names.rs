@@ -211,18 +211,26 @@ fn a_history_that_another_program_holds_is_waited_for_and_then_said() {
 }
 
 #[test]
-fn a_history_of_the_first_version_goes_on() {
-    let desk = Desk::with(&["a"]);
-    drop(desk.history());
-    let path = desk.state.path().join("history.sqlite");
-    let database = rusqlite::Connection::open(&path).unwrap();
-    let first =
-        "ALTER TABLE runs DROP COLUMN changes; INSERT INTO runs VALUES (1, 'names', 5, 6, x'2f', '[]', '[]', NULL)";
-    database.execute_batch(first).unwrap();
-    database.pragma_update(None, "user_version", 1).unwrap();
-    drop(database);
-    let runs = History::open(desk.state.path()).unwrap().runs().unwrap();
-    assert_eq!(runs.iter().map(|run| (run.id, run.changes)).collect::<Vec<_>>(), [(1, None)]);
+fn a_history_of_an_older_version_goes_on() {
+    let rows = [
+        (1, "ALTER TABLE runs DROP COLUMN part; ALTER TABLE runs DROP COLUMN changes", "NULL", None),
+        (2, "ALTER TABLE runs DROP COLUMN part", "NULL, 7", Some(7)),
+    ];
+    for (version, without, last, changes) in rows {
+        let desk = Desk::with(&["a"]);
+        drop(desk.history());
+        let path = desk.state.path().join("history.sqlite");
+        let database = rusqlite::Connection::open(&path).unwrap();
+        database.execute_batch(without).unwrap();
+        let run = format!("INSERT INTO runs VALUES (1, 'names', 5, 6, x'2f', '[]', '[]', {last})");
+        database.execute_batch(&run).unwrap();
+        database.pragma_update(None, "user_version", version).unwrap();
+        drop(database);
+        for _ in 0..2 {
+            let runs = History::open(desk.state.path()).unwrap().runs().unwrap();
+            assert_eq!(runs.iter().map(|run| (run.id, run.changes)).collect::<Vec<_>>(), [(1, changes)], "{version}");
+        }
+    }
 }
 
 #[test]

@@ -20,7 +20,7 @@ pub(crate) fn open_history() -> Result<History, Trouble> {
 /// What it tells of this run.
 pub(crate) fn about(rules: Vec<String>) -> About {
     let command = std::env::args_os().map(|word| word.to_string_lossy().into_owned()).collect();
-    About { place: std::env::current_dir().unwrap_or_default(), command, rules, undoes: None }
+    About { place: std::env::current_dir().unwrap_or_default(), command, rules, ..About::default() }
 }
 
 /// Tells, once, of runs that did not come to their end: how to put them back, and how to finish them.

@@ -114,19 +114,21 @@ fn every_command_gives_a_value_of_the_documented_shape() {
         ("history", &["1"]),
         ("undo", &["1"]),
         ("clean", &["--rule", "replace = { chars = '#', with = 'x' }", "back", "--write"]),
-        ("undo", &["1", "--only", "back"]),
+        ("undo", &["1", "--only", "back/a"]),
+        ("undo", &["3", "--only", "back/b"]),
         ("names", &["-r", "log.wash.toml", "--rule", "remove.chars = ']'", "scans"]),
         ("names", &["--rule", "replace = { text = 'a#', with = 'c' }", "scans", "--write"]),
         ("history", &[]),
-        ("history", &["4"]),
-        ("undo", &["--preview"]),
-        ("undo", &["4"]),
-        ("undo", &["4"]),
+        ("history", &["5"]),
+        ("undo", &["5", "--preview"]),
+        ("clean", &["--rule", "remove.chars = '!'", "scans", "--write"]),
+        ("undo", &["5"]),
         ("history", &[]),
         ("history prune", &["--keep-days", "0"]),
     ];
-    desk.write("back/a", b"#");
-    ["scans/a#1", "scans/b#1", "scans/b1", "scans/]"].iter().for_each(|name| desk.write(name, b""));
+    ["back/a", "back/b"].iter().for_each(|file| desk.write(file, b"#"));
+    desk.write("scans/a#1", b"!");
+    ["scans/b#1", "scans/b1", "scans/]"].iter().for_each(|name| desk.write(name, b""));
     desk.write("slow.txt", format!("{}!", "a".repeat(80)).as_bytes());
     let mut found: BTreeMap<String, Shape> = BTreeMap::new();
     for (command, args) in runs {

@@ -11,11 +11,12 @@ mod place;
 mod prune;
 mod run;
 
+pub(crate) use contents::ToRecord;
 pub use contents::{ContentRecord, Keeper};
 pub use error::HistoryError;
 pub use names::{Outcome, RenameRecord};
 pub(crate) use names::{record, record_outcomes};
-pub(crate) use originals::{ContentHash, Kept, Originals, hash_of};
+pub(crate) use originals::{ContentHash, Originals, hash_of};
 pub use place::state_folder;
 pub use prune::{HistoryLimits, Pruned};
 pub use run::{About, RunEntry, RunKind, RunState};
@@ -33,7 +34,7 @@ use error::reading;
 const PATIENCE: Duration = Duration::from_secs(10);
 
 /// Counts up when the tables change.
-const VERSION: i64 = 2;
+const VERSION: i64 = 3;
 
 const TABLES: &str = "
 CREATE TABLE runs (
@@ -45,7 +46,8 @@ CREATE TABLE runs (
     command TEXT NOT NULL,      -- what was typed, as a JSON list
     rules   TEXT NOT NULL,      -- the names of the rule sets, as a JSON list
     undoes  INTEGER REFERENCES runs(id),
-    changes INTEGER             -- how many rules made; NULL: not known
+    changes INTEGER,            -- how many rules made; NULL: not known
+    part    INTEGER NOT NULL DEFAULT 0 -- 1: of the run it undoes, it was to put only a part back
 );
 CREATE TABLE folders (
     id   INTEGER PRIMARY KEY,
@@ -78,6 +80,10 @@ CREATE TABLE contents (
 ) WITHOUT ROWID;
 ";
 
+/// What each version has over the one before, from the second on.
+const ADDED: [&str; 2] =
+    ["ALTER TABLE runs ADD COLUMN changes INTEGER", "ALTER TABLE runs ADD COLUMN part INTEGER NOT NULL DEFAULT 0"];
+
 /// The history of one user.
 #[derive(Debug)]
 pub struct History {
@@ -105,31 +111,23 @@ impl History {
         database.pragma_update(None, "synchronous", "FULL").map_err(&failed)?;
         database.pragma_update(None, "foreign_keys", true).map_err(&failed)?;
         let mut history = Self { folder: folder.to_owned(), database };
-        match version {
-            0 => history.create_tables().map_err(&failed)?,
-            1 => history.add_changes().map_err(&failed)?,
-            _ => {}
+        if version < VERSION {
+            history.bring_up_to_date().map_err(&failed)?;
         }
         Ok(history)
     }
 
-    fn create_tables(&mut self) -> rusqlite::Result<()> {
+    fn bring_up_to_date(&mut self) -> rusqlite::Result<()> {
         let change = self.database.transaction_with_behavior(rusqlite::TransactionBehavior::Immediate)?;
         // Another run may have come first.
         let version: i64 = change.query_row("PRAGMA user_version", [], |row| row.get(0))?;
-        if version == 0 {
-            change.execute_batch(TABLES)?;
-            change.pragma_update(None, "user_version", VERSION)?;
-        }
-        change.commit()
-    }
-
-    /// Version 1 did not know how many changes a run made.
-    fn add_changes(&mut self) -> rusqlite::Result<()> {
-        let change = self.database.transaction_with_behavior(rusqlite::TransactionBehavior::Immediate)?;
-        let version: i64 = change.query_row("PRAGMA user_version", [], |row| row.get(0))?;
-        if version == 1 {
-            change.execute_batch("ALTER TABLE runs ADD COLUMN changes INTEGER")?;
+        let steps = match usize::try_from(version) {
+            Ok(0) => &[TABLES][..],
+            Ok(version) => ADDED.get(version - 1..).unwrap_or_default(),
+            Err(_) => &[],
+        };
+        steps.iter().try_for_each(|step| change.execute_batch(step))?;
+        if !steps.is_empty() {
             change.pragma_update(None, "user_version", VERSION)?;
         }
         change.commit()

@@ -24,6 +24,8 @@ pub struct About {
     pub rules: Vec<String>,
     /// The run it puts back.
     pub undoes: Option<i64>,
+    /// Of that run, only a part.
+    pub part: bool,
 }
 
 /// A run as the history tells of it.
@@ -51,6 +53,8 @@ pub struct RunEntry {
     pub kept: u64,
     /// The run that put it back, if one did and was not put back itself.
     pub undone_by: Option<i64>,
+    /// The newest such run that was to put only a part of it back, if none put back all.
+    pub partly_undone_by: Option<i64>,
 }
 
 /// What a run changes.
@@ -108,14 +112,16 @@ impl History {
         let change = self.database.transaction_with_behavior(TransactionBehavior::Immediate).map_err(&failed)?;
         change
             .execute(
-                "INSERT INTO runs (kind, started, place, command, rules, undoes) VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+                "INSERT INTO runs (kind, started, place, command, rules, undoes, part) \
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
                 params![
                     kind.word(),
                     now(),
                     about.place.as_os_str().as_bytes(),
                     list(&about.command),
                     list(&about.rules),
-                    about.undoes
+                    about.undoes,
+                    about.part
                 ],
             )
             .map_err(&failed)?;
@@ -157,15 +163,17 @@ impl History {
         Ok(())
     }
 
-    /// Closes a run that was interrupted and of which nothing is left to be put back.
+    /// Writes down that nothing of a run is left to be put back: it was interrupted before it did anything, or it was put
+    /// back in parts.
     ///
     /// # Errors
     /// The database cannot be written.
     pub fn settle(&mut self, run: i64) -> Result<(), HistoryError> {
+        let failed = reading(&self.path());
+        self.database.execute("UPDATE runs SET part = 0 WHERE undoes = ?1", [run]).map_err(&failed)?;
         if self.run(run)?.state != RunState::Interrupted {
             return Ok(());
         }
-        let failed = reading(&self.path());
         self.database.execute("UPDATE runs SET ended = ?1 WHERE id = ?2", params![now(), run]).map_err(failed)?;
         let _ = std::fs::remove_file(self.lock_path(run));
         Ok(())
@@ -181,11 +189,14 @@ impl History {
         let rows = query.query_map([], |row| self.entry(row)).map_err(&failed)?;
         let mut runs: Vec<RunEntry> = rows.collect::<Result<_, _>>().map_err(failed)?;
         // Whoever puts a run back is newer than it, so it is known by then whether that holds still.
-        let mut put_back: HashMap<i64, i64> = HashMap::new();
+        let mut put_back: [HashMap<i64, i64>; 2] = Default::default();
         for run in &mut runs {
-            run.undone_by = put_back.get(&run.id).copied();
+            let [wholly, partly] = &mut put_back;
+            run.undone_by = wholly.get(&run.id).copied();
+            run.partly_undone_by = partly.get(&run.id).copied().filter(|_| run.undone_by.is_none());
             if let (Some(undone), None, true) = (run.about.undoes, run.undone_by, run.renamed + run.rewritten > 0) {
-                put_back.entry(undone).or_insert(run.id);
+                let kind = if run.about.part { partly } else { wholly };
+                kind.entry(undone).or_insert(run.id);
             }
         }
         Ok(runs)
@@ -236,6 +247,7 @@ impl History {
             command: list(4)?,
             rules: list(5)?,
             undoes: row.get(6)?,
+            part: row.get(12)?,
         };
         Ok(RunEntry {
             id,
@@ -249,6 +261,7 @@ impl History {
             changes: row.get::<_, Option<i64>>(10)?.map(i64::cast_unsigned),
             kept: row.get::<_, Option<i64>>(11)?.unwrap_or(0).cast_unsigned(),
             undone_by: None,
+            partly_undone_by: None,
         })
     }
 }
@@ -258,5 +271,6 @@ SELECT id, started, ended, place, command, rules, undoes,
     (SELECT COUNT(*) FROM renames WHERE renames.run = runs.id AND outcome > 0),
     (SELECT COUNT(*) FROM contents WHERE contents.run = runs.id AND outcome > 0),
     kind, changes,
-    (SELECT SUM(len) FROM contents WHERE contents.run = runs.id)
+    (SELECT SUM(len) FROM contents WHERE contents.run = runs.id),
+    part
 FROM runs ORDER BY id DESC";

@@ -22,6 +22,8 @@ use crate::run::Stop;
 pub struct Undo {
     /// The run.
     pub run: i64,
+    /// Some of its entries were not asked for.
+    pub is_part: bool,
     /// In the order in which they are put back: folders before what is in them.
     pub folders: Vec<PlannedFolder>,
     /// Entries that cannot have their old names back: the path they had after the run, the old name, and why.
@@ -60,7 +62,7 @@ pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> 
     }
     let records = history.renames(run)?;
     let moved = moved_folders(&records);
-    let mut undo = Undo { run, folders: Vec::new(), refused: Vec::new() };
+    let mut undo = Undo { run, is_part: false, folders: Vec::new(), refused: Vec::new() };
     let wanted = |record: &&RenameRecord| {
         let paths = [&record.old, &record.new].map(|name| record.folder.join(OsStr::from_bytes(name)));
         only.is_empty() || only.iter().any(|only| paths.iter().any(|path| path.starts_with(only)))
@@ -69,6 +71,7 @@ pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> 
     for group in groups.into_iter().rev() {
         let (path, now) = (&group[0].folder, located(&group[0].folder, &moved));
         let chosen: Vec<&RenameRecord> = group.iter().filter(wanted).collect();
+        undo.is_part |= chosen.len() < group.len();
         let listing = if chosen.is_empty() { continue } else { Listing::of(&now) };
         match listing {
             Ok(listing) => undo.folder(path, &now, listing, &chosen, force),
@@ -127,7 +130,7 @@ impl Undo {
         stop: &Stop,
         done: impl FnMut(&Path, &[u8], &[u8]),
     ) -> Result<Carried, HistoryError> {
-        let about = About { undoes: Some(self.run), ..about.clone() };
+        let about = About { undoes: Some(self.run), part: self.is_part, ..about.clone() };
         in_order(&self.folders.iter().collect::<Vec<_>>(), Some(history), &about, stop, done)
     }
 }
@@ -140,7 +143,8 @@ fn whereabouts<'r>(now: &Path, record: &'r RenameRecord, force: bool) -> Result<
     match record.outcome {
         Some(Outcome::NotDone) => Ok(None),
         // Whoever was interrupted did not get to write down how far it came: the files know.
-        None if is_it(&record.old) => Ok(None),
+        // And where a part was put back before, they have their names.
+        None | Some(Outcome::Done) if is_it(&record.old) => Ok(None),
         _ if is_it(&record.new) => Ok(Some(&record.new)),
         _ if via.is_some_and(is_it) => Ok(via),
         None | Some(Outcome::Stuck) => Err(UndoRefusal::Gone),

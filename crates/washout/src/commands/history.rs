@@ -128,11 +128,13 @@ fn changed(entry: &RunEntry) -> String {
 }
 
 fn standing(entry: &RunEntry) -> String {
-    match (entry.state, entry.undone_by) {
-        (_, Some(run)) => format!("put back by run {run}"),
-        (RunState::Ended, None) => String::new(),
-        (RunState::UnderWay, None) => "under way".to_owned(),
-        (RunState::Interrupted, None) => format!("interrupted; undo {} puts it back", entry.id),
+    match (entry.state, entry.undone_by, entry.partly_undone_by) {
+        (_, Some(run), _) => format!("put back by run {run}"),
+        (RunState::Interrupted, None, _) => format!("interrupted; undo {} puts it back", entry.id),
+        (_, None, Some(_)) => format!("put back in part; undo {} puts the rest back", entry.id),
+        (RunState::Ended, None, None) if entry.about.part => "only a part of it".to_owned(),
+        (RunState::Ended, None, None) => String::new(),
+        (RunState::UnderWay, None, None) => "under way".to_owned(),
     }
 }
 

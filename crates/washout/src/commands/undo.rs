@@ -3,7 +3,9 @@
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
-use washout_files::{About, Carried, FileError, History, Keeper, PutBack, RunKind, Undo, plan_put_back, plan_undo};
+use washout_files::{
+    About, Carried, FileError, History, Keeper, PutBack, RunEntry, RunKind, Undo, plan_put_back, plan_undo,
+};
 
 use crate::args::UndoArgs;
 use crate::exit::{Exit, Trouble};
@@ -28,7 +30,7 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
     let mut history = open_history()?;
     let id = match args.run {
         Some(id) => id,
-        None => history.newest_to_undo()?.ok_or_else(nothing)?.id,
+        None => newest(&mut history)?,
     };
     let only = args.only.iter().map(|path| absolute(path)).collect::<io::Result<Vec<_>>>();
     let only = only.map_err(|error| Trouble::Usage(format!("--only: {error}")))?;
@@ -61,6 +63,31 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
     })
 }
 
+/// The newest run of which anything is left to be put back.
+fn newest(history: &mut History) -> Result<i64, Trouble> {
+    loop {
+        let run = history.newest_to_undo()?.ok_or_else(nothing)?;
+        if run.partly_undone_by.is_none() || is_left(history, &run)? {
+            return Ok(run.id);
+        }
+        history.settle(run.id)?;
+    }
+}
+
+/// Whether anything is left of a run that was put back in parts.
+fn is_left(history: &History, run: &RunEntry) -> Result<bool, Trouble> {
+    Ok(match run.kind {
+        RunKind::Contents => {
+            let plan = plan_put_back(history, run.id, &[], false)?;
+            !plan.files.is_empty() || !plan.refused.is_empty()
+        }
+        RunKind::Names => {
+            let plan = plan_undo(history, run.id, &[], false)?;
+            plan.renames() > 0 || !plan.refused.is_empty()
+        }
+    })
+}
+
 /// Puts the contents of a run back.
 fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) -> Result<Exit, Trouble> {
     let plan = plan_put_back(&history, id, only, args.force)?;
@@ -71,7 +98,7 @@ fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) ->
         history.settle(id)?;
     }
     if carries_out {
-        let about = About { undoes: Some(id), ..about(Vec::new()) };
+        let about = About { undoes: Some(id), part: plan.is_part, ..about(Vec::new()) };
         let keeper = Keeper::new(history, about);
         let progress = Progress::over_names(plan.files.len() as u64);
         (back, failed) = plan.carry_out(&keeper, interrupt::watch(), progress.meter());

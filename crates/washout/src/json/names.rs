@@ -134,6 +134,7 @@ fn run(entry: &RunEntry) -> Value {
         "bytes_kept": entry.kept,
         "undoes": entry.about.undoes,
         "undone_by": entry.undone_by,
+        "partly_undone_by": entry.partly_undone_by,
     })
 }
 
