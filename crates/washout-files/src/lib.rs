@@ -6,6 +6,7 @@
 
 mod charset;
 mod choose;
+mod durable;
 mod error;
 mod first_lines;
 mod history;

@@ -11,6 +11,8 @@ use std::path::{Path, PathBuf};
 
 use tempfile::NamedTempFile;
 
+use crate::durable::{sync_all, sync_folder};
+
 /// Fast, and text shrinks to a third or less.
 const LEVEL: i32 = 1;
 
@@ -64,15 +66,15 @@ impl Originals {
     /// Puts contents in their places, durably. All of them are made durable before the first gets its name: what has the
     /// name of a content is that content.
     pub(crate) fn settle(&self, keeping: Vec<Keeping>) -> io::Result<()> {
-        let new = || keeping.iter().filter_map(|one| one.temporary.as_ref());
-        new().try_for_each(|temporary| temporary.as_file().sync_data())?;
+        let new: Vec<&File> = keeping.iter().filter_map(|one| Some(one.temporary.as_ref()?.as_file())).collect();
+        sync_all(&new, |file| file.sync_data()).into_iter().collect::<io::Result<()>>()?;
         for Keeping { kept, temporary } in keeping {
             if let Some(temporary) = temporary {
                 temporary.persist(self.place(&kept.hash)).map_err(|error| error.error)?;
             }
         }
         // Also for those that were there: another run may have put them there a moment ago.
-        File::open(&self.folder)?.sync_all()
+        sync_folder(&self.folder)
     }
 
     /// Opens an original. What is read is checked only once it has been read to its end: by [`hash_of`].

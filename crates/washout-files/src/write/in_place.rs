@@ -147,9 +147,9 @@ pub(crate) struct Replacement {
 }
 
 impl Replacement {
-    /// Makes it durable where it is.
-    pub(super) fn sync(&self) -> Result<(), FileError> {
-        self.staged.sync()
+    /// The temporary file it is in.
+    pub(super) fn staged(&self) -> &Staged {
+        &self.staged
     }
 
     /// Replaces the file, unless something else has touched it since it was opened.

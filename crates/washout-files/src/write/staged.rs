@@ -44,11 +44,6 @@ impl Staged {
         self.file.as_file()
     }
 
-    /// Makes what was written durable, at its temporary name.
-    pub(super) fn sync(&self) -> Result<(), FileError> {
-        self.file.as_file().sync_all().map_err(|cause| self.failed(cause))
-    }
-
     /// Puts the file in place of the one that is there. It is durable there once the folder is synced.
     ///
     /// Where the system can, both change places in one step, and change back if what was there is not what was `opened`:
@@ -89,7 +84,7 @@ impl Staged {
     }
 
     #[cold]
-    fn failed(&self, cause: io::Error) -> FileError {
+    pub(super) fn failed(&self, cause: io::Error) -> FileError {
         FileError::Write { path: self.place.clone(), cause }
     }
 }
@@ -151,9 +146,4 @@ pub(crate) fn folder_of(place: &Path) -> &Path {
         Some(folder) if folder != Path::new("") => folder,
         _ => Path::new("."),
     }
-}
-
-/// A rename is durable once its folder is.
-pub(super) fn sync_folder(folder: &Path) -> io::Result<()> {
-    File::open(folder)?.sync_all()
 }

@@ -16,7 +16,8 @@ use std::path::{Path, PathBuf};
 use rayon::prelude::*;
 
 use super::in_place::{Replacement, Source};
-use super::staged::{Replaced, sync_folder};
+use super::staged::{Replaced, Staged};
+use crate::durable::{sync_all, sync_folder};
 use crate::error::{FileError, reason};
 use crate::history::{Keeper, ToRecord};
 
@@ -57,12 +58,12 @@ pub(crate) fn put_in_place(keeper: Option<&Keeper>, mut batch: Vec<Option<Waitin
         Some(keeper) if !originals.is_empty() => keeper.record(originals).map_err(|error| error.to_string()),
         _ => Ok(0),
     };
-    let durable = batch.into_par_iter().with_max_len(1).map(|waiting| {
-        recorded.as_ref().map_err(|why| FileError::NotKept(why.clone()))?;
-        let Some(waiting) = waiting else { return Ok(None) };
-        waiting.replacement.sync().map(|()| Some(waiting))
-    });
-    let durable: Vec<Result<Option<Waiting>, FileError>> = durable.collect();
+    let durable = match recorded {
+        Ok(_) => make_durable(batch),
+        Err(ref why) => {
+            batch.iter().map(|one| one.as_ref().map_or(Ok(None), |_| Err(FileError::NotKept(why.clone())))).collect()
+        }
+    };
     let replaced = durable.into_par_iter().with_max_len(1).map(|waiting| {
         let Some(Waiting { source, replacement, .. }) = waiting? else { return Ok(None) };
         replacement.replace(&source).map(Some)
@@ -81,11 +82,26 @@ pub(crate) fn put_in_place(keeper: Option<&Keeper>, mut batch: Vec<Option<Waitin
     finished
 }
 
+/// Makes the results durable, at their temporary names.
+fn make_durable(batch: Vec<Option<Waiting>>) -> Vec<Result<Option<Waiting>, FileError>> {
+    let staged: Vec<&Staged> = batch.iter().flatten().map(|one| one.replacement.staged()).collect();
+    let mut synced = sync_all(&staged, |staged| staged.file().sync_all()).into_iter();
+    let with_outcome = |waiting: Option<Waiting>| {
+        let Some(waiting) = waiting else { return Ok(None) };
+        match synced.next() {
+            Some(Err(cause)) => Err(waiting.replacement.staged().failed(cause)),
+            _ => Ok(Some(waiting)),
+        }
+    };
+    batch.into_iter().map(with_outcome).collect()
+}
+
 /// Makes the folders durable, each once; gives what became of each.
 fn sync_folders(replaced: &[Result<Option<Replaced>, FileError>]) -> HashMap<PathBuf, io::Result<()>> {
-    let folders = replaced.iter().flatten().flatten().map(Replaced::folder);
-    let folders: HashSet<&Path> = folders.collect();
-    folders.into_par_iter().map(|folder| (folder.to_owned(), sync_folder(folder))).collect()
+    let folders: HashSet<&Path> = replaced.iter().flatten().flatten().map(Replaced::folder).collect();
+    let folders: Vec<&Path> = folders.into_iter().collect();
+    let synced = sync_all(&folders, |folder| sync_folder(folder));
+    folders.into_iter().map(Path::to_owned).zip(synced).collect()
 }
 
 fn finish(replaced: Replaced, synced: &HashMap<PathBuf, io::Result<()>>) -> Result<(), FileError> {
