@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use crate::matching::Span;
+use crate::text::copy::append;
 
 /// One change: `place` of the block gives way to other bytes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -84,9 +85,16 @@ impl Edits {
         self.list.iter()
     }
 
-    /// The place of each change, and what is put there.
-    pub(crate) fn iter_with_put(&self) -> impl Iterator<Item = (Range<usize>, &[u8])> {
-        self.list.iter().map(|edit| (edit.place.start..edit.place.end, self.put(edit)))
+    /// All changes, in order.
+    pub(crate) fn list(&self) -> &[Edit] {
+        &self.list
+    }
+
+    /// Appends what the change puts in place; gives how long that is.
+    #[inline]
+    pub(crate) fn append_put(&self, edit: &Edit, out: &mut Vec<u8>) -> usize {
+        append(out, &self.put, edit.put.start..edit.put.end);
+        edit.put.end - edit.put.start
     }
 
     /// What the change puts in place.

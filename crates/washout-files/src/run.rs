@@ -84,8 +84,12 @@ impl Stop {
 }
 
 /// Files that are worked on before their reports are handed over: enough to keep every thread busy, few enough that
-/// the first reports come soon and that reports take little memory.
+/// the first reports come soon and that reports take little memory. Of files that are going to be replaced, all of a batch
+/// are open at once.
 pub(crate) const BATCH: usize = 64;
+
+/// The same where each file is done with by itself: threads meet less often.
+const LARGE_BATCH: usize = 512;
 
 /// One run over many files.
 #[derive(Clone, Copy)]
@@ -116,7 +120,8 @@ impl Run<'_> {
     /// Once `stop` is requested, files that have not been started are not, and have no report.
     pub fn wash_all(&self, files: &[ChosenFile], mut report: impl FnMut(FileReport)) {
         self.sweep(files);
-        for batch in files.chunks(BATCH) {
+        let batch = if let Aim::Write = self.aim { BATCH } else { LARGE_BATCH };
+        for batch in files.chunks(batch) {
             let done: Vec<Option<Done>> = batch
                 .par_iter()
                 .with_max_len(1)

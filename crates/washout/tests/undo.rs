@@ -199,7 +199,29 @@ fn links_are_followed_and_broken_and_times_kept_where_that_is_asked_for() {
     assert_eq!((desk.read("c.txt").as_str(), desk.path("c.txt").metadata().expect("a file").mtime()), ("c\n", 0));
     let made = std::process::Command::new("mkfifo").arg(desk.path("pipe")).status().expect("mkfifo");
     assert!(made.success());
-    clean(&["pipe", "/dev/zero", "c.txt"]).status(3).complains(&["pipe: it is a pipe", "/dev/zero: it is a device"]);
+    let _socket = std::os::unix::net::UnixListener::bind(desk.path("socket")).expect("a socket");
+    clean(&["pipe", "/dev/zero", "socket", "c.txt"])
+        .status(3)
+        .complains(&["pipe: it is a pipe", "/dev/zero: it is a device", "socket: it is a socket"])
+        .says(&["1 unchanged, 3 failed"]);
+    let long = "x".repeat(300);
+    clean(&[&long, "c.txt"]).status(2).complains(&["file name too long", "Nothing was opened"]);
+}
+
+#[test]
+fn what_may_not_be_read_or_written_is_said_and_the_rest_is_done() {
+    let desk = Desk::with(&[("free/a.txt", "um a\n"), ("free/secret.txt", "um s\n"), ("shut/b.txt", "um b\n")]);
+    let mode = |path: &str, mode| fs::set_permissions(desk.path(path), fs::Permissions::from_mode(mode)).unwrap();
+    mode("free/secret.txt", 0o000);
+    mode("shut", 0o555);
+    let ran = desk.run_bound(&["clean", "--rule", "remove.text = 'um '", "--write", "free", "shut"]);
+    mode("free/secret.txt", 0o644);
+    mode("shut", 0o755);
+    ran.status(3).says(&["1 file changed, 2 failed"]).complains(&[
+        "free/secret.txt: cannot be read: permission denied; left as it was",
+        "shut/b.txt: the result cannot be written to shut: permission denied; left as it was",
+    ]);
+    assert_eq!(texts(&desk, &["free/a.txt", "free/secret.txt", "shut/b.txt"]), ["a\n", "um s\n", "um b\n"]);
 }
 
 /// A small file system in memory that fills up. `None`: none can be mounted here, which is said.

@@ -9,6 +9,7 @@ use super::node::{Failure, Node};
 use crate::edit::Edits;
 use crate::program::Surroundings;
 use crate::sieve::{MarkedLine, RuleBits, Sieve};
+use crate::text::copy::append;
 use crate::text::lines::line_ends;
 
 /// The marked lines of one text; kept for its memory from text to text.
@@ -84,33 +85,37 @@ impl Batch {
         let rule: RuleBits = 1 << rule;
         for (index, line) in self.marked[..limit].iter().enumerate().filter(|(_, line)| line.rules & rule != 0) {
             self.shown_lines.push((index, self.shown.len()));
-            let now = self.now[index].clone();
-            self.shown.extend_from_slice(now.map_or(&text[line.start..line.end], |now| &self.changed[now]));
+            match &self.now[index] {
+                Some(now) => append(&mut self.shown, &self.changed, now.clone()),
+                None => append(&mut self.shown, text, line.start..line.end),
+            }
         }
     }
 
     /// Takes over the changes to the lines that were shown, and works out which `later` rules may act on the outcome.
     fn take(&mut self, edits: &Edits, sieve: &Sieve, later: RuleBits, next_node: usize) {
-        let mut edits = edits.iter_with_put().peekable();
+        let mut left = edits.list();
         let mut cut = None;
+        let wanted = sieve.windows_of(later);
         for (place, (index, start)) in self.shown_lines.iter().copied().enumerate() {
             let end = self.shown_lines.get(place + 1).map_or(self.shown.len(), |(_, next)| *next);
             let frame_start = self.changed.len();
             let new_start = frame_start + 1;
             let mut copied = start;
             self.places.clear();
-            if edits.peek().is_none_or(|(gone, _)| gone.start >= end) {
+            if left.first().is_none_or(|edit| edit.place.start >= end) {
                 continue;
             }
             self.changed.push(b'\n');
-            while let Some((gone, put)) = edits.next_if(|(gone, _)| gone.start < end) {
-                self.changed.extend_from_slice(&self.shown[copied..gone.start]);
+            while let Some((edit, rest)) = left.split_first().filter(|(edit, _)| edit.place.start < end) {
+                append(&mut self.changed, &self.shown, copied..edit.place.start);
                 let put_at = self.changed.len() - new_start;
-                self.changed.extend_from_slice(put);
-                self.places.push(put_at..put_at + put.len());
-                copied = gone.end;
+                let put_len = edits.append_put(edit, &mut self.changed);
+                self.places.push(put_at..put_at + put_len);
+                copied = edit.place.end;
+                left = rest;
             }
-            self.changed.extend_from_slice(&self.shown[copied..end]);
+            append(&mut self.changed, &self.shown, copied..end);
             let new_end = self.changed.len();
             self.changed.extend_from_slice(b"\n\n");
             let rules = &mut self.marked[index].rules;
@@ -118,7 +123,8 @@ impl Batch {
                 None => *rules = 0,
                 Some(b'\n') if later == 0 => {}
                 Some(b'\n') => {
-                    *rules = sieve.rules_after(&self.changed[frame_start..], *rules & later, &self.places) & later;
+                    *rules =
+                        sieve.rules_after(&self.changed[frame_start..], *rules & later, &self.places, wanted) & later;
                 }
                 Some(_) => drop(cut.get_or_insert(index)),
             }
@@ -156,8 +162,8 @@ impl Batch {
         let lines = self.marked.iter().zip(&self.now).skip(first).take_while(|(line, _)| line.start < stretch.end);
         for (line, now) in lines {
             if let Some(now) = now {
-                out.extend_from_slice(&text[copied..line.start]);
-                out.extend_from_slice(&self.changed[now.clone()]);
+                append(out, text, copied..line.start);
+                append(out, &self.changed, now.clone());
                 copied = line.end;
             }
         }

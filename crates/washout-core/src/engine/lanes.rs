@@ -14,7 +14,7 @@ use crate::observe::{NoObserver, Observer};
 use crate::program::{Op, RuleId, Segment, Surroundings};
 
 /// Parts for each thread: more than one, since some parts take longer than others.
-const PARTS: usize = 2;
+const PARTS: usize = 4;
 
 /// The least a part is worth, in bytes.
 const LEAST: usize = 32 << 10;

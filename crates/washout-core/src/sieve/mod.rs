@@ -127,9 +127,10 @@ impl Sieve {
 
     /// The rules that may act on a line that has changed at `places`, given that these `rules` might before.
     ///
+    /// `wanted`: the [windows](Self::windows_of) of the rules that are asked about; of others nothing is said.
     /// `framed` is the line, made of whole lines and ending in LF, with one LF before it and two behind; `places` are in
     /// bytes of the line.
-    pub(crate) fn rules_after(&self, framed: &[u8], rules: RuleBits, places: &[Range<usize>]) -> RuleBits {
+    pub(crate) fn rules_after(&self, framed: &[u8], rules: RuleBits, places: &[Range<usize>], wanted: u64) -> RuleBits {
         let line = &framed[1..framed.len() - 2];
         let mut rules = rules;
         let mut looked_at = 0;
@@ -139,7 +140,7 @@ impl Sieve {
             let from = skip_blanks_back(line, place.start).saturating_sub(DEPTH).max(looked_at);
             looked_at = (place.end + MOST_BEFORE + 2).min(line.len() + 1);
             for (at, bytes) in (from..looked_at).zip(framed[from..looked_at + 2].windows(WINDOW)) {
-                let windows = self.scanner.windows_at([bytes[0], bytes[1], bytes[2]]);
+                let windows = self.scanner.windows_at([bytes[0], bytes[1], bytes[2]]) & wanted;
                 if windows == 0 {
                     continue;
                 }
@@ -154,6 +155,13 @@ impl Sieve {
             }
         }
         rules
+    }
+
+    /// The windows of probes that any of these rules has.
+    pub(crate) fn windows_of(&self, rules: RuleBits) -> u64 {
+        let has_any = |seat: &Vec<Seated>| seat.iter().any(|seated| seated.rule & rules != 0);
+        let seats = self.seats.iter().enumerate().filter(|(_, seat)| has_any(seat));
+        seats.fold(LONE_CR, |windows, (seat, _)| windows | 1 << seat)
     }
 
     /// The windows at a place near an edge of the text, counted from the byte before it, which stands for the end of

@@ -59,7 +59,11 @@ impl Desk {
     }
 
     pub fn command(&self) -> Command {
-        let mut command = Command::new(env!("CARGO_BIN_EXE_washout"));
+        self.command_of(Path::new(env!("CARGO_BIN_EXE_washout")))
+    }
+
+    fn command_of(&self, program: &Path) -> Command {
+        let mut command = Command::new(program);
         command.current_dir(self.folder.path()).env("COLUMNS", "100").env("LINES", "60");
         command.env("WASHOUT_STATE", self.state.path());
         command.env_remove("NO_COLOR").env_remove("CLICOLOR_FORCE").env_remove("CLICOLOR");
@@ -71,8 +75,35 @@ impl Desk {
         self.run_with(args, b"")
     }
 
+    /// Runs the program as the owner of all files whom permissions bind: root, who may do everything, steps down.
+    pub fn run_bound(&self, args: &[&str]) -> Ran {
+        use std::os::unix::fs::{PermissionsExt, chown};
+        use std::os::unix::process::CommandExt;
+        const NOBODY: u32 = 65534;
+        let place = tempfile::tempdir().expect("a temporary folder");
+        let program = place.path().join("washout");
+        fs::copy(env!("CARGO_BIN_EXE_washout"), &program).expect("a copy of the program");
+        fs::set_permissions(place.path(), fs::Permissions::from_mode(0o755)).expect("a folder of ours");
+        let mut command = self.command_of(&program);
+        if rustix::process::geteuid().is_root() {
+            for root in [self.folder.path(), self.state.path()] {
+                let mut paths = vec![root.to_owned()];
+                while let Some(path) = paths.pop() {
+                    chown(&path, Some(NOBODY), Some(NOBODY)).expect("another owner");
+                    let below = fs::read_dir(&path).into_iter().flatten().flatten();
+                    paths.extend(below.map(|entry| entry.path()));
+                }
+            }
+            command.uid(NOBODY).gid(NOBODY);
+        }
+        Self::ran(command, args, b"")
+    }
+
     pub fn run_with(&self, args: &[&str], input: &[u8]) -> Ran {
-        let mut command = self.command();
+        Self::ran(self.command(), args, input)
+    }
+
+    fn ran(mut command: Command, args: &[&str], input: &[u8]) -> Ran {
         command.args(args).stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
         let mut child = command.spawn().expect("the built program");
         let mut stdin = child.stdin.take().expect("a pipe");

@@ -1,0 +1,45 @@
+//! Short stretches of bytes copied without a call.
+
+use std::ops::Range;
+
+/// As much is copied at once.
+const CHUNK: usize = 64;
+
+/// Appends a stretch of `text` to `out`.
+///
+/// A copy of unknown length is a call, which takes longer than copying a line. Where the text goes on far enough, a chunk
+/// of fixed length is copied in its place, and what is too much forgotten.
+#[inline]
+pub(crate) fn append(out: &mut Vec<u8>, text: &[u8], stretch: Range<usize>) {
+    let len = stretch.len();
+    if len > 2 * CHUNK {
+        return out.extend_from_slice(&text[stretch]);
+    }
+    let end = out.len() + len;
+    if let Some(chunk) = text.get(stretch.start..).and_then(<[u8]>::first_chunk::<CHUNK>)
+        && len <= CHUNK
+    {
+        out.extend_from_slice(chunk);
+        out.truncate(end);
+    } else if let Some(chunk) = text.get(stretch.start..).and_then(<[u8]>::first_chunk::<{ 2 * CHUNK }>) {
+        out.extend_from_slice(chunk);
+        out.truncate(end);
+    } else {
+        out.extend_from_slice(&text[stretch]);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_appended_is_the_stretch() {
+        let text: Vec<u8> = (0..=255).collect();
+        for (start, end) in (0..=256).flat_map(|start| (start..=256).map(move |end| (start, end))).step_by(7) {
+            let mut out = b"before".to_vec();
+            append(&mut out, &text, start..end);
+            assert_eq!(out, [b"before", &text[start..end]].concat(), "{start}..{end}");
+        }
+    }
+}
