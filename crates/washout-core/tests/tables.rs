@@ -376,6 +376,81 @@ fn of_cell(set: &RuleSet, text: &[u8]) -> (Vec<u8>, Vec<u64>) {
     }
 }
 
+/// A rule set of random rules, each of them for some of the columns A, B and C.
+fn for_fields(rules: &str, fields: &[&str]) -> RuleSet {
+    let mut parts = rules.split("[[rule]]\n");
+    let mut source = parts.next().unwrap_or_default().to_owned();
+    for (part, fields) in parts.zip(fields.iter().cycle()) {
+        source.extend(["[[rule]]\ncell_lines = true\n", fields, part]);
+    }
+    RuleSet::read("random", &source).unwrap_or_else(|error| panic!("{error}"))
+}
+
+/// What the rules of a set make of cells, one by one.
+struct Judge<'s> {
+    set: &'s RuleSet,
+    /// The numbers of its rules, and how many changes each has made.
+    counts: Vec<(usize, u64)>,
+}
+
+impl<'s> Judge<'s> {
+    fn new(set: &'s RuleSet) -> Self {
+        Self { set, counts: set.rules.iter().filter(|rule| !rule.off).map(|rule| (rule.number, 0)).collect() }
+    }
+
+    fn cell(&mut self, column: usize, text: &[u8]) -> Vec<u8> {
+        let is_here = |rule: &&washout_core::Rule| {
+            let fields = rule.cells.fields.as_deref().unwrap_or_default();
+            fields.is_empty()
+                || fields.iter().any(|field| match field {
+                    washout_core::Field::Name(name) => ["A", "B", "C"][column] == name,
+                    washout_core::Field::Place(place) => *place == column + 1,
+                })
+        };
+        let rules: Vec<_> = self.set.rules.iter().filter(is_here).cloned().collect();
+        let numbers: Vec<usize> = rules.iter().filter(|rule| !rule.off).map(|rule| rule.number).collect();
+        let (got, changes) = of_cell(&RuleSet { rules, ..self.set.clone() }, text);
+        for (number, made) in numbers.into_iter().zip(changes) {
+            let (_, count) = self.counts.iter_mut().find(|(rule, _)| *rule == number).expect("a rule of the set");
+            *count += made;
+        }
+        got
+    }
+
+    fn counts(&self) -> Vec<u64> {
+        self.counts.iter().map(|(_, count)| *count).collect()
+    }
+}
+
+/// Compares what comes of a table with what is wanted, however it is cut, and observed.
+fn compare(
+    set: &RuleSet,
+    format: TableFormat,
+    (given, want, counts): (&[u8], &[u8], Vec<u64>),
+    way: (usize, usize, usize),
+) -> Result<Vec<Hunk>, TestCaseError> {
+    let program = Program::compile([set]);
+    let shown = |bytes: &[u8]| bytes.escape_ascii().to_string();
+    for way in [way, (1 << 20, 1 << 20, 1)] {
+        let (got, changes) = washed(&program, format, given, way).map_err(TestCaseError::fail)?;
+        prop_assert_eq!(shown(&got), shown(want), "{:?}", way);
+        prop_assert_eq!(&changes, &counts, "{:?}", way);
+    }
+    let (got, changes, hunks) = told(&program, format, given);
+    prop_assert_eq!(shown(&got), shown(want), "told");
+    prop_assert_eq!(changes, counts, "told");
+    Ok(hunks)
+}
+
+/// A string as JSON has it, plainly or with every character of it escaped.
+fn json(text: &str, escaped: bool) -> String {
+    let unit = |unit: u16| format!("\\u{unit:04x}");
+    if escaped {
+        return format!("\"{}\"", text.encode_utf16().map(unit).collect::<String>());
+    }
+    serde_json::to_string(text).expect("a string")
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 600, ..ProptestConfig::default() })]
 
@@ -387,33 +462,14 @@ proptest! {
         ends in prop::collection::vec(select(&["\n", "\r\n", "\r"][..]), 8),
         way in (1..40_usize, 1..60_usize, 1..3_usize),
     ) {
-        let mut parts = rules.split("[[rule]]\n");
-        let mut source = parts.next().unwrap_or_default().to_owned();
-        for (part, fields) in parts.zip(fields.iter().cycle()) {
-            source.extend(["[[rule]]\ncell_lines = true\n", fields, part]);
-        }
-        let set = RuleSet::read("random", &source).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        let set = for_fields(&rules, &fields);
+        let mut judge = Judge::new(&set);
         let mut given = b"A,B,C\n".to_vec();
         let mut want = given.clone();
         let mut changed = Vec::new();
-        let mut counts = vec![0; set.rules.iter().filter(|rule| !rule.off).count()];
         for ((number, record), end) in (1..).zip(&records).zip(ends.iter().cycle()) {
             for (column, (text, quoted)) in record.iter().enumerate() {
-                let is_here = |rule: &&washout_core::Rule| {
-                    let fields = rule.cells.fields.as_deref().unwrap_or_default();
-                    fields.is_empty() || fields.iter().any(|field| match field {
-                        washout_core::Field::Name(name) => ["A", "B", "C"][column] == name,
-                        washout_core::Field::Place(place) => *place == column + 1,
-                    })
-                };
-                let of_column = RuleSet { rules: set.rules.iter().filter(is_here).cloned().collect(), ..set.clone() };
-                let (got, changes) = of_cell(&of_column, text);
-                let on = |rule: &&washout_core::Rule| !rule.off;
-                let of_rules = of_column.rules.iter().filter(on).map(|rule| rule.number).zip(changes);
-                let all: Vec<usize> = set.rules.iter().filter(on).map(|rule| rule.number).collect();
-                for (rule, count) in of_rules {
-                    counts[all.iter().position(|number| *number == rule).expect("a rule of the set")] += count;
-                }
+                let got = judge.cell(column, text);
                 if column > 0 {
                     given.push(b',');
                     want.push(b',');
@@ -429,20 +485,45 @@ proptest! {
             given.extend_from_slice(end.as_bytes());
             want.extend_from_slice(end.as_bytes());
         }
-        let program = Program::compile([&set]);
-        let shown = |bytes: &[u8]| bytes.escape_ascii().to_string();
-        for way in [way, (1 << 20, 1 << 20, 1)] {
-            let (got, changes) = washed(&program, TableFormat::Csv, &given, way).map_err(TestCaseError::fail)?;
-            prop_assert_eq!(shown(&got), shown(&want), "{:?}", way);
-            prop_assert_eq!(&changes, &counts, "{:?}", way);
-        }
-        let (got, changes, hunks) = told(&program, TableFormat::Csv, &given);
-        prop_assert_eq!(shown(&got), shown(&want), "told");
-        prop_assert_eq!(changes, counts, "told");
+        let hunks = compare(&set, TableFormat::Csv, (&given, &want, judge.counts()), way)?;
         let told: std::collections::BTreeSet<(u64, String)> =
             hunks.iter().filter_map(|hunk| hunk.cell.as_ref()).map(|cell| (cell.record, cell.field.to_string())).collect();
         for place in changed {
             prop_assert!(told.contains(&place), "{:?} is not told", place);
         }
+    }
+
+    #[test]
+    fn each_string_of_json_becomes_what_the_reference_makes_of_it(
+        rules in rules(),
+        fields in prop::collection::vec(select(&["", "fields = 'A'\n", "fields = ['B', 'C']\n", "fields = 'C'\n"][..]), 8),
+        records in prop::collection::vec([cell(), cell(), cell()], 1..7),
+        spaces in prop::collection::vec(select(&["", " ", "  "][..]), 8),
+        way in (1..40_usize, 1..60_usize, 1..3_usize),
+    ) {
+        let set = for_fields(&rules, &fields);
+        let mut judge = Judge::new(&set);
+        let (mut given, mut want) = (String::new(), String::new());
+        for (record, space) in records.iter().zip(spaces.iter().cycle()) {
+            let mut both = |part: &str| {
+                given.push_str(part);
+                want.push_str(part);
+            };
+            both(&format!("{{\"n\":{space}1.50e3,"));
+            for (column, (text, escaped)) in record.iter().enumerate() {
+                let text = String::from_utf8_lossy(text);
+                let got = judge.cell(column, text.as_bytes());
+                // A list of two, the second of which is no string.
+                let (open, close) = if column == 2 { ("[", ", 2]") } else { ("", "") };
+                let key = format!("{space}\"{}\"{space}:{open}", ["A", "B", "C"][column]);
+                let end = format!("{close}{space}{}", if column == 2 { "}\r\n" } else { "," });
+                let got = String::from_utf8(got).map_err(|error| TestCaseError::fail(error.to_string()))?;
+                let raw = json(&text, *escaped);
+                let made = if got == text { raw.clone() } else { json(&got, false) };
+                given.extend([&key, &raw, &end].map(String::as_str));
+                want.extend([&key, &made, &end].map(String::as_str));
+            }
+        }
+        compare(&set, TableFormat::JsonLines, (given.as_bytes(), want.as_bytes(), judge.counts()), way)?;
     }
 }

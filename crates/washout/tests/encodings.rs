@@ -82,6 +82,25 @@ fn a_result_may_be_in_another_encoding_and_what_that_has_not_is_an_error() {
 }
 
 #[test]
+fn tables_are_decoded_and_encoded_like_texts() {
+    let desk = Desk::new();
+    let ledger = "Keeper;Remarks\r\n\"Mr. Öhm; sen.\";“Mr. Öhm”\r\n";
+    let cleaned = ledger.replacen("Mr. ", "", 1);
+    desk.write("utf16.csv", &utf16(ledger, u16::to_be_bytes));
+    desk.write("western.csv", b"Keeper;Remarks\r\nMr. \xD6hm;\x93Mr.\x94\r\n");
+    desk.write("strange.jsonl", b"{\"Keeper\":\"Mr. \xA3uk\"}\n");
+    let rule = "{ fields = 'Keeper', remove = { stock = 'name-title' } }";
+    let run = |args: &[&str]| desk.run(&[&["clean", "--rule", rule, "--write"], args].concat());
+    run(&["--delimiter", ";", "utf16.csv"]).status(0).silent_err();
+    assert_eq!(std::fs::read(desk.path("utf16.csv")).expect("a file"), utf16(&cleaned, u16::to_be_bytes));
+    run(&["--delimiter", ";", "--encoding", "windows-1252", "western.csv"]).status(0).silent_err();
+    assert_eq!(std::fs::read(desk.path("western.csv")).expect("a file"), b"Keeper;Remarks\r\n\xD6hm;\x93Mr.\x94\r\n");
+    run(&["strange.jsonl"]).status(3).complains(&["record 1 (line 1) is no valid JSON at column 16: it is no UTF-8"]);
+    run(&["--encoding", "ISO-8859-2", "strange.jsonl"]).status(0);
+    assert_eq!(std::fs::read(desk.path("strange.jsonl")).expect("a file"), b"{\"Keeper\":\"\xA3uk\"}\n");
+}
+
+#[test]
 fn what_is_broken_empty_or_no_text_is_left_as_it_is_and_said() {
     let desk = Desk::new();
     desk.write("broken.txt", b"um caf\xE9 du phare, um d\xE9j\xE0 vu\n");

@@ -73,6 +73,21 @@ fn what_changed_since_or_is_gone_is_left_alone_and_said() {
 }
 
 #[test]
+fn a_run_put_back_in_parts_is_put_back_once_nothing_of_it_is_left() {
+    let desk = Desk::with(&[("a", "#+a"), ("b", "#+b"), ("c", "#c")]);
+    desk.run(&[&RULE[..], &["a", "b", "c", "--write"]].concat()).status(0);
+    desk.run(&["clean", "--rule", "remove.chars = '+'", "a", "b", "--write"]).status(0);
+    for file in ["a", "b"] {
+        desk.run(&["undo", "2", "--only", file]).status(0).says(&["Run 2: 1 file put back"]);
+    }
+    desk.run(&["undo", "2", "--only", "a"]).status(0).says(&["Run 2: 0 files put back"]);
+    assert_eq!(texts(&desk, &["a", "b", "c"]), ["+a", "+b", "c"]);
+    desk.run(&["undo"]).status(0).says(&["Run 1: 3 files put back"]);
+    assert_eq!(texts(&desk, &["a", "b", "c"]), ["#+a", "#+b", "#c"]);
+    desk.run(&["history"]).status(0).says(&["put back by run 4\n", "put back by run 5\n"]);
+}
+
+#[test]
 fn without_a_place_for_what_was_there_nothing_is_written() {
     let desk = Desk::with(&[("a", "#a"), ("state", "no folder")]);
     let args = [&RULE[..], &["a", "--write"]].concat();

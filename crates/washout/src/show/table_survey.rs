@@ -56,7 +56,7 @@ fn row(column: &ColumnSurvey) -> [Cell; 7] {
         right(different),
         right(number(alike)),
         right(range(column.lengths)),
-        right(if column.trimmed == column.lengths { String::new() } else { range(column.trimmed) }),
+        right(range(column.trimmed)),
     ]
 }
 
