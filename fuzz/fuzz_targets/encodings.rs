@@ -6,7 +6,7 @@ use std::io::Cursor;
 
 use libfuzzer_sys::fuzz_target;
 use washout_core::{Form, Program, RuleSet};
-use washout_files::{Charsets, Label, wash_stream};
+use washout_files::{Charsets, Incoming, Label, wash_stream};
 
 const LABELS: &[&str] = &[
     "utf-8", "utf-16le", "utf-16be", "windows-1252", "iso-8859-2", "shift_jis", "gb18030", "euc-jp", "iso-2022-jp", "big5",
@@ -15,12 +15,13 @@ const LABELS: &[&str] = &[
 
 fuzz_target!(|input: &[u8]| {
     let Some((choice, text)) = input.split_first() else { return };
-    let from = LABELS.get(usize::from(*choice)).and_then(|label| Label::named(label));
+    let from = LABELS.get(usize::from(*choice & 63)).and_then(|label| Label::named(label));
     let set = RuleSet::read("set", "[[rule]]\nremove.text = 'no such words anywhere'\n").expect("a good rule");
     let program = Program::compile([&set]);
     let mut result = Vec::new();
     let charsets = Charsets { from, to: None };
-    if wash_stream(&program, Form::Text, None, charsets, Cursor::new(text.to_vec()), &mut result).is_ok() {
+    let incoming = Incoming { form: Form::Text, most_records: None, charsets, is_there: choice & 64 != 0 };
+    if wash_stream(&program, incoming, Cursor::new(text.to_vec()), &mut result).is_ok() {
         assert_eq!(result, text);
     }
 });

@@ -6,13 +6,13 @@ use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
 use washout_core::{
-    CellPlace, Change, Count, Detail, Expectation, Form, Hunk, Lineage, NoObserver, Observer, Program, RuleId,
+    CellPlace, Change, Count, Detail, Expectation, Hunk, Lineage, NoObserver, Observer, Program, RuleId,
 };
 
 use crate::charset::{self, Charsets, EncodingWriter, Opened};
 use crate::choose::ChosenFile;
 use crate::run::{Nowhere, Stop, form_of};
-use crate::wash::{Failed, Sink, StreamError, Washed, first_chunk, wash};
+use crate::wash::{Failed, Incoming, Sink, StreamError, Washed, first_chunk, wash};
 use crate::write::Source;
 
 /// A rule that made more or fewer changes than it is to make.
@@ -177,9 +177,7 @@ const SPOOLED: usize = 8 << 20;
 /// The first error of reading, of a rule or of writing, and which of them it is.
 pub fn wash_stream_judged(
     program: &Program,
-    form: Form,
-    most_records: Option<u64>,
-    charsets: Charsets,
+    Incoming { form, most_records, charsets, .. }: Incoming,
     input: &mut (impl Read + Send),
     output: &mut impl Write,
 ) -> Result<(Washed, Vec<Unmet>), StreamError> {

@@ -207,23 +207,35 @@ impl<W: Write + Send> Sink for Stream<'_, W> {
     }
 }
 
+/// What is known of a stream.
+#[derive(Clone, Copy, Debug)]
+pub struct Incoming {
+    /// What rules take it for.
+    pub form: Form,
+    /// Of a table, no more records than these.
+    pub most_records: Option<u64>,
+    /// How it is encoded.
+    pub charsets: Charsets,
+    /// All of it is there already, as of a file; otherwise what comes goes on before more is waited for.
+    pub is_there: bool,
+}
+
 /// Washes a stream into another: a filter. The input is read on a thread of its own, which may outlive the call if
-/// washing or writing fails while it waits. `form`: what it is; `most_records`: of a table, no more than that.
+/// washing or writing fails while it waits.
 ///
 /// # Errors
 /// The first error of reading, of a rule or of writing, and which of them it is.
 pub fn wash_stream(
     program: &Program,
-    form: Form,
-    most_records: Option<u64>,
-    charsets: Charsets,
+    Incoming { form, most_records, charsets, is_there }: Incoming,
     input: impl Read + Send + 'static,
     output: &mut (impl Write + Send),
 ) -> Result<Washed, StreamError> {
     let threads = rayon::current_num_threads();
+    let reading = if is_there { Reading::Lines(turn(threads)) } else { Reading::AsItComes };
     let (input, ways) = charset::stream(charsets, input).map_err(StreamError::Read)?;
     let mut output = EncodingWriter::new(output, ways);
-    let (mut chunks, reader) = reading_ahead(input, Reading::AsItComes);
+    let (mut chunks, reader) = reading_ahead(input, reading);
     std::thread::spawn(move || reader.run());
     let mut start = Piece::default();
     chunks.wait(&mut start).map_err(StreamError::Read)?;

@@ -5,7 +5,7 @@ use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
 use washout_core::{Form, Program};
-use washout_files::{Charsets, first_lines, wash_stream, wash_stream_judged};
+use washout_files::{Charsets, Incoming, first_lines, wash_stream, wash_stream_judged};
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
@@ -41,29 +41,19 @@ pub(super) fn is_filter(args: &CleanArgs) -> Result<bool, Trouble> {
     Ok(true)
 }
 
-/// How a stream is read and written.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct StreamSettings {
-    /// No more lines, or records of a table.
-    pub(super) records: Option<u64>,
-    pub(super) charsets: Charsets,
-    /// The result is held back until it is whole.
-    pub(super) spool: bool,
-}
-
-/// Cleans one stream to standard output.
+/// Cleans one stream to standard output. `spool`: the result is held back until it is whole.
 pub(super) fn filter(
     program: &Program,
-    form: Form,
-    StreamSettings { records, charsets, spool }: StreamSettings,
+    incoming: Incoming,
+    spool: bool,
     mut input: impl io::Read + Send + 'static,
 ) -> Result<Exit, Trouble> {
     let mut output = io::stdout();
     let washed = if program.expectations().is_empty() && !spool {
-        wash_stream(program, form, records, charsets, input, &mut output).map_err(Trouble::Stream)?
+        wash_stream(program, incoming, input, &mut output).map_err(Trouble::Stream)?
     } else {
-        let (washed, unmet) =
-            wash_stream_judged(program, form, records, charsets, &mut input, &mut output).map_err(Trouble::Stream)?;
+        let judged = wash_stream_judged(program, incoming, &mut input, &mut output);
+        let (washed, unmet) = judged.map_err(Trouble::Stream)?;
         if !unmet.is_empty() {
             unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
@@ -78,18 +68,26 @@ pub(super) fn filter(
     Ok(Exit::Done)
 }
 
-pub(super) fn one_to_stdout(program: &Program, paths: &[PathBuf], settings: StreamSettings) -> Result<Exit, Trouble> {
+/// Cleans one file to standard output, or no more of it than so many lines, or records of a table.
+pub(super) fn one_to_stdout(
+    program: &Program,
+    paths: &[PathBuf],
+    (first, charsets): (Option<u64>, Charsets),
+    spool: bool,
+) -> Result<Exit, Trouble> {
     let [path] = paths else {
         return Err(Trouble::Usage("--stdout takes one file; --into writes copies of several".to_owned()));
     };
     let failed = |error| Trouble::File(shown_path(path), error);
-    if std::fs::metadata(path).map_err(failed)?.is_dir() {
+    let metadata = std::fs::metadata(path).map_err(failed)?;
+    if metadata.is_dir() {
         return Err(Trouble::Usage(format!("--stdout takes one file, and {} is a folder", shown_path(path))));
     }
     let file = File::open(path).map_err(failed)?;
     let form = program.form(path.extension().and_then(|extension| extension.to_str()));
-    match settings.records {
-        Some(lines) if form == Form::Text => filter(program, form, settings, first_lines(lines, file)),
-        _ => filter(program, form, settings, file),
+    let incoming = Incoming { form, most_records: first, charsets, is_there: metadata.is_file() };
+    match first {
+        Some(lines) if form == Form::Text => filter(program, incoming, spool, first_lines(lines, file)),
+        _ => filter(program, incoming, spool, file),
     }
 }

@@ -11,7 +11,7 @@ use std::path::Path;
 use bytesize::ByteSize;
 use clap::ArgMatches;
 use washout_core::{Form, Program, RuleSet, cautions};
-use washout_files::{Aim, Chosen, HistoryLimits, Keeper, Replacing, judge};
+use washout_files::{Aim, Chosen, HistoryLimits, Incoming, Keeper, Replacing, judge};
 
 pub(crate) use job::Job;
 
@@ -40,7 +40,6 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         Some(size) => program.with_memory_limit(size.as_u64()),
         None => program,
     };
-    let settings = filter::StreamSettings { records: args.first, charsets, spool: args.spool };
     let filters = filter::is_filter(args)?;
     if filters || args.stdout {
         set_jobs(args.choice.jobs)?;
@@ -50,11 +49,11 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         say_cautions(&cautions(&sets, &program, &[]))?;
     }
     if filters {
-        let form = program.form(None);
-        return filter::filter(&program, form, settings, io::stdin());
+        let incoming = Incoming { form: program.form(None), most_records: args.first, charsets, is_there: false };
+        return filter::filter(&program, incoming, args.spool, io::stdin());
     }
     if args.stdout {
-        return filter::one_to_stdout(&program, &args.paths, settings);
+        return filter::one_to_stdout(&program, &args.paths, (args.first, charsets), args.spool);
     }
     tell_of_interrupted()?;
     let mut chosen = chosen(&args.paths, &args.choice, args.into.as_deref(), "clean")?;
