@@ -16,6 +16,10 @@ use crate::text::lines::line_ends;
 #[derive(Debug, Default)]
 pub(super) struct Batch {
     pub(super) marked: Vec<MarkedLine>,
+    /// The same turned round: for each rule in order, a bit for each marked line it may act on.
+    waiting: Vec<u64>,
+    /// As many of these are for one rule.
+    words: usize,
     /// What has become of each marked line: where in `changed` it is, if it has changed.
     now: Vec<Option<Range<usize>>>,
     /// All that lines have become, one behind the other, each framed by line ends.
@@ -27,6 +31,17 @@ pub(super) struct Batch {
     /// Where a line has been put, in bytes of it.
     places: Vec<Range<usize>>,
     cuts: Vec<Cut>,
+}
+
+/// Bits in a word.
+const WORD: usize = u64::BITS as usize;
+
+fn each_rule(rules: RuleBits, mut visit: impl FnMut(usize)) {
+    let mut left = rules;
+    while left != 0 {
+        visit(left.trailing_zeros() as usize);
+        left &= left - 1;
+    }
 }
 
 /// A line has no certain end any more: what it is hangs on the line behind it. From this one on, lines have been
@@ -54,6 +69,13 @@ impl Batch {
         self.changed.clear();
         self.cuts.clear();
         let all = RuleBits::MAX >> (RuleBits::BITS as usize - nodes.len());
+        self.words = self.marked.len().div_ceil(WORD);
+        self.waiting.clear();
+        self.waiting.resize(nodes.len() * self.words, 0);
+        for (index, line) in self.marked.iter().enumerate() {
+            let (word, bit) = (index / WORD, 1 << (index % WORD));
+            each_rule(line.rules & all, |rule| self.waiting[rule * self.words + word] |= bit);
+        }
         for (rule, node) in nodes.iter_mut().enumerate() {
             self.show(rule, text);
             if self.shown_lines.is_empty() {
@@ -82,12 +104,19 @@ impl Batch {
         let limit = self.limit();
         self.shown.clear();
         self.shown_lines.clear();
-        let rule: RuleBits = 1 << rule;
-        for (index, line) in self.marked[..limit].iter().enumerate().filter(|(_, line)| line.rules & rule != 0) {
-            self.shown_lines.push((index, self.shown.len()));
-            match &self.now[index] {
-                Some(now) => append(&mut self.shown, &self.changed, now.clone()),
-                None => append(&mut self.shown, text, line.start..line.end),
+        for (place, word) in self.waiting[rule * self.words..][..self.words].iter().enumerate() {
+            let mut left = *word;
+            while left != 0 {
+                let index = place * WORD + left.trailing_zeros() as usize;
+                left &= left - 1;
+                if index >= limit {
+                    return;
+                }
+                self.shown_lines.push((index, self.shown.len()));
+                match &self.now[index] {
+                    Some(now) => append(&mut self.shown, &self.changed, now.clone()),
+                    None => append(&mut self.shown, text, self.marked[index].start..self.marked[index].end),
+                }
             }
         }
     }
@@ -118,16 +147,19 @@ impl Batch {
             append(&mut self.changed, &self.shown, copied..end);
             let new_end = self.changed.len();
             self.changed.extend_from_slice(b"\n\n");
-            let rules = &mut self.marked[index].rules;
-            match self.changed[new_start..new_end].last() {
-                None => *rules = 0,
-                Some(b'\n') if later == 0 => {}
-                Some(b'\n') => {
-                    *rules =
-                        sieve.rules_after(&self.changed[frame_start..], *rules & later, &self.places, wanted) & later;
+            let before = self.marked[index].rules & later;
+            let after = match self.changed[new_start..new_end].last() {
+                None => 0,
+                Some(b'\n') if later == 0 => 0,
+                Some(b'\n') => sieve.rules_after(&self.changed[frame_start..], before, &self.places, wanted) & later,
+                Some(_) => {
+                    cut.get_or_insert(index);
+                    before
                 }
-                Some(_) => drop(cut.get_or_insert(index)),
-            }
+            };
+            self.marked[index].rules = after;
+            let (word, bit) = (index / WORD, 1 << (index % WORD));
+            each_rule(before ^ after, |rule| self.waiting[rule * self.words + word] ^= bit);
             self.now[index] = Some(new_start..new_end);
         }
         self.cuts.extend(cut.map(|line| Cut { line, node: next_node }));
