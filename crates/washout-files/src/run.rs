@@ -121,14 +121,33 @@ impl Run<'_> {
     pub fn wash_all(&self, files: &[ChosenFile], mut report: impl FnMut(FileReport)) {
         self.sweep(files);
         let batch = if let Aim::Write = self.aim { BATCH } else { LARGE_BATCH };
-        for batch in files.chunks(batch) {
-            let done: Vec<Option<Done>> = batch
-                .par_iter()
-                .with_max_len(1)
-                .map(|file| (!self.stop.is_requested()).then(|| Job { run: *self, file }.wash_caught()))
-                .collect();
-            self.replace(done.into_iter().flatten().collect()).into_iter().for_each(&mut report);
+        let mut batches = files.chunks(batch);
+        let mut ready: Vec<FileReport> = Vec::new();
+        loop {
+            let batch = batches.next();
+            let mut done = Vec::new();
+            // What the last batch came to is told while the next is worked on.
+            rayon::in_place_scope(|scope| {
+                if let Some(batch) = batch {
+                    let done = &mut done;
+                    scope.spawn(move |_| *done = self.wash_batch(batch));
+                }
+                ready.drain(..).for_each(&mut report);
+            });
+            if batch.is_none() {
+                return;
+            }
+            ready = done;
         }
+    }
+
+    fn wash_batch(&self, batch: &[ChosenFile]) -> Vec<FileReport> {
+        let done: Vec<Option<Done>> = batch
+            .par_iter()
+            .with_max_len(1)
+            .map(|file| (!self.stop.is_requested()).then(|| Job { run: *self, file }.wash_caught()))
+            .collect();
+        self.replace(done.into_iter().flatten().collect())
     }
 
     /// Removes what killed programs have left in the folders that are written to.

@@ -160,6 +160,11 @@ impl Program {
         Self { plan: plan::plan(&ops), ops, ..self }
     }
 
+    /// Whether this rule can be one of those [for stacked cells](Self::for_stacked_cells).
+    pub(crate) fn is_for_stacked_cells(&self, rule: usize) -> bool {
+        self.ops[rule].keeps_number_of_lines()
+    }
+
     /// For cells set one below the other: every line is a text of its own. `None`: some rule might add or take lines.
     pub(crate) fn for_stacked_cells(&self) -> Option<Self> {
         let ops = self.ops.iter().map(Op::for_stacked_cells).collect::<Option<Vec<Op>>>()?;

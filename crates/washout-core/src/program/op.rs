@@ -256,7 +256,12 @@ impl Op {
         if let Kind::Substitute(substitution) = &mut op.kind {
             substitution.spare_line_ends();
         }
-        (self.by_line && self.keeps_lines).then_some(op)
+        self.keeps_number_of_lines().then_some(op)
+    }
+
+    /// Whether each line becomes a line, by itself.
+    pub(super) fn keeps_number_of_lines(&self) -> bool {
+        self.by_line && self.keeps_lines
     }
 
     /// Whether what it does to a line hangs on that line alone, and leaves its line end.

@@ -4,6 +4,8 @@
 //! records are set one below the other and washed as the lines of one text, where every rule of the pass leaves line
 //! ends alone. Cells that hold line ends themselves, and all cells of other rules, are texts of their own.
 
+use std::sync::OnceLock;
+
 use crate::engine::RunError;
 use crate::matching::{Finder, FinderScratch};
 use crate::model::{Search, Which};
@@ -23,6 +25,8 @@ pub(super) struct Pass {
     single: Program,
     /// For a cell of several lines.
     several: Program,
+    /// Each rule by itself, for a cell without line ends and for one of several lines.
+    alone: OnceLock<Vec<[Program; 2]>>,
     /// Which rules they are in the whole program.
     pub(super) rules: Vec<RuleId>,
     /// How many rules the passes before have.
@@ -82,7 +86,7 @@ impl Pass {
         to: Option<usize>,
     ) -> Self {
         let (stacked, several) = (program.for_stacked_cells(), program.clone().for_whole_cells());
-        Self { stacked, single: program, several, rules, base, is_for, rows, to }
+        Self { stacked, single: program, several, alone: OnceLock::new(), rules, base, is_for, rows, to }
     }
 
     /// The cells this pass is for.
@@ -138,7 +142,7 @@ impl Pass {
             let value = value.to_vec();
             let washed = match told {
                 Some(told) if self.to.is_none() => told.wash(self, cell, &value, changes),
-                _ => self.wash(&value, NoObserver, changes).map(|(washed, NoObserver)| washed),
+                _ => self.wash(value, changes),
             };
             let washed = washed.map_err(|error| Failed { cell, error })?;
             self.put(cell, text, grid, &washed, changes, told);
@@ -164,7 +168,7 @@ impl Pass {
         let mut alone = Vec::new();
         for cell in chosen {
             let value = grid.value(*cell, text);
-            if !grid.is_plain(*cell) && memchr::memchr2(b'\n', b'\r', value).is_some() {
+            if !grid.is_plain(*cell) && holds_line_ends(value) {
                 alone.push(*cell);
                 continue;
             }
@@ -208,19 +212,31 @@ impl Pass {
     }
 
     fn program_for(&self, value: &[u8]) -> &Program {
-        if memchr::memchr2(b'\n', b'\r', value).is_some() { &self.several } else { &self.single }
+        if holds_line_ends(value) { &self.several } else { &self.single }
     }
 
-    /// Washes one cell as a text of its own.
-    pub(super) fn wash<O: Observer>(
+    /// Washes one cell, as a text of its own, rule by rule: what a rule leaves empty is an empty line to the next, as it
+    /// is among stacked cells.
+    fn wash(&self, value: Vec<u8>, changes: &mut [u64]) -> Result<Vec<u8>, RunError> {
+        (0..self.rules.len()).try_fold(value, |value, rule| self.wash_by(rule, &value, NoObserver, changes))
+    }
+
+    /// Washes one cell by one rule of the pass.
+    pub(super) fn wash_by(
         &self,
+        rule: usize,
         value: &[u8],
-        observer: O,
+        observer: impl Observer,
         changes: &mut [u64],
-    ) -> Result<(Vec<u8>, O), RunError> {
+    ) -> Result<Vec<u8>, RunError> {
+        let alone = self.alone.get_or_init(|| {
+            let one = |rule: usize| self.single.pick(&[rule]);
+            (0..self.rules.len()).map(|rule| [one(rule), one(rule).for_whole_cells()]).collect()
+        });
+        let program = &alone[rule][usize::from(holds_line_ends(value))];
         // An empty cell is an empty line, not a text without any.
         let is_empty = value.is_empty();
-        let mut washer = self.program_for(value).washer(observer).within(LineEnd::first_in(value));
+        let mut washer = program.washer(observer).within(LineEnd::first_in(value));
         let mut washed = Vec::with_capacity(value.len());
         washer.push(if is_empty { b"\n" } else { value }, &mut washed)?;
         washer.finish(&mut washed)?;
@@ -230,9 +246,9 @@ impl Pass {
             washed.pop();
         }
         if self.to.is_none() && !took_line_end {
-            self.rules.iter().zip(washer.changes()).for_each(|(rule, made)| changes[rule.0] += made);
+            changes[self.rules[rule].0] += washer.changes().iter().sum::<u64>();
         }
-        Ok((washed, washer.into_observer()))
+        Ok(washed)
     }
 
     /// Puts the result for a cell where it belongs.
@@ -261,6 +277,10 @@ impl Pass {
             changes[self.rules[0].0] += 1;
         }
     }
+}
+
+fn holds_line_ends(value: &[u8]) -> bool {
+    memchr::memchr2(b'\n', b'\r', value).is_some()
 }
 
 /// The first line, without its line end.

@@ -275,8 +275,13 @@ impl Planner<'_> {
                 None => groups.push((rules, vec![column])),
             }
         }
+        let program = self.program;
         for (rules, columns) in groups {
-            self.pass(&rules, &columns, Vec::new(), None);
+            // A rule that cannot be among those for stacked cells must not keep its neighbours from it.
+            let stack = |rule: &usize| program.is_for_stacked_cells(*rule);
+            for rules in rules.chunk_by(|one, next| stack(one) && stack(next)) {
+                self.pass(rules, &columns, Vec::new(), None);
+            }
         }
     }
 

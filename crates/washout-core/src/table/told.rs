@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use super::grid::Grid;
 use super::pass::Pass;
 use crate::engine::RunError;
-use crate::observe::{Change, Detail, Hunk, Lineage, Observer, Side};
+use crate::observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Side};
 use crate::program::RuleId;
 
 /// Follows the cells of one block that change.
@@ -54,28 +54,25 @@ impl Told {
         value: &[u8],
         changes: &mut [u64],
     ) -> Result<Vec<u8>, RunError> {
-        let before: Vec<u64> = pass.rules.iter().map(|rule| changes[rule.0]).collect();
         let followed = self.follow(cell, value, pass.base);
-        if value.is_empty() {
-            // It is washed as an empty line, which would be told as one.
-            let (washed, _) = pass.wash(value, crate::observe::NoObserver, changes)?;
-            let last = pass.rules.iter().zip(before).rposition(|(rule, before)| changes[rule.0] > before);
-            if let Some(rule) = last.filter(|_| !washed.is_empty()) {
-                for earlier in pass.base..pass.base + rule {
-                    followed.lineage.judged(RuleId(earlier), 0);
+        let mut value = value.to_vec();
+        for rule in 0..pass.rules.len() {
+            let told_as = RuleId(pass.base + rule);
+            let washed = if value.is_empty() {
+                // It is washed as an empty line, which would be told as one.
+                let washed = pass.wash_by(rule, &value, NoObserver, changes)?;
+                if !washed.is_empty() {
+                    followed.lineage.change(&Change { rule: told_as, at: 0, before: b"", after: &washed, matches: 1 });
                 }
-                let rule = RuleId(pass.base + rule);
-                followed.lineage.change(&Change { rule, at: 0, before: b"", after: &washed, matches: 1 });
-            }
-            return Ok(washed);
-        }
-        let inner = InPass { lineage: &mut followed.lineage, base: pass.base };
-        let (washed, _) = pass.wash(value, inner, changes)?;
-        for rule in pass.base..pass.base + pass.rules.len() {
-            followed.lineage.judged(RuleId(rule), u64::MAX);
+                washed
+            } else {
+                pass.wash_by(rule, &value, InPass { lineage: &mut followed.lineage, base: told_as.0 }, changes)?
+            };
+            followed.lineage.judged(told_as, u64::MAX);
+            value = washed;
         }
         followed.passed = pass.base + pass.rules.len();
-        Ok(washed)
+        Ok(value)
     }
 
     /// A rule puts its result in another cell.

@@ -45,6 +45,9 @@ impl Waiting {
 /// Replaces files by the results that wait for it, durably: once this returns, a power cut does not undo it.
 pub(crate) fn put_in_place(keeper: Option<&Keeper>, mut batch: Vec<Option<Waiting>>) -> Vec<Result<(), FileError>> {
     let originals: Vec<ToRecord> = batch.iter_mut().flatten().filter_map(|one| one.original.take()).collect();
+    if batch.iter().all(Option::is_none) {
+        return batch.iter().map(|_| Ok(())).collect();
+    }
     let mut next = 0;
     let places: Vec<usize> = batch
         .iter()
