@@ -25,7 +25,7 @@ mod trace;
 mod words;
 
 pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
-pub use engine::{Given, Outcome, RunError, Washer};
+pub use engine::{Given, Outcome, RunError, Washer, bytes_at_once};
 pub use explain::{Caution, Explanation, PatternPiece, Sample, cautions, explain, pattern_pieces};
 pub use model::{
     At, BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropLines,

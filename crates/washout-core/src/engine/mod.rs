@@ -23,4 +23,4 @@ mod washer;
 
 pub use error::RunError;
 pub use outcome::Outcome;
-pub use washer::{Given, Washer};
+pub use washer::{Given, Washer, bytes_at_once};

@@ -16,6 +16,12 @@ const TURN: usize = 512 << 10;
 /// and for all of them.
 const MOST_AT_ONCE: usize = 4 << 20;
 
+/// How much goes through all rules at once where so many threads work, in bytes. Memory is not to grow with the
+/// processor.
+pub fn bytes_at_once(threads: usize) -> usize {
+    (TURN * threads).min(MOST_AT_ONCE)
+}
+
 /// What a piece of a text gave.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Given {
@@ -75,14 +81,14 @@ impl<'p, O: Observer> Washer<'p, O> {
     }
 
     /// Lets so many threads of the current thread pool work on the text at the same time, as far as its rules act line
-    /// by line; results do not depend on it. Pieces to [`push`](Self::push) should be half a megabyte for each. With an
+    /// by line; results do not depend on it. Pieces to [`push`](Self::push) should be of [so many bytes](bytes_at_once). With an
     /// observer that is active, one thread does it all.
     #[must_use]
     pub fn with_threads(mut self, threads: usize) -> Self {
         if threads <= 1 {
             return self;
         }
-        self.block = (TURN * threads).min(MOST_AT_ONCE);
+        self.block = bytes_at_once(threads);
         self.with_lanes(threads, None)
     }
 

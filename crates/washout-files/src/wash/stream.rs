@@ -2,7 +2,9 @@
 
 use std::io::{self, Read, Write};
 
-use washout_core::{AboutTable, AnyWasher, Counted, Form, Given, Observer, Program, SizeCounter, TextSize, WashError};
+use washout_core::{
+    AboutTable, AnyWasher, Counted, Form, Given, Observer, Program, SizeCounter, TextSize, WashError, bytes_at_once,
+};
 
 use crate::charset::{self, Charsets, EncodingWriter};
 
@@ -11,12 +13,6 @@ use super::piece::Piece;
 
 /// How much is read at once, in bytes.
 pub(crate) const CHUNK: usize = 256 << 10;
-
-/// How much goes through the washer at once for each thread that works, in bytes,
-const TURN: usize = 512 << 10;
-
-/// and for all of them: memory is not to grow with the processor.
-const LONGEST_TURN: usize = 4 << 20;
 
 /// What became of one text.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -80,7 +76,7 @@ pub(crate) fn wash<O: Observer + Send, S: Sink>(
     if threads == 1 {
         return Work::new(washer, sink, CHUNK).run(start.into(), &mut ReadNow(input));
     }
-    let turn = turn(threads);
+    let turn = bytes_at_once(threads);
     let work = Work::new(washer.with_threads(threads), sink, turn);
     std::thread::scope(|scope| {
         let (mut chunks, reader) = reading_ahead(input, Reading::Lines(turn));
@@ -89,11 +85,6 @@ pub(crate) fn wash<O: Observer + Send, S: Sink>(
         drop(chunks); // a reader that waits for room gives up
         done
     })
-}
-
-/// How much goes through the washer at once, in bytes, where so many threads work.
-fn turn(threads: usize) -> usize {
-    (threads * TURN).min(LONGEST_TURN)
 }
 
 /// Reading, washing and giving away at the same time.
@@ -232,7 +223,7 @@ pub fn wash_stream(
     output: &mut (impl Write + Send),
 ) -> Result<Washed, StreamError> {
     let threads = rayon::current_num_threads();
-    let reading = if is_there { Reading::Lines(turn(threads)) } else { Reading::AsItComes };
+    let reading = if is_there { Reading::Lines(bytes_at_once(threads)) } else { Reading::AsItComes };
     let (input, ways) = charset::stream(charsets, input).map_err(StreamError::Read)?;
     let mut output = EncodingWriter::new(output, ways);
     let (mut chunks, reader) = reading_ahead(input, reading);
@@ -241,7 +232,7 @@ pub fn wash_stream(
     chunks.wait(&mut start).map_err(StreamError::Read)?;
     let washer = program.washer_of(form, washout_core::NoObserver).map_err(|error| StreamError::Rule(error.into()))?;
     let washer = washer.with_most_records(most_records).with_threads(threads);
-    let washed = Work::new(washer, &mut Stream(&mut output), turn(threads)).run(start, &mut chunks);
+    let washed = Work::new(washer, &mut Stream(&mut output), bytes_at_once(threads)).run(start, &mut chunks);
     match washed {
         Ok((washed, _)) => output.finish().map(|()| washed).map_err(StreamError::Write),
         Err(Failed::Read(error)) => Err(StreamError::Read(error)),

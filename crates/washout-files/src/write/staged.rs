@@ -14,7 +14,7 @@ use rustix::process::{Pid, test_kill_process};
 use tempfile::{NamedTempFile, PersistError, TempPath};
 
 use super::kept::is_same_content;
-use crate::error::FileError;
+use crate::error::{FileError, reason};
 
 const PREFIX: &str = ".washout-";
 const SUFFIX: &str = ".part";
@@ -102,12 +102,16 @@ impl Replaced {
         folder_of(&self.place)
     }
 
-    /// Puts the old file back, if it is still there. If that fails it stays where it is, for somebody to find.
+    /// Puts the old file back, if it is still there. If that fails it stays beside its place, under a name that no later
+    /// run takes for left behind, and the error says where.
     pub(super) fn take_back(self) -> Result<(), FileError> {
         let Self { old: Some(old), place } = self else { return Ok(()) };
         exchange(&old, &place).map_err(|cause| {
-            let _ = old.keep();
-            FileError::Write { path: place, cause: cause.into() }
+            let kept = old.with_extension("kept");
+            let moved = std::fs::rename(&old, &kept).map(|()| kept).or_else(|_| old.keep());
+            let kept = moved.unwrap_or_else(|error| error.path.to_path_buf());
+            let cause = io::Error::other(format!("{}; what was in it is in {}", reason(&cause.into()), kept.display()));
+            FileError::Write { path: place, cause }
         })
     }
 
@@ -145,5 +149,27 @@ pub(crate) fn folder_of(place: &Path) -> &Path {
     match place.parent() {
         Some(folder) if folder != Path::new("") => folder,
         _ => Path::new("."),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn an_old_file_that_cannot_go_back_stays_beside_its_place_and_is_named() {
+        let folder = tempfile::tempdir().unwrap();
+        let place = folder.path().join("log.txt");
+        std::fs::write(&place, "old").unwrap();
+        let opened = place.metadata().unwrap();
+        let mut staged = Staged::beside(&place).unwrap();
+        staged.write(b"new").unwrap();
+        let replaced = staged.replace(&opened).unwrap();
+        std::fs::remove_file(&place).unwrap();
+        let error = replaced.take_back().unwrap_err().to_string();
+        let kept: Vec<PathBuf> = std::fs::read_dir(folder.path()).unwrap().map(|entry| entry.unwrap().path()).collect();
+        assert_eq!(kept.iter().map(|path| std::fs::read(path).unwrap()).collect::<Vec<_>>(), [b"old"]);
+        assert!(error.contains(&format!("what was in it is in {}", kept[0].display())), "{error}");
+        assert_eq!(sweep(folder.path()), 0, "nobody takes it for left behind");
     }
 }
