@@ -35,7 +35,16 @@ impl Edits {
     /// Adds the change of `place` to `put`, unless it would leave the bytes as they are.
     #[inline]
     pub(crate) fn push(&mut self, text: &[u8], place: Range<usize>, put: &[u8], matches: u64) {
-        self.push_with(text, place, matches, |bytes| bytes.extend_from_slice(put));
+        if text[place.clone()] == *put {
+            return;
+        }
+        let put_start = self.put.len();
+        match put {
+            [] => {}
+            [byte] => self.put.push(*byte),
+            _ => self.put.extend_from_slice(put),
+        }
+        self.add(text, place, put_start, matches);
     }
 
     /// As `push`, for a replacement that is written in parts.
@@ -53,6 +62,12 @@ impl Edits {
             self.put.truncate(put_start);
             return;
         }
+        self.add(text, place, put_start, matches);
+    }
+
+    /// Adds a change; what it puts in place starts at `put_start`.
+    #[inline]
+    fn add(&mut self, text: &[u8], place: Range<usize>, put_start: usize, matches: u64) {
         let put = Span::new(put_start, self.put.len());
         match self.list.last_mut() {
             Some(last) if joins(text, last, &place) => {
@@ -93,8 +108,11 @@ impl Edits {
     /// Appends what the change puts in place; gives how long that is.
     #[inline]
     pub(crate) fn append_put(&self, edit: &Edit, out: &mut Vec<u8>) -> usize {
-        append(out, &self.put, edit.put.start..edit.put.end);
-        edit.put.end - edit.put.start
+        let len = edit.put.end - edit.put.start;
+        if len > 0 {
+            append(out, &self.put, edit.put.start..edit.put.end);
+        }
+        len
     }
 
     /// What the change puts in place.

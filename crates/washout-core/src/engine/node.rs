@@ -1,12 +1,16 @@
 //! One rule at work on its own input.
 
+use std::ops::{AddAssign, SubAssign};
+
 use crate::edit::Edits;
 use crate::observe::{Change, Observer};
 use crate::program::{Judged, Op, OpState, RuleId, Surroundings};
 use crate::text::lines::line_ends;
 
-/// One rule at work.
+/// One rule at work. It shares no cache line with another, nor the pair of lines that processors fetch together: what one
+/// thread writes here would else slow down the thread that works with the one beside it.
 #[derive(Debug)]
+#[repr(align(128))]
 pub(super) struct Node<'p> {
     op: &'p Op,
     pub(super) rule: RuleId,
@@ -17,9 +21,29 @@ pub(super) struct Node<'p> {
     context: usize,
     /// How much of the input has been judged, in bytes from the start of the text.
     judged: u64,
-    /// Lines before `judged`, where a search may fail and has to say where.
-    pub(super) lines: u64,
+    pub(super) counts: Counts,
+}
+
+/// What is counted on the way.
+#[derive(Clone, Copy, Debug, Default)]
+pub(super) struct Counts {
     pub(super) changes: u64,
+    /// Lines before what has been judged, where a search may fail and has to say where.
+    pub(super) lines: u64,
+}
+
+impl AddAssign for Counts {
+    fn add_assign(&mut self, more: Self) {
+        self.changes += more.changes;
+        self.lines += more.lines;
+    }
+}
+
+impl SubAssign for Counts {
+    fn sub_assign(&mut self, fewer: Self) {
+        self.changes -= fewer.changes;
+        self.lines -= fewer.lines;
+    }
 }
 
 /// A rule that cannot go on.
@@ -41,7 +65,7 @@ pub(super) enum Output {
 
 impl<'p> Node<'p> {
     pub(super) fn new(op: &'p Op, rule: RuleId) -> Self {
-        Self { op, rule, state: OpState::default(), held: Vec::new(), context: 0, judged: 0, lines: 0, changes: 0 }
+        Self { op, rule, state: OpState::default(), held: Vec::new(), context: 0, judged: 0, counts: Counts::default() }
     }
 
     /// Whether it waits for nothing: what it does to the text from here on does not hang on what came before, if its
@@ -50,9 +74,9 @@ impl<'p> Node<'p> {
         self.held.is_empty()
     }
 
-    /// Forgets the text so far, as if it began here.
-    pub(super) fn start_anew(&mut self, changes: u64, lines: u64) {
-        *self = Self { lines, changes, ..Self::new(self.op, self.rule) };
+    /// Forgets the text so far, as if it began here; what was counted stays.
+    pub(super) fn start_anew(&mut self) {
+        *self = Self { counts: self.counts, ..Self::new(self.op, self.rule) };
     }
 
     /// Lets it go on numbering where others left off.
@@ -78,7 +102,7 @@ impl<'p> Node<'p> {
     /// Takes so many whole lines that the rule does not change, to a node at rest.
     pub(super) fn pass_over(&mut self, text: &[u8], lines: u64, observer: &mut impl Observer) {
         self.judged += text.len() as u64;
-        self.lines += lines;
+        self.counts.lines += lines;
         if observer.is_active() {
             observer.judged(self.rule, self.judged);
         }
@@ -91,7 +115,7 @@ impl<'p> Node<'p> {
         if let Some(at) = Op::failed_at(&self.state) {
             return Err(at);
         }
-        self.changes += self.state.edits.matches();
+        self.counts.changes += self.state.edits.matches();
         Ok(!self.state.edits.is_empty())
     }
 
@@ -146,13 +170,13 @@ impl<'p> Node<'p> {
     fn judge(&mut self, text: &[u8], around: Surroundings, observer: &mut impl Observer) -> Result<Judged, Failure> {
         let judged = self.op.run(text, self.context, around, &mut self.state);
         if let Some(at) = Op::failed_at(&self.state) {
-            let line = self.lines + line_ends(&text[self.context.min(at)..at]) + 1;
+            let line = self.counts.lines + line_ends(&text[self.context.min(at)..at]) + 1;
             return Err(Failure { rule: self.rule, line });
         }
         if self.op.may_fail() {
-            self.lines += line_ends(&text[self.context..judged.to]);
+            self.counts.lines += line_ends(&text[self.context..judged.to]);
         }
-        self.changes += self.state.edits.matches();
+        self.counts.changes += self.state.edits.matches();
         if observer.is_active() {
             self.report(text, observer);
         }

@@ -1,7 +1,7 @@
 //! Stages in a row that are alike in what they must see, at work on their own input.
 
 use super::chain::{Between, Together, pass};
-use super::node::{Failure, Node, Output};
+use super::node::{Counts, Failure, Node, Output};
 use super::stage::StageRun;
 use crate::observe::Observer;
 use crate::program::{Op, RuleId, Segment, Surroundings};
@@ -71,10 +71,17 @@ impl<'p> SegmentRun<'p> {
         Ok(together.output())
     }
 
-    /// Forgets the text so far, as if it began here, with these counts of changes and lines.
-    pub(super) fn start_anew(&mut self, counts: &[(u64, u64)]) {
-        let nodes = self.stages.iter_mut().flat_map(StageRun::start_anew);
-        nodes.zip(counts).for_each(|(node, (changes, lines))| node.start_anew(*changes, *lines));
+    /// What each node has counted.
+    pub(super) fn counts(&self) -> Vec<Counts> {
+        self.nodes().map(|node| node.counts).collect()
+    }
+
+    /// Takes back what it was fed last, which has added this to the counts. `at_rest`: it was at rest after that.
+    pub(super) fn take_back(&mut self, counts: &[Counts], at_rest: bool) {
+        self.nodes_mut().zip(counts).for_each(|(node, counts)| node.counts -= *counts);
+        if !at_rest {
+            self.stages.iter_mut().for_each(StageRun::start_anew);
+        }
     }
 }
 

@@ -16,8 +16,9 @@ const LONGEST_HELD: usize = 64 << 10;
 /// Lines that are passed over are told to an observer a stretch at a time; shorter stretches are not worth it.
 const WORTH_TELLING: usize = 512;
 
-/// A stage at work.
+/// A stage at work, with cache lines of its own, as a [`Node`].
 #[derive(Debug)]
+#[repr(align(128))]
 pub(super) struct StageRun<'p> {
     pub(super) nodes: Vec<Node<'p>>,
     sieve: Option<&'p Sieve>,
@@ -43,10 +44,10 @@ impl<'p> StageRun<'p> {
         self.held.is_empty() && self.nodes.iter().all(Node::is_at_rest)
     }
 
-    /// Forgets what it waits for, and gives its nodes to do the same.
-    pub(super) fn start_anew(&mut self) -> impl Iterator<Item = &mut Node<'p>> {
+    /// Forgets the text so far, as if it began here.
+    pub(super) fn start_anew(&mut self) {
         self.held.clear();
-        self.nodes.iter_mut()
+        self.nodes.iter_mut().for_each(Node::start_anew);
     }
 
     /// Takes the next piece of the input and gives all output that is certain.
@@ -112,7 +113,7 @@ impl<'p> StageRun<'p> {
     /// Whether no rule may act on a last line without a line end.
     fn leaves_last_line(&mut self, sieve: &Sieve, line: &[u8]) -> bool {
         let marked = &mut self.batch.marked;
-        memchr(b'\r', line).is_none() && sieve.mark(line, marked) == Sifted::Marked && marked.is_empty()
+        memchr(b'\r', line).is_none() && sieve.mark(line, marked) == Sifted::Marked && marked.lines().is_empty()
     }
 
     fn lines(
@@ -130,12 +131,12 @@ impl<'p> StageRun<'p> {
         let around = Surroundings { last: false, ..around };
         match sieve.mark(lines, &mut batch.marked) {
             Sifted::LoneCr => self.through(0, lines, around, out, observer),
-            Sifted::Marked if batch.marked.is_empty() => {
+            Sifted::Marked if batch.marked.lines().is_empty() => {
                 self.pass_over(lines, observer);
                 Ok(Output::Same(lines.len()))
             }
             Sifted::Marked if observer.is_active() => {
-                self.told(lines, &batch.marked, around, out, observer)?;
+                self.told(lines, batch.marked.lines(), around, out, observer)?;
                 Ok(Output::Written)
             }
             Sifted::Marked => self.silent(sieve, lines, around, out, observer, batch),

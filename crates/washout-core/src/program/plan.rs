@@ -46,6 +46,6 @@ fn stages_of(ops: &[Op], rules: Range<usize>) -> Vec<Stage> {
     if ops.len() < FEWEST_RULES {
         return rules.map(|rule| Stage { rules: rule..rule + 1, sieve: None }).collect();
     }
-    let probes = ops.iter().map(|op| op.probes().map(<[Probe]>::to_vec).unwrap_or_default());
-    vec![Stage { rules, sieve: Some(Sieve::new(probes)) }]
+    let probes: Vec<&[Probe]> = ops.iter().map(|op| op.probes().unwrap_or_default()).collect();
+    vec![Stage { rules, sieve: Some(Sieve::new(&probes)) }]
 }

@@ -11,11 +11,13 @@
 #[cfg(target_arch = "x86_64")]
 mod buckets;
 mod bytes;
+mod marked;
 mod of_rule;
 mod probe;
 mod profile;
 mod scan;
 
+pub(crate) use marked::{Marked, MarkedLine};
 pub(crate) use of_rule::probes_of;
 pub(crate) use probe::Probe;
 
@@ -26,15 +28,10 @@ use scan::Scanner;
 
 use std::ops::Range;
 
-use memchr::{memchr, memrchr};
-
 use crate::text::lines::skip_blanks_back;
 
-/// Rules by their place among those of a sieve: bit `n` stands for the rule `n`.
-pub(crate) type RuleBits = u128;
-
-/// As many rules as one sieve can serve.
-pub(crate) const MOST_RULES: usize = RuleBits::BITS as usize;
+/// As many rules as one sieve can serve: more would make it look closer at too many places.
+pub(crate) const MOST_RULES: usize = 128;
 
 /// The probes of several rules.
 #[derive(Clone, Debug)]
@@ -42,21 +39,15 @@ pub(crate) struct Sieve {
     scanner: Scanner,
     /// The probes for each bit of the scanner; several where there are more probes than bits.
     seats: Vec<Vec<Seated>>,
+    /// For each rule the windows of probes of those behind it, and that of a lone CR.
+    windows_behind: Vec<u64>,
 }
 
 /// A probe at its place.
 #[derive(Clone, Debug)]
 struct Seated {
-    rule: RuleBits,
+    rule: usize,
     check: Check,
-}
-
-/// A line that rules may act on, in bytes of the text, its line end included.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct MarkedLine {
-    pub(crate) start: usize,
-    pub(crate) end: usize,
-    pub(crate) rules: RuleBits,
 }
 
 /// What a sieve says of a text.
@@ -77,30 +68,33 @@ const SEATS: usize = 63;
 
 impl Sieve {
     /// For rules with these probes, [`MOST_RULES`] at most.
-    pub(crate) fn new(rules: impl IntoIterator<Item = Vec<Probe>>) -> Self {
-        let rules = rules.into_iter().enumerate();
-        let probes = rules.flat_map(|(rule, probes)| probes.into_iter().map(move |probe| (rule, probe)));
+    pub(crate) fn new(rules: &[&[Probe]]) -> Self {
+        let probes = rules.iter().enumerate().flat_map(|(rule, probes)| probes.iter().map(move |probe| (rule, probe)));
         let mut seats = vec![Vec::new(); SEATS];
         let lone_cr = [ByteSet::of(*b"\r"), ByteSet::ALL.except(ByteSet::of(*b"\n")), ByteSet::ALL];
         let mut windows = vec![(LONE_CR, lone_cr)];
+        let mut windows_behind = vec![LONE_CR; rules.len()];
         for (index, (rule, probe)) in probes.enumerate() {
-            windows.push((1 << (index % SEATS), probe.window));
-            seats[index % SEATS].push((1 << rule, probe));
+            let window = 1 << (index % SEATS);
+            windows.push((window, probe.window));
+            seats[index % SEATS].push((rule, probe));
+            windows_behind[..rule].iter_mut().for_each(|windows| *windows |= window);
         }
         // A window that is taken for no other probe's needs no closer look if it says all there is.
-        let seated = |alone: bool, (rule, probe): (RuleBits, Probe)| Seated { rule, check: probe.into_check(alone) };
+        let seated =
+            |alone: bool, (rule, probe): (usize, &Probe)| Seated { rule, check: probe.clone().into_check(alone) };
         let seats = seats.into_iter().map(|seat: Vec<_>| {
             let alone = seat.len() == 1;
             seat.into_iter().map(|one| seated(alone, one)).collect()
         });
         let seats = seats.collect();
-        Self { scanner: Scanner::new(windows), seats }
+        Self { scanner: Scanner::new(windows), seats, windows_behind }
     }
 
     /// Marks the lines of `text` that rules may act on. `text` is made of whole lines and ends in LF, or is a line without
     /// any line end.
-    pub(crate) fn mark(&self, text: &[u8], marked: &mut Vec<MarkedLine>) -> Sifted {
-        marked.clear();
+    pub(crate) fn mark(&self, text: &[u8], marked: &mut Marked) -> Sifted {
+        marked.start_anew(self.windows_behind.len());
         let mut marks = Marks { sieve: self, text, marked };
         let all = marks.edge(0)
             && self
@@ -125,43 +119,39 @@ impl Sieve {
         nothing(0) && self.scanner.scan(text, &mut |_, at| nothing(at + 1)).is_some_and(scanned)
     }
 
-    /// The rules that may act on a line that has changed at `places`, given that these `rules` might before.
+    /// Hands over the rules behind `rule` that may act on a line since that one has changed it at `places`; some more
+    /// than once.
     ///
-    /// `wanted`: the [windows](Self::windows_of) of the rules that are asked about; of others nothing is said.
     /// `framed` is the line, made of whole lines and ending in LF, with one LF before it and two behind; `places` are in
     /// bytes of the line.
-    pub(crate) fn rules_after(&self, framed: &[u8], rules: RuleBits, places: &[Range<usize>], wanted: u64) -> RuleBits {
+    #[inline]
+    pub(crate) fn rules_after(
+        &self,
+        rule: usize,
+        framed: &[u8],
+        places: &[Range<usize>],
+        mut visit: impl FnMut(usize),
+    ) {
         let line = &framed[1..framed.len() - 2];
-        let mut rules = rules;
+        let wanted = self.windows_behind[rule];
         let mut looked_at = 0;
         for place in places {
             // What is found now and was not before holds a byte that has come, or reaches over one that has gone, past
             // any number of blanks.
-            let from = skip_blanks_back(line, place.start).saturating_sub(DEPTH).max(looked_at);
+            let mut from = skip_blanks_back(line, place.start).saturating_sub(DEPTH).max(looked_at);
             looked_at = (place.end + MOST_BEFORE + 2).min(line.len() + 1);
-            for (at, bytes) in (from..looked_at).zip(framed[from..looked_at + 2].windows(WINDOW)) {
-                let windows = self.scanner.windows_at([bytes[0], bytes[1], bytes[2]]) & wanted;
-                if windows == 0 {
-                    continue;
-                }
+            while let Some((windows, at)) = self.scanner.next(&framed[..looked_at + WINDOW - 1], from, wanted) {
+                from = at + 1;
                 if windows & LONE_CR != 0 {
-                    return RuleBits::MAX;
+                    return (rule + 1..self.windows_behind.len()).for_each(visit);
                 }
-                self.each_seated(windows, |Seated { rule, check }| {
-                    if rules & rule == 0 && check.place(line, at).is_some() {
-                        rules |= rule;
+                self.each_seated(windows, |seated| {
+                    if seated.rule > rule && seated.check.place(line, at).is_some() {
+                        visit(seated.rule);
                     }
                 });
             }
         }
-        rules
-    }
-
-    /// The windows of probes that any of these rules has.
-    pub(crate) fn windows_of(&self, rules: RuleBits) -> u64 {
-        let has_any = |seat: &Vec<Seated>| seat.iter().any(|seated| seated.rule & rules != 0);
-        let seats = self.seats.iter().enumerate().filter(|(_, seat)| has_any(seat));
-        seats.fold(LONE_CR, |windows, (seat, _)| windows | 1 << seat)
     }
 
     /// The windows at a place near an edge of the text, counted from the byte before it, which stands for the end of
@@ -189,7 +179,7 @@ impl Sieve {
 struct Marks<'m> {
     sieve: &'m Sieve,
     text: &'m [u8],
-    marked: &'m mut Vec<MarkedLine>,
+    marked: &'m mut Marked,
 }
 
 impl Marks<'_> {
@@ -207,30 +197,12 @@ impl Marks<'_> {
         let sieve = self.sieve;
         sieve.each_seated(windows, |Seated { rule, check }| {
             // What the line is marked for already needs no closer look.
-            let known = self.marked.last().is_some_and(|last| at + DEPTH < last.end && last.rules & rule != 0);
-            if !known && let Some(place) = check.place(self.text, at) {
-                self.mark(place, *rule);
+            if !self.marked.last_waits(*rule, at + DEPTH)
+                && let Some(place) = check.place(self.text, at)
+            {
+                self.marked.mark(self.text, place, *rule);
             }
         });
         true
-    }
-
-    /// Marks the line that `place` is on for these rules.
-    fn mark(&mut self, place: usize, rules: RuleBits) {
-        let place = place.min(self.text.len() - 1);
-        if let Some(last) = self.marked.last_mut().filter(|last| last.start <= place && place < last.end) {
-            last.rules |= rules;
-            return;
-        }
-        // Nearly always the last: places hardly ever go back behind a line that is marked.
-        let index = self.marked.iter().rposition(|line| line.start <= place).map_or(0, |before| before + 1);
-        let after = index.checked_sub(1).map_or(0, |before| self.marked[before].end);
-        if place < after {
-            self.marked[index - 1].rules |= rules;
-            return;
-        }
-        let start = memrchr(b'\n', &self.text[after..place]).map_or(after, |found| after + found + 1);
-        let end = memchr(b'\n', &self.text[place..]).map_or(self.text.len(), |found| place + found + 1);
-        self.marked.insert(index, MarkedLine { start, end, rules });
     }
 }

@@ -112,6 +112,7 @@ impl Probe {
 impl Check {
     /// Whether it is here, given that its window is at `at`; and then a place on the line it is on. `at` counts from
     /// the byte before the text, which stands for the end of a line before.
+    #[inline]
     pub(super) fn place(&self, text: &[u8], at: usize) -> Option<usize> {
         match self {
             Self::Nothing(inside) => Some((at + inside).saturating_sub(1)),
@@ -132,6 +133,7 @@ fn chance(window: &[ByteSet; WINDOW]) -> u64 {
     window.iter().map(|set| u64::from(set.per_million())).product()
 }
 
+#[inline(never)] // most checks need no such look
 fn holds(text: &[u8], start: usize, row: &[Step]) -> bool {
     // Outside of the text is where other lines end.
     let byte = |at: usize| at.checked_sub(1).and_then(|at| text.get(at)).copied().unwrap_or(b'\n');

@@ -101,6 +101,20 @@ impl Scanner {
         Some(at)
     }
 
+    /// The first place of `bytes` from `from` on with any of these windows, and which.
+    pub(super) fn next(&self, bytes: &[u8], from: usize, wanted: u64) -> Option<(u64, usize)> {
+        let [first, second, third] = &*self.tables;
+        let (one, two, three) = (bytes.get(from..)?, bytes.get(from + 1..)?, bytes.get(from + 2..)?);
+        // A loop over three slices: it needs no check of bounds at each step.
+        for (at, ((one, two), three)) in one.iter().zip(two).zip(three).enumerate() {
+            let windows = first[usize::from(*one)] & second[usize::from(*two)] & third[usize::from(*three)] & wanted;
+            if windows != 0 {
+                return Some((windows, from + at));
+            }
+        }
+        None
+    }
+
     /// The windows these bytes are in.
     #[inline]
     pub(super) fn windows_at(&self, bytes: [u8; WINDOW]) -> u64 {

@@ -2,8 +2,8 @@
 
 use std::ops::Range;
 
-/// As much is copied at once.
-const CHUNK: usize = 64;
+/// As much is copied at once: most lines are no longer.
+const CHUNK: usize = 96;
 
 /// Appends a stretch of `text` to `out`.
 ///
@@ -12,21 +12,21 @@ const CHUNK: usize = 64;
 #[inline]
 pub(crate) fn append(out: &mut Vec<u8>, text: &[u8], stretch: Range<usize>) {
     let len = stretch.len();
-    if len > 2 * CHUNK {
-        return out.extend_from_slice(&text[stretch]);
-    }
-    let end = out.len() + len;
-    if let Some(chunk) = text.get(stretch.start..).and_then(<[u8]>::first_chunk::<CHUNK>)
-        && len <= CHUNK
+    if len <= CHUNK
+        && let Some(chunk) = text.get(stretch.start..).and_then(<[u8]>::first_chunk::<CHUNK>)
     {
-        out.extend_from_slice(chunk);
-        out.truncate(end);
-    } else if let Some(chunk) = text.get(stretch.start..).and_then(<[u8]>::first_chunk::<{ 2 * CHUNK }>) {
+        let end = out.len() + len;
         out.extend_from_slice(chunk);
         out.truncate(end);
     } else {
-        out.extend_from_slice(&text[stretch]);
+        append_long(out, text, stretch);
     }
+}
+
+/// Not part of the caller, which would have to make ready for a call.
+#[inline(never)]
+fn append_long(out: &mut Vec<u8>, text: &[u8], stretch: Range<usize>) {
+    out.extend_from_slice(&text[stretch]);
 }
 
 #[cfg(test)]

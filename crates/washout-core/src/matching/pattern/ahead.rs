@@ -89,7 +89,7 @@ fn automaton(expression: &Hir) -> Option<DFA> {
 
 #[cfg(test)]
 mod tests {
-    use crate::{Program, RuleSet};
+    use crate::{NoObserver, Program, RuleSet};
 
     fn washed(text: &str) -> Result<usize, Option<u64>> {
         let set = RuleSet::read_one_rule("test", "remove.pattern = '.*[^A-Z]|[A-Z]'").expect("a rule");
@@ -105,5 +105,18 @@ mod tests {
         assert_eq!(washed(&format!("{long} \n")), Ok(1), "one match takes it all");
         let lines = "lamp lit ABC\n".repeat(100_000);
         assert_eq!(washed(&lines), Ok(100_000), "short lines are no such work, however many");
+    }
+    #[test]
+    fn the_line_of_such_a_search_is_told_on_any_number_of_threads() {
+        let set = RuleSet::read_one_rule("test", "remove.pattern = '.*[^A-Z]|[A-Z]'").expect("a rule");
+        let program = Program::compile([&set]);
+        let text = format!("{}{}\n{}", "lamp\n".repeat(20_000), "A".repeat(80_000), "lamp\n".repeat(20_000));
+        for (threads, least, piece) in [(1, 1, 9_999), (2, 1_000, 200_000), (3, 1_000, 9_999), (4, 100, 100_000)] {
+            let mut washer = program.washer(NoObserver).with_threads_on(threads, least);
+            let mut washed = Vec::new();
+            let pushed = text.as_bytes().chunks(piece).try_for_each(|piece| washer.push(piece, &mut washed));
+            let line = pushed.and_then(|()| washer.finish(&mut washed)).map_err(|error| error.line());
+            assert_eq!(line, Err(Some(20_001)), "{threads} threads, pieces of {piece}");
+        }
     }
 }
