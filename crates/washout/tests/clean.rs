@@ -394,9 +394,12 @@ fn results_come_in_the_order_of_paths_whatever_the_number_of_threads() {
     for file in 0..200 {
         desk.write(&format!("d/{file:03}.txt"), "um\n".repeat(1 + (file * 37) % 500).as_bytes());
     }
+    ["d/050/z.txt", "d/050-a.txt"].iter().for_each(|file| desk.write(file, b"um\n"));
     let run = |jobs| desk.run(&["clean", "--rule", "remove.words = um", "--all", "--jobs", jobs, "d"]).status(0).out();
     let one = run("1");
-    let positions: Vec<_> = (0..200).map(|file| one.find(&format!("d/{file:03}.txt"))).collect();
+    let mut files: Vec<String> = (0..200).map(|file| format!("d/{file:03}.txt")).collect();
+    files.splice(50..50, ["d/050/z.txt", "d/050-a.txt"].map(str::to_owned));
+    let positions: Vec<_> = files.iter().map(|file| one.find(file)).collect();
     assert!(positions.is_sorted() && positions.iter().all(Option::is_some));
     assert!(one.replace("--jobs 1", "") == run("4").replace("--jobs 4", ""), "threads change what is said");
 }

@@ -8,7 +8,7 @@ use std::ops::Range;
 use super::node::{Failure, Node};
 use crate::edit::Edits;
 use crate::program::Surroundings;
-use crate::sieve::{Marked, MarkedLine, Sieve};
+use crate::sieve::{BEHIND, Marked, MarkedLine, Sieve};
 use crate::text::copy::append;
 use crate::text::lines::line_ends;
 
@@ -18,8 +18,8 @@ pub(super) struct Batch {
     pub(super) marked: Marked,
     /// What has become of each marked line: where in `changed` it is, if it has changed.
     now: Vec<Option<Range<usize>>>,
-    /// All that lines have become, one behind the other, with one LF before each and two behind; the one before is the
-    /// last of the line before.
+    /// All that lines have become, one behind the other, with one LF before each and [`BEHIND`] behind; the one before is
+    /// the last of the line before.
     changed: Vec<u8>,
     /// The lines that one rule is shown.
     shown: Vec<u8>,
@@ -123,7 +123,7 @@ impl Batch {
             }
             append(changed, shown, copied..end);
             let new_end = changed.len();
-            changed.extend_from_slice(b"\n\n");
+            changed.extend_from_slice(&[b'\n'; BEHIND]);
             match changed[new_start..new_end].last() {
                 None => {}
                 Some(b'\n') => {

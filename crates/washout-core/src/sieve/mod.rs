@@ -22,8 +22,9 @@ pub(crate) use of_rule::probes_of;
 pub(crate) use probe::Probe;
 
 use bytes::ByteSet;
-use probe::{Check, MOST_BEFORE, WINDOW};
+use probe::{Check, MOST_BEFORE};
 use profile::DEPTH;
+pub(crate) use scan::BEHIND;
 use scan::Scanner;
 
 use std::ops::Range;
@@ -122,8 +123,8 @@ impl Sieve {
     /// Hands over the rules behind `rule` that may act on a line since that one has changed it at `places`; some more
     /// than once.
     ///
-    /// `framed` is the line, made of whole lines and ending in LF, with one LF before it and two behind; `places` are in
-    /// bytes of the line.
+    /// `framed` is the line, made of whole lines and ending in LF, with one LF before it and [`BEHIND`] behind; `places`
+    /// are in bytes of the line.
     #[inline]
     pub(crate) fn rules_after(
         &self,
@@ -132,7 +133,10 @@ impl Sieve {
         places: &[Range<usize>],
         mut visit: impl FnMut(usize),
     ) {
-        let line = &framed[1..framed.len() - 2];
+        if rule + 1 == self.windows_behind.len() {
+            return;
+        }
+        let line = &framed[1..framed.len() - BEHIND];
         let wanted = self.windows_behind[rule];
         let mut looked_at = 0;
         for place in places {
@@ -140,7 +144,7 @@ impl Sieve {
             // any number of blanks.
             let mut from = skip_blanks_back(line, place.start).saturating_sub(DEPTH).max(looked_at);
             looked_at = (place.end + MOST_BEFORE + 2).min(line.len() + 1);
-            while let Some((windows, at)) = self.scanner.next(&framed[..looked_at + WINDOW - 1], from, wanted) {
+            while let Some((windows, at)) = self.scanner.next(framed, from..looked_at, wanted) {
                 from = at + 1;
                 if windows & LONE_CR != 0 {
                     return (rule + 1..self.windows_behind.len()).for_each(visit);

@@ -1,5 +1,7 @@
 //! Going over a text for places where a window may be.
 
+use std::ops::Range;
+
 use super::bytes::ByteSet;
 use super::probe::WINDOW;
 
@@ -13,6 +15,12 @@ use super::buckets::Buckets;
 
 /// Bytes that are looked at before anything is decided.
 const STRIDE: usize = 32;
+
+/// The same around a change, which hardly ever is longer.
+const FEW: usize = 12;
+
+/// As many bytes behind a line as let the look around a change go beyond its end.
+pub(crate) const BEHIND: usize = FEW + WINDOW - 1;
 
 /// Texts shorter than this, all taken together, are looked over without making vectors ready.
 #[cfg(target_arch = "x86_64")]
@@ -101,16 +109,27 @@ impl Scanner {
         Some(at)
     }
 
-    /// The first place of `bytes` from `from` on with any of these windows, and which.
-    pub(super) fn next(&self, bytes: &[u8], from: usize, wanted: u64) -> Option<(u64, usize)> {
-        let [first, second, third] = &*self.tables;
-        let (one, two, three) = (bytes.get(from..)?, bytes.get(from + 1..)?, bytes.get(from + 2..)?);
-        // A loop over three slices: it needs no check of bounds at each step.
-        for (at, ((one, two), three)) in one.iter().zip(two).zip(three).enumerate() {
-            let windows = first[usize::from(*one)] & second[usize::from(*two)] & third[usize::from(*three)] & wanted;
-            if windows != 0 {
-                return Some((windows, from + at));
+    /// The first place in this stretch of `bytes` with any of these windows, and which.
+    #[inline]
+    pub(super) fn next(&self, bytes: &[u8], stretch: Range<usize>, wanted: u64) -> Option<(u64, usize)> {
+        let mut from = stretch.start;
+        while from < stretch.end {
+            let some = bytes[from..].first_chunk::<{ FEW + WINDOW - 1 }>();
+            if let Some(some) = some
+                && (0..FEW).fold(0, |any, at| any | self.windows_at([some[at], some[at + 1], some[at + 2]])) & wanted
+                    == 0
+            {
+                from += FEW;
+                continue;
             }
+            let end = (from + FEW).min(stretch.end);
+            for at in from..end {
+                let windows = self.windows_at([bytes[at], bytes[at + 1], bytes[at + 2]]) & wanted;
+                if windows != 0 {
+                    return Some((windows, at));
+                }
+            }
+            from = end;
         }
         None
     }
