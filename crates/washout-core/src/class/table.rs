@@ -63,6 +63,11 @@ impl CharTable {
         let mut shared: Vec<Page> = vec![Page::default()];
         let mut index = std::collections::HashMap::from([(Page::default(), 0_u16)]);
         for page in self.pages.drain(1..) {
+            // Nearly all are empty, and to hash one takes longer than to look at it.
+            if page == Page::default() {
+                self.page_of.push(0);
+                continue;
+            }
             let number = *index.entry(page).or_insert_with(|| {
                 shared.push(page);
                 (shared.len() - 1) as u16

@@ -38,7 +38,9 @@ impl ByteSet {
     }
 
     pub(super) fn members(&self) -> impl Iterator<Item = u8> + '_ {
-        (0..=u8::MAX).filter(|byte| self.has(*byte))
+        // Most sets are of bytes that are near each other.
+        let quarters = (0..4_u8).filter(|quarter| self.0[usize::from(*quarter)] != 0);
+        quarters.flat_map(|quarter| (0..64).map(move |byte| quarter * 64 + byte)).filter(|byte| self.has(*byte))
     }
 
     /// About how many bytes of a million are in the set, in text of any kind. Only the choice of what to look for hangs

@@ -2,6 +2,9 @@
 
 use std::io::{self, ErrorKind, Read};
 
+/// What a buffer has at first, in bytes: a short text is not worth more.
+const FIRST: usize = 64 << 10;
+
 /// A piece of a text. Its buffer is never cleared: that would take as long as reading.
 #[derive(Debug, Default)]
 pub(crate) struct Piece {
@@ -30,9 +33,14 @@ impl Piece {
     }
 
     pub(crate) fn append(&mut self, bytes: &[u8]) {
-        self.buffer.truncate(self.len);
-        self.buffer.extend_from_slice(bytes);
-        self.len = self.buffer.len();
+        let end = self.len + bytes.len();
+        if let Some(room) = self.buffer.get_mut(self.len..end) {
+            room.copy_from_slice(bytes);
+        } else {
+            self.buffer.truncate(self.len);
+            self.buffer.extend_from_slice(bytes);
+        }
+        self.len = end;
     }
 
     /// Parts it: what is behind the first `len` bytes goes before what is read next, into `next`.
@@ -50,10 +58,11 @@ impl Piece {
 
     /// Reads once, behind what there is, until there are `most` bytes at the most. Gives how many came.
     pub(super) fn read_more(&mut self, input: &mut impl Read, most: usize) -> io::Result<usize> {
-        if self.buffer.len() < most {
-            self.buffer.resize(most, 0);
+        if self.len == self.buffer.len() && self.len < most {
+            self.buffer.resize((2 * self.len).max(FIRST).min(most), 0);
         }
-        let room = &mut self.buffer[self.len..most];
+        let end = self.buffer.len().min(most);
+        let room = &mut self.buffer[self.len..end];
         let read = loop {
             match input.read(room) {
                 Err(error) if error.kind() == ErrorKind::Interrupted => {}
