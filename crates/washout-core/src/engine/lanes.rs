@@ -8,7 +8,7 @@ use std::sync::{Mutex, PoisonError};
 
 use memchr::{memchr, memrchr};
 
-use super::chain::{Together, hand_over};
+use super::chain::Together;
 use super::node::{Counts, Failure, Node, Output};
 use super::segment::SegmentRun;
 use crate::observe::{NoObserver, Observer};
@@ -172,7 +172,7 @@ impl<'p> Lanes<'p> {
             let fed = match done.take() {
                 Some(done) if at_rest => {
                     (live, at_rest) = (done.run, done.at_rest);
-                    hand_over(part_out, out);
+                    out.append(part_out);
                     done.fed
                 }
                 done => {
@@ -208,7 +208,7 @@ fn work_on(parts: &mut [Part<'_>], runs: &mut [SegmentRun<'_>], around: Surround
             scope.spawn(move |_| {
                 while let Some(part) = next() {
                     let mut out = std::mem::take(&mut part.out);
-                    out.clear();
+                    out.clear(); // what was done over is still there
                     let fed = feed(run, part.text, around, &mut out);
                     let at_rest = run.is_at_rest() && fed.output.is_ok();
                     *part = Part { text: part.text, out, done: Some(Done { run: index, fed, at_rest }) };
