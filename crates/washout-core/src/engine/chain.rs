@@ -73,10 +73,6 @@ pub(super) fn pass<L>(
     if let Some(piece) = unchanged {
         return Ok(Output::Same(piece.len()));
     }
-    if out.is_empty() {
-        std::mem::swap(text, out);
-    } else {
-        out.extend_from_slice(text);
-    }
+    out.extend_from_slice(text);
     Ok(Output::Written)
 }
