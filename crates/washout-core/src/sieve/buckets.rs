@@ -108,7 +108,8 @@ impl Halves {
             if (low, high) == (u16::MAX, u16::MAX) {
                 return MILLION;
             }
-            let allowed = (0..=u8::MAX).filter(|byte| low >> (byte & 15) & high >> (byte >> 4) & 1 == 1);
+            let halves = |bits: u16| (0..16_u8).filter(move |half| bits >> half & 1 == 1);
+            let allowed = halves(high).flat_map(|high| halves(low).map(move |low| high << 4 | low));
             // The shares of all bytes are rounded, so that together they can be more than the whole.
             allowed.map(|byte| u64::from(per_million_of(byte))).sum::<u64>().min(MILLION)
         };

@@ -76,8 +76,13 @@ impl Marked {
         if place < after {
             return index - 1;
         }
-        let start = memrchr(b'\n', &text[after..place]).map_or(after, |found| after + found + 1);
-        let end = memchr(b'\n', &text[place..]).map_or(text.len(), |found| place + found + 1);
+        let line_end = |from: usize| memchr(b'\n', &text[from..]).map_or(text.len(), |found| from + found + 1);
+        let (mut start, mut end) = (after, line_end(after));
+        // In dirty text it is the line behind the last that was marked.
+        if end <= place {
+            start = memrchr(b'\n', &text[end..place]).map_or(end, |found| end + found + 1);
+            end = line_end(place);
+        }
         if self.lines.len().is_multiple_of(GROUP) {
             self.waiting.resize(self.waiting.len() + self.rules, 0);
         }

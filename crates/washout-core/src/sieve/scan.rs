@@ -22,9 +22,9 @@ const FEW: usize = 12;
 /// As many bytes behind a line as let the look around a change go beyond its end.
 pub(crate) const BEHIND: usize = FEW + WINDOW - 1;
 
-/// Texts shorter than this, all taken together, are looked over without making vectors ready.
+/// Texts shorter than this, all taken together, are looked over without making vectors ready: that takes as long.
 #[cfg(target_arch = "x86_64")]
-const LONG: usize = 16 << 10;
+const LONG: usize = 256 << 10;
 
 /// For each value of the first, second and third byte, the windows that allow it, a bit for each.
 pub(super) type Tables = [[u64; 256]; WINDOW];

@@ -48,6 +48,8 @@ struct Run {
     least: usize,
     /// The shortest run as bytes, where there is only one.
     shortest: Option<memmem::Finder<'static>>,
+    /// The character, if it is one of ASCII.
+    only: Option<u8>,
 }
 
 /// The memory searches need; one for each thread.
@@ -199,32 +201,42 @@ impl Run {
             return None;
         };
         let least = usize::try_from(*least).ok()?;
-        let (set, shortest) = match sub.kind() {
-            HirKind::Class(Class::Unicode(class)) => (CharSet::of_class(class.clone()), None),
+        let (set, shortest, only) = match sub.kind() {
+            HirKind::Class(Class::Unicode(class)) => (CharSet::of_class(class.clone()), None, None),
             HirKind::Literal(Literal(bytes)) => {
                 let mut characters = std::str::from_utf8(bytes).ok()?.chars();
                 let only = characters.next().filter(|_| characters.next().is_none() && least < 100)?;
-                (CharSet::of_chars([only]), Some(memmem::Finder::new(&bytes.repeat(least)).into_owned()))
+                let shortest = memmem::Finder::new(&bytes.repeat(least)).into_owned();
+                (CharSet::of_chars([only]), Some(shortest), u8::try_from(only).ok().filter(u8::is_ascii))
             }
             _ => return None,
         };
-        Some(Self { set: CharTable::new(&set), least, shortest })
+        Some(Self { set: CharTable::new(&set), least, shortest, only })
     }
 
     fn each_in(&self, text: &[u8], mut found: impl FnMut(Span)) {
         let mut from = 0;
         while let Some(start) = self.next_start(text, from) {
-            let (mut end, mut count) = (start, 0);
-            loop {
-                match self.set.match_len(text, end) {
-                    0 => break,
-                    len => (end, count) = (end + len, count + 1),
-                }
-            }
+            let (end, count) = self.end(text, start);
             if count >= self.least {
                 found(Span::new(start, end));
             }
             from = end.max(start + step(text, start));
+        }
+    }
+
+    /// Where the run from `start` on ends, and how many characters it has.
+    fn end(&self, text: &[u8], start: usize) -> (usize, usize) {
+        if let Some(only) = self.only {
+            let count = text[start..].iter().take_while(|byte| **byte == only).count();
+            return (start + count, count);
+        }
+        let (mut end, mut count) = (start, 0);
+        loop {
+            match self.set.match_len(text, end) {
+                0 => return (end, count),
+                len => (end, count) = (end + len, count + 1),
+            }
         }
     }
 
