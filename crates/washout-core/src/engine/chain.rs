@@ -54,9 +54,10 @@ pub(super) fn pass<L>(
     mut feed: impl FnMut(&mut L, &[u8], &mut Vec<u8>) -> Result<Output, Failure>,
 ) -> Result<Output, Failure> {
     let Between { text, next } = between;
+    let Some((last, before)) = links.split_last_mut() else { return Ok(Output::Same(piece.len())) };
     // What the next link sees: a part of the piece until a link changes something, from then on `text`.
     let mut unchanged = Some(piece);
-    for link in links {
+    for link in before {
         let input = unchanged.unwrap_or(text);
         next.clear();
         match feed(link, input, next)? {
@@ -70,9 +71,10 @@ pub(super) fn pass<L>(
             }
         }
     }
-    if let Some(piece) = unchanged {
-        return Ok(Output::Same(piece.len()));
+    match (feed(last, unchanged.unwrap_or(text), out)?, unchanged) {
+        (Output::Same(len), Some(_)) => return Ok(Output::Same(len)),
+        (Output::Same(len), None) => out.extend_from_slice(&text[..len]),
+        (Output::Written, _) => {}
     }
-    out.extend_from_slice(text);
     Ok(Output::Written)
 }
