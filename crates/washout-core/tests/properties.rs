@@ -8,7 +8,7 @@ use proptest::collection::vec;
 use proptest::prelude::*;
 use proptest::sample::select;
 use random::{at, case, rules, text};
-use washout_core::RuleSet;
+use washout_core::{NoObserver, Program, RuleSet};
 
 proptest! {
     #![proptest_config(ProptestConfig { cases: 3000, ..ProptestConfig::default() })]
@@ -68,5 +68,25 @@ proptest! {
         let text = text.concat();
         let (want, changes) = reference::apply(&set, text.as_bytes());
         support::check_all_ways(&set, text.as_bytes(), &want, &changes).map_err(TestCaseError::fail)?;
+    }
+}
+
+/// Long texts are searched with vectors, and in parts.
+#[test]
+fn a_long_text_becomes_what_its_lines_become() {
+    let rules = "[[rule]]\nremove.class = 'invisible'\n[[rule]]\nreplace = { class = 'odd-space', with = ' ' }\n\
+                 [[rule]]\nremove = { words = ['um'], case = 'ignore' }\n[[rule]]\nremove = { text = ['(draft)', '[sic]'] }\n\
+                 [[rule]]\nreplace = { pattern = ' {2,}', with = ' ' }\n[[rule]]\ntrim.at = 'end'\n";
+    let lines = "lamp\u{A0} lit\nfog \u{200B}on the gallery  \n\n(draft) Um the keeper um [sic] came\r\n  oil, wicks\t\nclear sky\n";
+    let set = RuleSet::read("long", rules).unwrap();
+    let (want, _) = reference::apply(&set, lines.as_bytes());
+    let times = (1 << 20) / lines.len();
+    let (text, program) = (lines.repeat(times), Program::compile([&set]));
+    for threads in [1, 3] {
+        let mut washer = program.washer(NoObserver).with_threads(threads);
+        let mut washed = Vec::new();
+        text.as_bytes().chunks(700_001).for_each(|piece| washer.push(piece, &mut washed).unwrap());
+        washer.finish(&mut washed).unwrap();
+        assert!(washed == want.repeat(times), "on {threads} threads");
     }
 }

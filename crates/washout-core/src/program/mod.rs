@@ -18,6 +18,7 @@ mod pairs;
 mod parts;
 mod plain_letters;
 mod plan;
+mod reach;
 mod recase;
 mod repeats;
 mod substitute;

@@ -13,6 +13,7 @@ use super::number::Numberer;
 use super::pad::Padder;
 use super::parts::cut;
 use super::plain_letters;
+use super::reach::{Reach, keeps_lines};
 use super::recase::Recaser;
 use super::repeats::{Repeats, Seen};
 use super::substitute::{Breaker, Substitution};
@@ -20,9 +21,7 @@ use super::tabs::Untabber;
 use crate::edit::Edits;
 use crate::guard::{Guard, GuardState};
 use crate::matching::{Finder, FinderScratch};
-use crate::model::{
-    DropLines, EmptyLines, KeepLines, Part, RepeatScope, Replacement, Search, StockTarget, Target, Unmatched, Verb,
-};
+use crate::model::{DropLines, EmptyLines, KeepLines, RepeatScope, Search, StockTarget, Target, Verb};
 use crate::sieve::{Probe, probes_of};
 use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
 use crate::text::LineEnd;
@@ -75,17 +74,6 @@ enum Kind {
     PlainLetters,
     Decode(Decoder),
     Nothing,
-}
-
-/// How much of the text an operation must see at once.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Reach {
-    /// Whole lines, in blocks of any number.
-    Lines,
-    /// Whole lines that no match reaches out of; a match reaches over so many line ends at most.
-    LinesAhead(usize),
-    /// The whole text, since a match may reach over any number of line ends.
-    Text,
 }
 
 /// What an operation remembers from block to block, and the memory it works in; one for each text and thread.
@@ -175,7 +163,7 @@ impl Op {
         let reach = match verb {
             // A run of line ends may be as long as the text.
             Verb::Collapse(collapse) if collapse.search.takes_line_ends() => Reach::Text,
-            _ => search.map_or(Reach::Lines, reach),
+            _ => search.map_or(Reach::Lines, Reach::of),
         };
         let reach = match (&kind, &guard) {
             (_, guard) if guard.needs_text() => Reach::Text,
@@ -475,49 +463,6 @@ impl Op {
             Kind::Pad(padder) => padder.run(text, state),
             Kind::Number(number) => number.run(text, state),
             Kind::LineEnds(_) | Kind::Join(_) | Kind::Nothing => {}
-        }
-    }
-}
-
-fn keeps_lines(verb: &Verb) -> bool {
-    let in_line = |text: &str| !text.contains(['\n', '\r']);
-    match verb {
-        Verb::Remove(_)
-        | Verb::Trim(_)
-        | Verb::Recase(_)
-        | Verb::Normalize(_)
-        | Verb::PlainLetters
-        | Verb::Tabs(_)
-        | Verb::Pad(_) => true,
-        Verb::Replace(replace) => match &replace.with {
-            Replacement::Pairs(pairs) => pairs.list.iter().all(|(_, with)| in_line(with)),
-            Replacement::Template(template) => template.parts().iter().all(|part| match part {
-                Part::Literal(literal) => in_line(literal),
-                Part::Group(_) => true,
-            }),
-        },
-        Verb::Keep(keep) => keep.unmatched != Unmatched::Drop && in_line(&keep.joined_with),
-        Verb::Collapse(collapse) => collapse.with.as_deref().is_none_or(in_line),
-        _ => false,
-    }
-}
-
-fn reach(search: &Search) -> Reach {
-    match search.line_ends_reached_over() {
-        Some(0) => Reach::Lines,
-        Some(line_ends) => Reach::LinesAhead(line_ends),
-        None => Reach::Text,
-    }
-}
-
-impl Reach {
-    /// The same, and at least so many lines behind each line.
-    fn or_ahead(self, lines: usize) -> Self {
-        match self {
-            _ if lines == 0 => self,
-            Self::Lines => Self::LinesAhead(lines),
-            Self::LinesAhead(ahead) => Self::LinesAhead(ahead.max(lines)),
-            Self::Text => Self::Text,
         }
     }
 }

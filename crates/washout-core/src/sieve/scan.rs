@@ -19,7 +19,7 @@ const STRIDE: usize = 32;
 /// The same around a change, which hardly ever is longer.
 const FEW: usize = 12;
 
-/// As many bytes behind a line as let the look around a change go beyond its end.
+/// The bytes that are looked at for that; as many behind a line let the look go beyond its end.
 pub(crate) const BEHIND: usize = FEW + WINDOW - 1;
 
 /// Texts shorter than this, all taken together, are looked over without making vectors ready: that takes as long.
@@ -114,7 +114,7 @@ impl Scanner {
     pub(super) fn next(&self, bytes: &[u8], stretch: Range<usize>, wanted: u64) -> Option<(u64, usize)> {
         let mut from = stretch.start;
         while from < stretch.end {
-            let some = bytes[from..].first_chunk::<{ FEW + WINDOW - 1 }>();
+            let some = bytes[from..].first_chunk::<BEHIND>();
             if let Some(some) = some
                 && (0..FEW).fold(0, |any, at| any | self.windows_at([some[at], some[at + 1], some[at + 2]])) & wanted
                     == 0
