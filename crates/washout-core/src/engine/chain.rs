@@ -45,7 +45,16 @@ impl Together {
     }
 }
 
-/// Sends a piece through all links, each of which sees what the one before gives.
+/// What links made of a piece.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Passed<'t> {
+    /// The start of the piece, unchanged.
+    Same(&'t [u8]),
+    Made(&'t [u8]),
+}
+
+/// Sends a piece through all links, each of which sees what the one before gives, and appends what the last one gives to
+/// `out`, unless that is the start of the piece.
 pub(super) fn pass<L>(
     links: &mut [L],
     piece: &[u8],
@@ -53,11 +62,28 @@ pub(super) fn pass<L>(
     out: &mut Vec<u8>,
     mut feed: impl FnMut(&mut L, &[u8], &mut Vec<u8>) -> Result<Output, Failure>,
 ) -> Result<Output, Failure> {
-    let Between { text, next } = between;
     let Some((last, before)) = links.split_last_mut() else { return Ok(Output::Same(piece.len())) };
+    let passed = pass_between(before, piece, between, &mut feed)?;
+    let (Passed::Same(text) | Passed::Made(text)) = passed;
+    match (feed(last, text, out)?, passed) {
+        (Output::Same(len), Passed::Same(_)) => return Ok(Output::Same(len)),
+        (Output::Same(len), Passed::Made(text)) => out.extend_from_slice(&text[..len]),
+        (Output::Written, _) => {}
+    }
+    Ok(Output::Written)
+}
+
+/// Sends a piece through links that others come after.
+pub(super) fn pass_between<'t, L>(
+    links: &mut [L],
+    piece: &'t [u8],
+    between: &'t mut Between,
+    mut feed: impl FnMut(&mut L, &[u8], &mut Vec<u8>) -> Result<Output, Failure>,
+) -> Result<Passed<'t>, Failure> {
+    let Between { text, next } = between;
     // What the next link sees: a part of the piece until a link changes something, from then on `text`.
     let mut unchanged = Some(piece);
-    for link in before {
+    for link in links {
         let input = unchanged.unwrap_or(text);
         next.clear();
         match feed(link, input, next)? {
@@ -71,10 +97,5 @@ pub(super) fn pass<L>(
             }
         }
     }
-    match (feed(last, unchanged.unwrap_or(text), out)?, unchanged) {
-        (Output::Same(len), Some(_)) => return Ok(Output::Same(len)),
-        (Output::Same(len), None) => out.extend_from_slice(&text[..len]),
-        (Output::Written, _) => {}
-    }
-    Ok(Output::Written)
+    Ok(unchanged.map_or(Passed::Made(text), Passed::Same))
 }

@@ -4,21 +4,19 @@
 //! next part what it would do to it alone. Where it does wait for something (what a rule left of a line may end in a
 //! CR, and the next part may begin with an LF), the next part is done over by the one that waits.
 
+use std::ops::Range;
 use std::sync::{Mutex, PoisonError};
 
 use memchr::{memchr, memrchr};
 
-use super::chain::Together;
+use super::given::Given;
 use super::node::{Counts, Failure, Node, Output};
 use super::segment::SegmentRun;
 use crate::observe::{NoObserver, Observer};
 use crate::program::{Op, RuleId, Segment, Surroundings};
 
-/// Parts for each thread: more than one, since some parts take longer than others.
-const PARTS: usize = 16;
-
 /// The least a part is worth, in bytes.
-const LEAST: usize = 32 << 10;
+const LEAST: usize = 16 << 10;
 
 /// A segment at work.
 #[derive(Debug)]
@@ -26,8 +24,6 @@ pub(super) struct Lanes<'p> {
     /// One for each thread, so that what it works in stays in its processor's cache. The first has the text so far; the
     /// others are at rest.
     runs: Vec<SegmentRun<'p>>,
-    /// What became of parts, kept for their memory.
-    outs: Vec<Vec<u8>>,
     least: usize,
 }
 
@@ -58,11 +54,7 @@ struct Fed {
 impl<'p> Lanes<'p> {
     pub(super) fn new(segment: &'p Segment, ops: &'p [Op], threads: usize, least: Option<usize>) -> Self {
         let lanes = if segment.by_line { threads.max(1) } else { 1 };
-        Self {
-            runs: (0..lanes).map(|_| SegmentRun::new(segment, ops)).collect(),
-            outs: Vec::new(),
-            least: least.unwrap_or(LEAST),
-        }
+        Self { runs: (0..lanes).map(|_| SegmentRun::new(segment, ops)).collect(), least: least.unwrap_or(LEAST) }
     }
 
     /// Adds the changes of each rule so far to these.
@@ -80,20 +72,42 @@ impl<'p> Lanes<'p> {
         self.runs.iter().flat_map(SegmentRun::memory)
     }
 
-    /// Takes the next piece of the input and gives all output that is certain.
+    /// Takes the next piece of the input and gives all output that is certain; `given` is empty.
     pub(super) fn feed(
         &mut self,
         piece: &[u8],
         around: Surroundings,
+        given: &mut Given,
+        observer: &mut impl Observer,
+    ) -> Result<(), Failure> {
+        let alone = self.runs.len() == 1 || observer.is_active() || piece.len() < 2 * self.least;
+        if !alone {
+            return self.feed_parts(piece, around, given);
+        }
+        let output = self.runs[0].feed(piece, around, given.made(), observer);
+        self.add(output, piece, 0, given)
+    }
+
+    /// As [`feed`](Self::feed), for what comes next to go on with: appends the output, unless it is the start of the piece.
+    /// `given` is worked in.
+    pub(super) fn feed_together(
+        &mut self,
+        piece: &[u8],
+        around: Surroundings,
+        given: &mut Given,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
-        let alone = self.runs.len() == 1 || observer.is_active() || piece.len() < 2 * self.least;
-        if alone {
-            let output = self.runs[0].feed(piece, around, out, observer);
-            return output.map_err(|failure| self.placed(failure));
-        }
-        self.feed_parts(piece, around, out)
+        self.feed(piece, around, given, observer)?;
+        let output = match given.same_start() {
+            Some(len) => Output::Same(len),
+            None => {
+                given.append_to(piece, out);
+                Output::Written
+            }
+        };
+        given.clear();
+        Ok(output)
     }
 
     /// A failure of the first run with its line in the text.
@@ -102,84 +116,98 @@ impl<'p> Lanes<'p> {
         Failure { line: failure.line + others.map(|node| node.counts.lines).sum::<u64>(), ..failure }
     }
 
-    fn feed_parts(&mut self, piece: &[u8], around: Surroundings, out: &mut Vec<u8>) -> Result<Output, Failure> {
+    fn feed_parts(&mut self, piece: &[u8], around: Surroundings, given: &mut Given) -> Result<(), Failure> {
         let inner = Surroundings { last: false, ..around };
         let opened =
             if self.runs[0].is_at_rest() { 0 } else { memchr(b'\n', piece).map_or(piece.len(), |end| end + 1) };
         let whole = memrchr(b'\n', &piece[opened..]).map_or(opened, |end| opened + end + 1);
-        let mut together = Together::default();
-        if opened > 0 {
-            let from = out.len();
-            let output = self.feed_first(&piece[..opened], inner, out)?;
-            together.add(piece, 0, output, from, out);
-        }
-        if opened < whole {
-            let (lines, from) = (&piece[opened..whole], out.len());
-            let output = if self.runs[0].is_at_rest() {
-                self.lines(lines, inner, out)?
-            } else {
-                self.feed_first(lines, inner, out)?
-            };
-            together.add(piece, opened, output, from, out);
+        self.feed_first(piece, 0..opened, inner, given)?;
+        if self.runs[0].is_at_rest() {
+            self.lines(piece, opened..whole, inner, given)?;
+        } else {
+            self.feed_first(piece, opened..whole, inner, given)?;
         }
         if whole < piece.len() || around.last {
-            let from = out.len();
-            let output = self.runs[0].feed(&piece[whole..], around, out, &mut NoObserver);
-            let output = output.map_err(|failure| self.placed(failure))?;
-            together.add(piece, whole, output, from, out);
+            let output = self.runs[0].feed(&piece[whole..], around, given.made(), &mut NoObserver);
+            self.add(output, piece, whole, given)?;
         }
-        Ok(together.output())
+        Ok(())
     }
 
-    fn feed_first(&mut self, text: &[u8], around: Surroundings, out: &mut Vec<u8>) -> Result<Output, Failure> {
-        let output = self.runs[0].feed_in_blocks(text, around, out, &mut NoObserver);
-        output.map_err(|failure| self.placed(failure))
+    /// Whole lines of the piece to the first run.
+    fn feed_first(
+        &mut self,
+        piece: &[u8],
+        lines: Range<usize>,
+        around: Surroundings,
+        given: &mut Given,
+    ) -> Result<(), Failure> {
+        let output = self.runs[0].feed_in_blocks(&piece[lines.clone()], around, given.made(), &mut NoObserver);
+        self.add(output, piece, lines.start, given)
     }
 
-    /// Whole lines, in parts; all runs are at rest.
-    fn lines(&mut self, lines: &[u8], around: Surroundings, out: &mut Vec<u8>) -> Result<Output, Failure> {
-        let texts = parts(lines, self.runs.len() * PARTS, self.least).into_iter();
-        let mut parts: Vec<Part<'_>> =
-            texts.map(|text| Part { text, out: self.outs.pop().unwrap_or_default(), done: None }).collect();
+    /// Adds what the first run gave for the part of the piece that starts at `at`.
+    fn add(&self, output: Result<Output, Failure>, piece: &[u8], at: usize, given: &mut Given) -> Result<(), Failure> {
+        if let Output::Same(len) = output.map_err(|failure| self.placed(failure))? {
+            given.add_same(piece, at..at + len);
+        }
+        Ok(())
+    }
+
+    /// Whole lines of the piece, in parts; all runs are at rest.
+    fn lines(
+        &mut self,
+        piece: &[u8],
+        lines: Range<usize>,
+        around: Surroundings,
+        given: &mut Given,
+    ) -> Result<(), Failure> {
+        if lines.is_empty() {
+            return Ok(());
+        }
+        let texts = parts(&piece[lines.clone()], self.runs.len(), self.least).into_iter();
+        let mut parts: Vec<Part<'_>> = texts.map(|text| Part { text, out: given.spare(), done: None }).collect();
         let mut counts = self.counts();
         work_on(&mut parts, &mut self.runs, around);
-        let joined = self.join(&mut parts, &mut counts, lines, around, out);
-        self.outs.extend(parts.into_iter().map(|part| part.out));
-        joined
+        self.join(parts, &mut counts, piece, lines.start, around, given)
     }
 
     /// The counts of each node on the text so far.
     fn counts(&self) -> Vec<Counts> {
         let mut counts = self.runs[0].counts();
-        self.runs[1..].iter().for_each(|run| add(&mut counts, &run.counts()));
+        self.runs[1..].iter().for_each(|run| add_counts(&mut counts, &run.counts()));
         counts
     }
 
-    /// Puts together what became of the parts of `lines`, and does over those that the one before reaches into. `counts`
-    /// are those on the text before.
+    /// Puts together what became of parts of the piece, the first of which is at `at`, and does over those that the one
+    /// before reaches into. `counts` are those on the text before.
     fn join(
         &mut self,
-        parts: &mut [Part<'_>],
+        parts: Vec<Part<'_>>,
         counts: &mut [Counts],
-        lines: &[u8],
+        piece: &[u8],
+        mut at: usize,
         around: Surroundings,
-        out: &mut Vec<u8>,
-    ) -> Result<Output, Failure> {
+        given: &mut Given,
+    ) -> Result<(), Failure> {
         let (mut live, mut at_rest) = (0, true);
-        let (mut together, mut at) = (Together::default(), 0);
-        for Part { text, out: part_out, done } in parts {
-            let from = out.len();
-            let fed = match done.take() {
+        for Part { text, out, done } in parts {
+            let fed = match done {
                 Some(done) if at_rest => {
                     (live, at_rest) = (done.run, done.at_rest);
-                    out.append(part_out);
+                    if let Ok(Output::Written) = done.fed.output {
+                        given.add_made(out);
+                    } else {
+                        given.put_by(out);
+                    }
                     done.fed
                 }
                 done => {
                     if let Some(Done { run, fed, at_rest }) = done {
                         self.runs[run].take_back(&fed.counts, at_rest);
                     }
-                    let fed = feed(&mut self.runs[live], text, around, out);
+                    given.put_by(out);
+                    let fed = feed(&mut self.runs[live], text, around, given.made());
                     at_rest = self.runs[live].is_at_rest();
                     fed
                 }
@@ -190,12 +218,14 @@ impl<'p> Lanes<'p> {
             };
             let output =
                 fed.output.map_err(|failure| Failure { line: failure.line + lines_before(&failure), ..failure })?;
-            add(counts, &fed.counts);
-            together.add(lines, at, output, from, out);
+            if let Output::Same(len) = output {
+                given.add_same(piece, at..at + len);
+            }
+            add_counts(counts, &fed.counts);
             at += text.len();
         }
         self.runs.swap(0, live);
-        Ok(together.output())
+        Ok(())
     }
 }
 
@@ -208,7 +238,6 @@ fn work_on(parts: &mut [Part<'_>], runs: &mut [SegmentRun<'_>], around: Surround
             scope.spawn(move |_| {
                 while let Some(part) = next() {
                     let mut out = std::mem::take(&mut part.out);
-                    out.clear(); // what was done over is still there
                     let fed = feed(run, part.text, around, &mut out);
                     let at_rest = run.is_at_rest() && fed.output.is_ok();
                     *part = Part { text: part.text, out, done: Some(Done { run: index, fed, at_rest }) };
@@ -233,23 +262,22 @@ fn feed(run: &mut SegmentRun<'_>, text: &[u8], around: Surroundings, out: &mut V
     Fed { output: output.map_err(in_part), counts }
 }
 
-fn add(counts: &mut [Counts], more: &[Counts]) {
+fn add_counts(counts: &mut [Counts], more: &[Counts]) {
     counts.iter_mut().zip(more).for_each(|(counts, more)| *counts += *more);
 }
 
-/// Whole lines in so many parts of about the same length, or in fewer, each of whole lines.
-fn parts(lines: &[u8], most: usize, least: usize) -> Vec<&[u8]> {
-    let size = lines.len().div_ceil(most).max(least).max(1);
+/// Whole lines in parts of whole lines, for so many threads to take one after the other. They become shorter and shorter,
+/// down to `least` bytes, so that all threads end at about the same time, though some parts take longer than others.
+fn parts(lines: &[u8], threads: usize, least: usize) -> Vec<&[u8]> {
     let mut rest = lines;
-    let mut parts = Vec::with_capacity(most);
-    while rest.len() > size && parts.len() + 1 < most {
-        let end = memchr(b'\n', &rest[size..]).map_or(rest.len(), |found| size + found + 1);
+    let mut parts = Vec::new();
+    while !rest.is_empty() {
+        let size = (rest.len() / (2 * threads)).max(least);
+        let end =
+            rest.get(size..).and_then(|behind| memchr(b'\n', behind)).map_or(rest.len(), |found| size + found + 1);
         let (part, behind) = rest.split_at(end);
         parts.push(part);
         rest = behind;
-    }
-    if !rest.is_empty() {
-        parts.push(rest);
     }
     parts
 }

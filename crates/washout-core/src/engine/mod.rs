@@ -13,6 +13,7 @@
 mod batch;
 mod chain;
 mod error;
+mod given;
 mod lanes;
 mod node;
 mod opening;
@@ -22,5 +23,6 @@ mod stage;
 mod washer;
 
 pub use error::RunError;
+pub use given::Given;
 pub use outcome::Outcome;
-pub use washer::{Given, Washer, bytes_at_once};
+pub use washer::{Washer, bytes_at_once};

@@ -1,9 +1,12 @@
 //! All rules of a program at work on one text.
 
-use super::chain::{Between, Together, pass};
+use std::ops::Range;
+
+use super::chain::{Between, Passed, pass_between};
 use super::error::RunError;
+use super::given::Given;
 use super::lanes::Lanes;
-use super::node::{Failure, Output};
+use super::node::Failure;
 use super::opening::{FirstLineEnd, Opened, Opening};
 use super::segment::{BLOCK, blocks};
 use crate::observe::Observer;
@@ -20,15 +23,6 @@ const MOST_AT_ONCE: usize = 4 << 20;
 /// processor.
 pub fn bytes_at_once(threads: usize) -> usize {
     (TURN * threads).min(MOST_AT_ONCE)
-}
-
-/// What a piece of a text gave.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Given {
-    /// The first so many bytes of the piece, unchanged. They were not copied.
-    Same(usize),
-    /// What was appended to the output.
-    Appended,
 }
 
 /// Washes one text that comes in pieces cut anywhere.
@@ -48,6 +42,10 @@ pub struct Washer<'p, O> {
     /// The text so far ends within a line.
     within_line: bool,
     between: Between,
+    /// What is given for a piece to those who want a copy, kept for its memory.
+    given: Given,
+    /// The same of what is given for a block.
+    block_given: Given,
 }
 
 impl<'p, O: Observer> Washer<'p, O> {
@@ -63,6 +61,8 @@ impl<'p, O: Observer> Washer<'p, O> {
             drops_bom: None,
             within_line: false,
             between: Between::default(),
+            given: Given::default(),
+            block_given: Given::default(),
         };
         washer.with_lanes(1, None)
     }
@@ -122,45 +122,43 @@ impl<'p, O: Observer> Washer<'p, O> {
     /// # Errors
     /// A rule that cannot go on. The text is lost to this washer then, and what it has given is no whole result.
     pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<(), RunError> {
-        if let Given::Same(len) = self.push_uncopied(piece, out)? {
-            out.extend_from_slice(&piece[..len]);
-        }
+        let mut given = std::mem::take(&mut self.given);
+        self.push_uncopied(piece, &mut given)?;
+        given.append_to(piece, out);
+        given.clear();
+        self.given = given;
         Ok(())
     }
 
-    /// As [`push`](Self::push), but where what is certain of the result is the start of the piece, says so and copies
-    /// nothing.
+    /// As [`push`](Self::push), but gives what is certain without copying it; what was given before is forgotten.
     ///
     /// # Errors
     /// As [`push`](Self::push).
-    pub fn push_uncopied(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<Given, RunError> {
+    pub fn push_uncopied(&mut self, piece: &[u8], given: &mut Given) -> Result<(), RunError> {
+        given.clear();
         let pushed = match std::mem::replace(&mut self.opening, Opening::Passed) {
-            Opening::Passed => self.push_text(piece, out),
+            Opening::Passed => self.push_text(piece, given),
             Opening::Maybe(mut start) => {
                 start.extend_from_slice(piece);
-                self.push_start(start, out).map(|()| Output::Written)
+                self.push_start(start, given)
             }
         };
         self.count_changes();
-        let output = pushed.map_err(|failure| self.error(failure))?;
-        self.refuse_too_much_memory()?;
-        Ok(match output {
-            Output::Same(len) => Given::Same(len),
-            Output::Written => Given::Appended,
-        })
+        pushed.map_err(|failure| self.error(failure))?;
+        self.refuse_too_much_memory()
     }
 
     /// The start of a text, which may begin with a byte order mark.
-    fn push_start(&mut self, start: Vec<u8>, out: &mut Vec<u8>) -> Result<(), Failure> {
+    fn push_start(&mut self, start: Vec<u8>, given: &mut Given) -> Result<(), Failure> {
         let text = match self.opening.open(start) {
             Opened::NotYet => return Ok(()),
             Opened::Text(text) => text,
             Opened::Marked(text) => {
-                self.byte_order_mark(out);
+                self.byte_order_mark(given.made());
                 text
             }
         };
-        self.push_and_copy(&text, out)
+        self.push_made(&text, given)
     }
 
     /// Closes the text and appends the rest of the result to `out`.
@@ -168,12 +166,14 @@ impl<'p, O: Observer> Washer<'p, O> {
     /// # Errors
     /// A rule that cannot go on.
     pub fn finish(&mut self, out: &mut Vec<u8>) -> Result<(), RunError> {
+        let mut given = std::mem::take(&mut self.given);
         let closed = match std::mem::replace(&mut self.opening, Opening::Passed) {
-            Opening::Maybe(start) => self.push_and_copy(&start, out),
+            Opening::Maybe(start) => self.push_made(&start, &mut given),
             Opening::Passed => Ok(()),
         };
         self.first_line_end.close();
-        let closed = closed.and_then(|()| self.pass(&[], true, out).map(drop));
+        let closed = closed.and_then(|()| self.pass(&[], 0..0, true, &mut given));
+        given.append_to(&[], out);
         self.count_changes();
         closed.map_err(|failure| self.error(failure))
     }
@@ -230,37 +230,50 @@ impl<'p, O: Observer> Washer<'p, O> {
         RunError::too_much_work(failure.rule, self.program.names()[failure.rule.0].clone(), failure.line)
     }
 
-    fn push_and_copy(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<(), Failure> {
-        if let Output::Same(len) = self.push_text(text, out)? {
-            out.extend_from_slice(&text[..len]);
-        }
+    /// A text that is no part of a piece.
+    fn push_made(&mut self, text: &[u8], given: &mut Given) -> Result<(), Failure> {
+        let mut of_text = Given::default();
+        self.push_text(text, &mut of_text)?;
+        given.take_made(&mut of_text, text);
         Ok(())
     }
 
-    fn push_text(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<Output, Failure> {
+    fn push_text(&mut self, text: &[u8], given: &mut Given) -> Result<(), Failure> {
         // The rest of an open line goes by itself: what waits for it would else have to be put before a whole block.
         let opened = if self.within_line { memchr::memchr(b'\n', text).map_or(0, |end| end + 1) } else { 0 };
         let (open_line, rest) = text.split_at(opened);
-        let (mut together, mut at) = (Together::default(), 0);
+        let mut at = 0;
         for block in blocks(open_line, self.block).chain(blocks(rest, self.block)) {
             self.first_line_end.look(block);
             if self.observer.is_active() {
                 self.observer.input(block);
             }
-            let from = out.len();
-            let output = self.pass(block, false, out)?;
-            together.add(text, at, output, from, out);
+            self.pass(text, at..at + block.len(), false, given)?;
             at += block.len();
         }
         self.within_line = text.last().map_or(self.within_line, |last| *last != b'\n');
-        Ok(together.output())
+        Ok(())
     }
 
-    /// Sends a block through all rules.
-    fn pass(&mut self, block: &[u8], last: bool, out: &mut Vec<u8>) -> Result<Output, Failure> {
+    /// Sends a block of a text through all rules.
+    fn pass(&mut self, text: &[u8], block: Range<usize>, last: bool, given: &mut Given) -> Result<(), Failure> {
         let around = Surroundings { last, first_line_end: self.first_line_end.known() };
-        let observer = &mut self.observer;
-        let feed = |lanes: &mut Lanes<'p>, piece: &[u8], out: &mut Vec<u8>| lanes.feed(piece, around, out, observer);
-        pass(&mut self.lanes, block, &mut self.between, out, feed)
+        let Self { lanes, between, observer, block_given, .. } = self;
+        let Some((last_lanes, before)) = lanes.split_last_mut() else {
+            given.add_same(text, block);
+            return Ok(());
+        };
+        given.lend(block_given);
+        let feed = |lanes: &mut Lanes<'p>, piece: &[u8], out: &mut Vec<u8>| {
+            lanes.feed_together(piece, around, block_given, out, observer)
+        };
+        let passed = pass_between(before, &text[block.clone()], between, feed)?;
+        let (Passed::Same(piece) | Passed::Made(piece)) = passed;
+        last_lanes.feed(piece, around, block_given, observer)?;
+        match passed {
+            Passed::Same(_) => given.take(block_given, text, block.start),
+            Passed::Made(piece) => given.take_made(block_given, piece),
+        }
+        Ok(())
     }
 }

@@ -160,15 +160,17 @@ impl<O: Observer> AnyWasher<'_, O> {
         }
     }
 
-    /// As [`push`](Self::push), but where what is certain of the result is the start of the piece, says so and copies
-    /// nothing.
+    /// As [`push`](Self::push), but gives what is certain without copying it; what was given before is forgotten.
     ///
     /// # Errors
     /// As [`push`](Self::push).
-    pub fn push_uncopied(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<Given, WashError> {
+    pub fn push_uncopied(&mut self, piece: &[u8], given: &mut Given) -> Result<(), WashError> {
         match self {
-            Self::Text(washer) => washer.push_uncopied(piece, out).map_err(WashError::Rule),
-            Self::Table(washer) => washer.push(piece, out).map(|()| Given::Appended).map_err(WashError::Table),
+            Self::Text(washer) => washer.push_uncopied(piece, given).map_err(WashError::Rule),
+            Self::Table(washer) => {
+                given.clear();
+                washer.push(piece, given.made()).map_err(WashError::Table)
+            }
         }
     }
 

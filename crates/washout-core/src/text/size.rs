@@ -22,6 +22,10 @@ impl AddAssign for TextSize {
     }
 }
 
+/// So much is counted at once, in bytes: it is read from memory once and then is in the processor's nearest cache for what
+/// else is counted in it.
+const AT_ONCE: usize = 8 << 10;
+
 /// Counts a text that comes in pieces cut anywhere.
 #[derive(Clone, Debug, Default)]
 pub struct SizeCounter {
@@ -41,13 +45,16 @@ impl SizeCounter {
     /// Counts the next piece of the text.
     pub fn add(&mut self, piece: &[u8]) -> Counted {
         let before = self.last;
-        let size = TextSize {
-            bytes: piece.len() as u64,
-            chars: bytecount::num_chars(piece) as u64,
-            lines: line_ends(before, piece),
-        };
+        let mut size = TextSize::default();
+        for part in piece.chunks(AT_ONCE) {
+            size += TextSize {
+                bytes: part.len() as u64,
+                chars: bytecount::num_chars(part) as u64,
+                lines: line_ends(self.last, part),
+            };
+            self.last = part.last().copied();
+        }
         self.size += size;
-        self.last = piece.last().copied().or(before);
         Counted { size, before, last: self.last }
     }
 

@@ -14,7 +14,8 @@ const MOST_OF_FILE_WAITING: usize = 2;
 
 /// The pieces of a text.
 pub(super) trait Chunks {
-    /// Puts the next piece behind what is in `text`, if there is one at hand without waiting. Whether there was.
+    /// Puts the next piece behind what is in `text`, if there is one at hand without waiting, and it is worth a copy.
+    /// Whether there was.
     fn at_hand(&mut self, text: &mut Piece) -> io::Result<bool>;
 
     /// Waits for the next piece and puts it in place of an empty one. The text is over if that one is empty too.
@@ -52,6 +53,7 @@ impl Chunks for AllRead {
 pub(super) struct ReadAhead {
     full: Receiver<io::Result<Piece>>,
     empty: Sender<Piece>,
+    reading: Reading,
     over: bool,
 }
 
@@ -80,7 +82,7 @@ pub(super) fn reading_ahead<R: Read>(input: R, reading: Reading) -> (ReadAhead, 
         Reading::Lines(_) => MOST_OF_FILE_WAITING,
     });
     let (empty_in, empty_out) = channel();
-    let ahead = ReadAhead { full: full_out, empty: empty_in, over: false };
+    let ahead = ReadAhead { full: full_out, empty: empty_in, reading, over: false };
     (ahead, Reader { input, full: full_in, empty: empty_out, reading })
 }
 
@@ -135,6 +137,10 @@ impl ReadAhead {
 
 impl Chunks for ReadAhead {
     fn at_hand(&mut self, text: &mut Piece) -> io::Result<bool> {
+        let is_enough = matches!(self.reading, Reading::Lines(_)) && !text.is_empty();
+        if is_enough {
+            return Ok(false);
+        }
         match self.full.try_recv() {
             Ok(piece) if !self.over => self.take(piece, text).map(|()| !self.over),
             _ => Ok(false),

@@ -102,9 +102,7 @@ struct Work<'w, 's, O, S> {
 struct Turn {
     text: Piece,
     counted: Counted,
-    /// The result, where it is not just the start of the text.
-    result: Vec<u8>,
-    same: usize,
+    given: Given,
 }
 
 impl Turn {
@@ -114,28 +112,25 @@ impl Turn {
         washer: &mut AnyWasher<'_, O>,
         before: &mut SizeCounter,
     ) -> Result<(), WashError> {
-        let Self { text, counted, result, same } = self;
+        let Self { text, counted, given } = self;
         let text = text.bytes();
-        let (given, was_counted) = rayon::join(|| washer.push_uncopied(text, result), || before.add(text));
+        let (washed, was_counted) = rayon::join(|| washer.push_uncopied(text, given), || before.add(text));
         *counted = was_counted;
-        if let Given::Same(len) = given? {
-            *same = len;
-        }
-        Ok(())
+        washed
     }
 
     /// Gives the result away.
     fn give<S: Sink>(&mut self, sink: &mut S, changed: bool, after: &mut SizeCounter) -> Result<(), S::Error> {
-        let bytes = if self.same > 0 { &self.text.bytes()[..self.same] } else { &self.result };
-        let is_whole_text = self.same > 0 && self.same == self.text.bytes().len();
-        if !(is_whole_text && after.add_counted(self.counted)) {
-            after.add(bytes);
+        let text = self.text.bytes();
+        let counted = std::mem::take(&mut self.counted);
+        let is_counted = self.given.same_start() == Some(text.len()) && after.add_counted(counted);
+        for stretch in self.given.stretches(text) {
+            if !is_counted {
+                after.add(stretch);
+            }
+            sink.give(stretch, changed)?;
         }
-        if !bytes.is_empty() {
-            sink.give(bytes, changed)?;
-        }
-        self.same = 0;
-        self.result.clear();
+        self.given.clear();
         self.text.clear();
         Ok(())
     }
@@ -168,9 +163,12 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
             }
         }
         last.give(self.sink, changed, &mut self.after).map_err(Failed::Give)?;
-        self.washer.finish(&mut last.result).map_err(Failed::Rule)?;
-        changed = self.washer.any_change();
-        last.give(self.sink, changed, &mut self.after).map_err(Failed::Give)?;
+        let mut rest = Vec::new();
+        self.washer.finish(&mut rest).map_err(Failed::Rule)?;
+        if !rest.is_empty() {
+            self.after.add(&rest);
+            self.sink.give(&rest, self.washer.any_change()).map_err(Failed::Give)?;
+        }
         let changes = self.washer.changes().to_vec();
         let table = self.washer.about_table();
         let washed = Washed { changes, before: self.before.size(), after: self.after.size(), table, looks_like: None };
@@ -232,7 +230,9 @@ pub fn wash_stream(
     chunks.wait(&mut start).map_err(StreamError::Read)?;
     let washer = program.washer_of(form, washout_core::NoObserver).map_err(|error| StreamError::Rule(error.into()))?;
     let washer = washer.with_most_records(most_records).with_threads(threads);
-    let washed = Work::new(washer, &mut Stream(&mut output), bytes_at_once(threads)).run(start, &mut chunks);
+    // On a thread of the pool from here on: another would have to be woken at the end of each turn.
+    let washed =
+        rayon::scope(|_| Work::new(washer, &mut Stream(&mut output), bytes_at_once(threads)).run(start, &mut chunks));
     match washed {
         Ok((washed, _)) => output.finish().map(|()| washed).map_err(StreamError::Write),
         Err(Failed::Read(error)) => Err(StreamError::Read(error)),
