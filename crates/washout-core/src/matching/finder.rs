@@ -191,7 +191,7 @@ impl Finder {
             Ready::Between(between) => between.find_all(self.at, text, matches),
             Ready::Positions(range) => positions::find_all(*range, self.at, text, matches),
             Ready::Pattern(pattern, shelf) => {
-                let lend = || Lent::new(Arc::clone(shelf), || pattern.scratch());
+                let lend = || Lent::new(Arc::clone(shelf), PatternScratch::default);
                 let memory = scratch.pattern.get_or_insert_with(lend);
                 matches.reset(if self.with_groups { pattern.groups() } else { 0 });
                 if let Err(failed) = pattern.find_all(text, self.with_groups, memory, &mut scratch.budget, matches) {

@@ -7,12 +7,12 @@
 use std::borrow::Cow;
 
 use fancy_regex::{BytesMode, RegexBuilder, RegexInput};
-use regex_automata::util::captures::Captures;
-use regex_automata::{Input, meta};
+use regex_automata::Input;
 use regex_syntax::hir::Hir;
 
-use super::TooMuchWork;
-use super::line::{anchored, compile, is_place};
+use super::expression::{Expression, SIZE_LIMIT, Search};
+use super::line::{anchored, is_place};
+use super::{PatternScratch, TooMuchWork};
 use crate::matching::budget::Budget;
 use crate::matching::{Edges, Matches, Span};
 use crate::model::At;
@@ -49,20 +49,12 @@ struct Engine {
 #[derive(Debug)]
 enum EngineKind {
     /// The group that is the match itself, where blanks may stand beside it.
-    Plain(meta::Regex, Option<usize>),
+    Plain(Expression, Option<usize>),
     Looking {
         first_try: fancy_regex::Regex,
         regex: fancy_regex::Regex,
     },
 }
-
-#[derive(Debug)]
-pub(crate) struct FreeScratch {
-    engine: EngineScratch,
-    end_engine: EngineScratch,
-}
-
-type EngineScratch = Option<(meta::Cache, Captures)>;
 
 /// A match and its groups, group 0 included.
 type Found = (Span, Vec<Option<Span>>);
@@ -73,7 +65,7 @@ impl FreePattern {
         let inner = u32::try_from(groups).map_err(|_| "the pattern has too many groups".to_owned())?;
         let build = |place: At| {
             let hir = if place == At::Anywhere { expression.clone() } else { anchored(expression, place, inner) };
-            Ok::<_, String>(EngineKind::Plain(compile(&hir)?, (place != At::Anywhere).then_some(groups)))
+            Ok::<_, String>(EngineKind::Plain(Expression::new(hir)?, (place != At::Anywhere).then_some(groups)))
         };
         Self::build(at, true, groups, build)
     }
@@ -93,7 +85,7 @@ impl FreePattern {
                     .multi_line(across_lines)
                     .bytes_mode(BytesMode::UnicodeBytes)
                     .backtrack_limit(limit)
-                    .delegate_size_limit(super::line::SIZE_LIMIT)
+                    .delegate_size_limit(SIZE_LIMIT)
                     .build()
             };
             let first_try = build(LITTLE_BACKTRACKING)?;
@@ -124,15 +116,11 @@ impl FreePattern {
         self.groups
     }
 
-    pub(crate) fn scratch(&self) -> FreeScratch {
-        FreeScratch { engine: self.engine.scratch(), end_engine: self.end_engine.as_ref().and_then(Engine::scratch) }
-    }
-
     pub(crate) fn find_all(
         &self,
         text: &[u8],
         with_groups: bool,
-        scratch: &mut FreeScratch,
+        scratch: &mut PatternScratch,
         budget: &mut Budget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
@@ -165,7 +153,7 @@ impl FreePattern {
     fn in_haystack(
         &self,
         haystack: &Haystack<'_>,
-        scratch: &mut FreeScratch,
+        scratch: &mut PatternScratch,
         budget: &mut Budget,
         mut push: impl FnMut(&Found),
     ) -> Result<(), usize> {
@@ -173,9 +161,9 @@ impl FreePattern {
         let (mut from, mut last_end) = (0, None);
         let next_line = |at: usize| content_end(text, at) + 1;
         loop {
-            let start = self.engine.find(haystack, from, &mut scratch.engine, budget)?;
+            let start = self.engine.find(haystack, from, &mut scratch.search, budget)?;
             let at_end = match &self.end_engine {
-                Some(engine) => engine.find(haystack, from, &mut scratch.end_engine, budget)?,
+                Some(engine) => engine.find(haystack, from, &mut scratch.end_search, budget)?,
                 None => None,
             };
             let start_first = match (&start, &at_end) {
@@ -207,14 +195,14 @@ impl FreePattern {
         &self,
         haystack: &Haystack<'_>,
         start: Span,
-        scratch: &mut FreeScratch,
+        scratch: &mut PatternScratch,
         budget: &mut Budget,
         push: &mut impl FnMut(&Found),
     ) -> Result<Option<usize>, usize> {
         let Some(engine) = &self.end_engine else { return Ok(None) };
         let line_end = content_end(haystack.text, start.end);
         let mut from = start.end;
-        while let Some(found) = engine.find(haystack, from, &mut scratch.end_engine, budget)? {
+        while let Some(found) = engine.find(haystack, from, &mut scratch.end_search, budget)? {
             if found.0.start > line_end {
                 return Ok(None);
             }
@@ -230,24 +218,17 @@ impl FreePattern {
 }
 
 impl Engine {
-    fn scratch(&self) -> EngineScratch {
-        match &self.kind {
-            EngineKind::Plain(regex, _) => Some((regex.create_cache(), regex.create_captures())),
-            EngineKind::Looking { .. } => None,
-        }
-    }
-
     /// The first match from `from` on that stands where matches may; else the place of the search that failed.
     fn find(
         &self,
         haystack: &Haystack<'_>,
         from: usize,
-        scratch: &mut EngineScratch,
+        search: &mut Option<Search>,
         budget: &mut Budget,
     ) -> Result<Option<Found>, usize> {
         let mut from = from;
         while from <= haystack.text.len() {
-            let Some(found) = self.find_any(haystack, from, scratch, budget)? else { return Ok(None) };
+            let Some(found) = self.find_any(haystack, from, search, budget)? else { return Ok(None) };
             let span = found.0;
             if span.start == span.end && !is_place(haystack.text, span.start) {
                 from = span.end + 1;
@@ -265,18 +246,20 @@ impl Engine {
         &self,
         haystack: &Haystack<'_>,
         from: usize,
-        scratch: &mut EngineScratch,
+        search: &mut Option<Search>,
         budget: &mut Budget,
     ) -> Result<Option<Found>, usize> {
-        match (&self.kind, scratch) {
-            (EngineKind::Plain(regex, inner), Some((cache, captures))) => {
-                regex.search_captures_with(cache, &Input::new(haystack.text).range(from..), captures);
+        match &self.kind {
+            EngineKind::Plain(expression, inner) => {
+                let Search { cache, captures } = expression.search(search);
+                let input = Input::new(haystack.text).range(from..);
+                expression.regex().search_captures_with(cache, &input, captures);
                 let span = |group| captures.get_group(group).map(|span| Span::new(span.start, span.end));
                 let found = inner.and_then(span).or_else(|| span(0));
                 let groups = inner.unwrap_or(captures.group_len());
                 Ok(found.map(|found| (found, (0..groups).map(span).collect())))
             }
-            (EngineKind::Looking { first_try, regex }, _) => {
+            EngineKind::Looking { first_try, regex } => {
                 // This engine must not start inside a character.
                 let inside = (0..4).take_while(|ahead| splits_char(haystack.text, from + ahead)).count();
                 let from = from + inside;
@@ -298,7 +281,6 @@ impl Engine {
                 }
                 Ok(None)
             }
-            (EngineKind::Plain(..), None) => Ok(None), // OK because a plain engine makes its scratch
         }
     }
 }

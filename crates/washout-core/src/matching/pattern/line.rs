@@ -7,14 +7,15 @@
 
 use memchr::memmem;
 use regex_automata::util::captures::Captures;
-use regex_automata::{Input, PatternID, meta};
+use regex_automata::{Input, meta};
 use regex_syntax::hir::{
     Capture, Class, ClassBytes, ClassBytesRange, ClassUnicode, ClassUnicodeRange, Hir, HirKind, Literal, Look,
     Repetition,
 };
 
-use super::TooMuchWork;
 use super::ahead::{LookAhead, Watch};
+use super::expression::{Expression, Search};
+use super::{PatternScratch, TooMuchWork};
 use crate::class::{CharSet, CharTable};
 use crate::matching::budget::Budget;
 use crate::matching::{Matches, Span};
@@ -22,17 +23,14 @@ use crate::model::At;
 use crate::text::chars::{splits_char, step};
 use crate::text::lines::{Line, line_start, splits_crlf};
 
-/// The largest a compiled pattern may be, in bytes; more is nearly always a slip such as `\w{1,5000}`.
-pub(super) const SIZE_LIMIT: usize = 20 << 20;
-
 /// A pattern made ready for one place on the line.
 #[derive(Debug)]
 pub(crate) struct LinePattern {
     at: At,
     /// For `At::Edges` the form for the start.
-    regex: meta::Regex,
+    expression: Expression,
     /// For `At::Edges` the form for the end.
-    end_regex: Option<meta::Regex>,
+    end_expression: Option<Expression>,
     /// Where blanks may stand beside the match, the group that is the match itself.
     inner: Option<usize>,
     groups: usize,
@@ -52,19 +50,6 @@ struct Run {
     only: Option<u8>,
 }
 
-/// The memory searches need; one for each thread.
-#[derive(Debug)]
-pub(crate) struct LineScratch {
-    search: Search,
-    end_search: Option<Search>,
-}
-
-#[derive(Debug)]
-struct Search {
-    cache: meta::Cache,
-    captures: Captures,
-}
-
 impl LinePattern {
     /// `groups`: how many the expression has, group 0 included.
     ///
@@ -75,23 +60,18 @@ impl LinePattern {
         let inner = u32::try_from(groups).map_err(|_| "the pattern has too many groups".to_owned())?;
         let build = |place: At| {
             let anchored = if place == At::Anywhere { hir.clone() } else { anchored(&hir, place, inner) };
-            compile(&anchored)
+            Expression::new(anchored)
         };
         let first_place = if at == At::Edges { At::Start } else { at };
         Ok(Self {
             at,
-            regex: build(first_place)?,
-            end_regex: if at == At::Edges { Some(build(At::End)?) } else { None },
+            expression: build(first_place)?,
+            end_expression: if at == At::Edges { Some(build(At::End)?) } else { None },
             inner: (at != At::Anywhere).then_some(groups),
             groups,
             run: if at == At::Anywhere && groups == 1 { Run::of(&hir) } else { None },
             ahead: LookAhead::new(&hir),
         })
-    }
-
-    pub(crate) fn scratch(&self) -> LineScratch {
-        let search = |regex: &meta::Regex| Search { cache: regex.create_cache(), captures: regex.create_captures() };
-        LineScratch { search: search(&self.regex), end_search: self.end_regex.as_ref().map(search) }
     }
 
     /// How many groups a match of this pattern has, group 0 included.
@@ -107,21 +87,24 @@ impl LinePattern {
         &self,
         text: &[u8],
         with_groups: bool,
-        scratch: &mut LineScratch,
+        scratch: &mut PatternScratch,
         budget: &mut Budget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
-        match (self.at, &self.end_regex, &mut scratch.end_search) {
-            (At::Anywhere, _, _) => return self.anywhere(text, with_groups, &mut scratch.search, budget, matches),
-            (At::Edges, Some(end_regex), Some(end_search)) => {
-                let start = Edge { regex: &self.regex, search: &mut scratch.search, found: None };
-                let end = Edge { regex: end_regex, search: end_search, found: None };
+        let PatternScratch { search, end_search } = scratch;
+        match (self.at, &self.end_expression) {
+            (At::Anywhere, _) => return self.anywhere(text, with_groups, search, budget, matches),
+            (At::Edges, Some(end)) => {
+                let start =
+                    Edge { regex: self.expression.regex(), search: self.expression.search(search), found: None };
+                let end = Edge { regex: end.regex(), search: end.search(end_search), found: None };
                 EdgeSearch { pattern: self, text, with_groups, start, end }.run(matches);
             }
             _ => {
+                let (regex, search) = (self.expression.regex(), self.expression.search(search));
                 let mut from = 0;
-                while let Some(found) = self.next(&self.regex, text, from, &mut scratch.search) {
-                    self.push(found, with_groups, &scratch.search.captures, matches);
+                while let Some(found) = self.next(regex, text, from, search) {
+                    self.push(found, with_groups, &search.captures, matches);
                     from = line_around(text, found.start).end;
                     if from == text.len() {
                         break;
@@ -136,22 +119,29 @@ impl LinePattern {
         &self,
         text: &[u8],
         with_groups: bool,
-        search: &mut Search,
+        search: &mut Option<Search>,
         budget: &mut Budget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
         if let Some(run) = &self.run {
-            run.each_in(text, |found| self.push(found, with_groups, &search.captures, matches));
+            run.each_in(text, |found| {
+                if with_groups {
+                    matches.push_with_groups(found, [Some(found)]);
+                } else {
+                    matches.push(found.start, found.end);
+                }
+            });
             return Ok(());
         }
+        let (regex, search) = (self.expression.regex(), self.expression.search(search));
         let mut watch = Watch::default();
         let (mut from, mut last_end) = (0, None);
         while from <= text.len() {
             let found = if with_groups {
-                self.next(&self.regex, text, from, search)
+                self.next(regex, text, from, search)
             } else {
                 let input = Input::new(text).range(from..);
-                self.regex.search_with(&mut search.cache, &input).map(|found| Span::new(found.start(), found.end()))
+                regex.search_with(&mut search.cache, &input).map(|found| Span::new(found.start(), found.end()))
             };
             let Some(found) = found else { return Ok(()) };
             if !self.ahead.allows(text, from, found.end, &mut watch, budget) {
@@ -331,21 +321,6 @@ fn line_around(text: &[u8], at: usize) -> Line {
 pub(super) fn is_place(text: &[u8], at: usize) -> bool {
     let after_last_line = at == text.len() && matches!(text.last(), Some(b'\n' | b'\r'));
     !after_last_line && !splits_char(text, at) && !splits_crlf(text, at)
-}
-
-pub(super) fn compile(hir: &Hir) -> Result<meta::Regex, String> {
-    let config = meta::Config::new()
-        .utf8_empty(false) // texts may be broken; `is_place` filters instead
-        .nfa_size_limit(Some(SIZE_LIMIT))
-        .onepass_size_limit(Some(1 << 20))
-        .hybrid_cache_capacity(2 << 20);
-    meta::Regex::builder().configure(config).build_from_hir(hir).map_err(|error| match error.size_limit() {
-        Some(limit) => format!("the pattern is too large: compiled it would take over {} MiB", limit >> 20),
-        None => match error.pattern() {
-            Some(PatternID::ZERO) | None => format!("the pattern cannot be compiled: {error}"),
-            Some(_) => error.to_string(),
-        },
-    })
 }
 
 /// The expression with blanks allowed between the match and the edges `at` names. The match itself is group `inner`.

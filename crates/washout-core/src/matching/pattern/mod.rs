@@ -1,14 +1,15 @@
 //! Regular expressions, compiled for the place they are looked for at.
 
 mod ahead;
+mod expression;
 mod free;
 mod line;
+mod size;
 
 pub(crate) use free::FreePattern;
 pub(crate) use line::LinePattern;
 
-use free::FreeScratch;
-use line::LineScratch;
+use expression::Search;
 
 use super::budget::Budget;
 use super::matches::Matches;
@@ -23,11 +24,12 @@ pub(crate) enum CompiledPattern {
     Free(FreePattern),
 }
 
-/// The memory searches need; one for each thread.
-#[derive(Debug)]
-pub(crate) enum PatternScratch {
-    Line(LineScratch),
-    Free(FreeScratch),
+/// The memory searches for one pattern need; one for each thread. It is made when it is needed.
+#[derive(Debug, Default)]
+pub(crate) struct PatternScratch {
+    search: Option<Search>,
+    /// At both edges of lines, for the end.
+    end_search: Option<Search>,
 }
 
 /// A search that would take more work than it may, and where it started.
@@ -38,13 +40,6 @@ pub(crate) struct TooMuchWork {
 }
 
 impl CompiledPattern {
-    pub(crate) fn scratch(&self) -> PatternScratch {
-        match self {
-            Self::Line(pattern) => PatternScratch::Line(pattern.scratch()),
-            Self::Free(pattern) => PatternScratch::Free(pattern.scratch()),
-        }
-    }
-
     /// How many groups a match of this pattern has, group 0 included.
     pub(crate) fn groups(&self) -> usize {
         match self {
@@ -63,14 +58,9 @@ impl CompiledPattern {
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
         budget.see(text.len());
-        match (self, scratch) {
-            (Self::Line(pattern), PatternScratch::Line(scratch)) => {
-                pattern.find_all(text, with_groups, scratch, budget, matches)
-            }
-            (Self::Free(pattern), PatternScratch::Free(scratch)) => {
-                pattern.find_all(text, with_groups, scratch, budget, matches)
-            }
-            _ => unreachable!("a pattern makes its own scratch"),
+        match self {
+            Self::Line(pattern) => pattern.find_all(text, with_groups, scratch, budget, matches),
+            Self::Free(pattern) => pattern.find_all(text, with_groups, scratch, budget, matches),
         }
     }
 }

@@ -1,0 +1,67 @@
+//! A regular expression that is compiled when it is first searched for: most texts hold nothing that most patterns look
+//! for, and short runs are to be short.
+
+use std::sync::OnceLock;
+
+use regex_automata::util::captures::Captures;
+use regex_automata::{PatternID, meta};
+use regex_syntax::hir::Hir;
+
+use super::size::upper_bound;
+
+/// The largest a compiled pattern may be, in bytes; more is nearly always a slip such as `\w{1,5000}`.
+pub(super) const SIZE_LIMIT: usize = 20 << 20;
+
+/// An expression, checked.
+#[derive(Debug)]
+pub(super) struct Expression {
+    hir: Hir,
+    regex: OnceLock<meta::Regex>,
+}
+
+/// The memory searches for one expression need; one for each thread.
+#[derive(Debug)]
+pub(super) struct Search {
+    pub(super) cache: meta::Cache,
+    pub(super) captures: Captures,
+}
+
+impl Expression {
+    /// # Errors
+    /// A message, if it would be larger than it may be.
+    pub(super) fn new(hir: Hir) -> Result<Self, String> {
+        let regex = OnceLock::new();
+        if upper_bound(&hir) > SIZE_LIMIT as u64 {
+            // Only compiling it tells how large it is.
+            let _ = regex.set(compile(&hir)?);
+        }
+        Ok(Self { hir, regex })
+    }
+
+    pub(super) fn regex(&self) -> &meta::Regex {
+        self.regex
+            .get_or_init(|| compile(&self.hir).expect("OK because it is not too large, and nothing else can fail"))
+    }
+
+    pub(super) fn search<'s>(&self, memory: &'s mut Option<Search>) -> &'s mut Search {
+        memory.get_or_insert_with(|| {
+            let regex = self.regex();
+            Search { cache: regex.create_cache(), captures: regex.create_captures() }
+        })
+    }
+}
+
+fn compile(hir: &Hir) -> Result<meta::Regex, String> {
+    let config = meta::Config::new()
+        .utf8_empty(false) // texts may be broken; `is_place` filters instead
+        .nfa_size_limit(Some(SIZE_LIMIT))
+        .onepass_size_limit(Some(1 << 20))
+        .hybrid_cache_capacity(2 << 20);
+    meta::Regex::builder().configure(config).build_from_hir(hir).map_err(|error| match error.size_limit() {
+        Some(limit) => format!("the pattern is too large: compiled it would take over {} MiB", limit >> 20),
+        None => match error.pattern() {
+            Some(PatternID::ZERO) | None => format!("the pattern cannot be compiled: {error}"),
+            Some(_) => error.to_string(),
+        },
+    })
+}
