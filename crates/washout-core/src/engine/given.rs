@@ -5,6 +5,9 @@ use std::ops::Range;
 /// A stretch shorter than this, in bytes, is copied behind the one before: one of its own costs more.
 const SHORT: usize = 4 << 10;
 
+/// As much memory is kept for what comes next, in bytes.
+const MOST_SPARE: usize = 4 << 20;
+
 /// What is certain of a result: stretches, one behind the other, each of which is a part of the piece of the text, unchanged,
 /// or was made. Its memory is used again.
 #[derive(Debug, Default)]
@@ -47,7 +50,6 @@ impl Given {
 
     /// Makes it empty.
     pub fn clear(&mut self) {
-        // From the end, so that each comes to where it was: it is about as large as is needed there.
         while let Some(stretch) = self.stretches.pop() {
             if let Stretch::Made(made) = stretch {
                 self.put_by(made);
@@ -55,14 +57,17 @@ impl Given {
         }
     }
 
-    /// Memory to make something in; it is empty.
-    pub(super) fn spare(&mut self) -> Vec<u8> {
-        self.spare.pop().unwrap_or_default()
+    /// Memory to make something of so many bytes in; it is empty.
+    pub(super) fn spare(&mut self, len: usize) -> Vec<u8> {
+        let fitting = self.spare.iter().enumerate().filter(|(_, memory)| memory.capacity() >= len);
+        let tightest = fitting.min_by_key(|(_, memory)| memory.capacity()).map(|(index, _)| index);
+        tightest.map_or_else(|| Vec::with_capacity(len.next_power_of_two()), |index| self.spare.swap_remove(index))
     }
 
     /// Takes memory back that was not needed.
     pub(super) fn put_by(&mut self, mut memory: Vec<u8>) {
-        if memory.capacity() > 0 {
+        let kept: usize = self.spare.iter().map(Vec::capacity).sum();
+        if memory.capacity() > 0 && kept + memory.capacity() <= MOST_SPARE {
             memory.clear();
             self.spare.push(memory);
         }
@@ -70,13 +75,15 @@ impl Given {
 
     /// Hands its spare memory to where the next things are made.
     pub(super) fn lend(&mut self, other: &mut Self) {
-        other.spare.append(&mut self.spare);
+        self.spare.drain(..).for_each(|memory| other.put_by(memory));
     }
 
     /// Where to append what is made.
     pub(crate) fn made(&mut self) -> &mut Vec<u8> {
         if !matches!(self.stretches.last(), Some(Stretch::Made(_))) {
-            let made = self.spare();
+            let largest = self.spare.iter().enumerate().max_by_key(|(_, memory)| memory.capacity());
+            let largest = largest.map(|(index, _)| index);
+            let made = largest.map(|index| self.spare.swap_remove(index)).unwrap_or_default();
             self.stretches.push(Stretch::Made(made));
         }
         match self.stretches.last_mut() {

@@ -15,7 +15,10 @@ use super::segment::SegmentRun;
 use crate::observe::{NoObserver, Observer};
 use crate::program::{Op, RuleId, Segment, Surroundings};
 
-/// The least a part is worth, in bytes.
+/// A part has about so many bytes: all alike, so that the memory for what becomes of one serves any other,
+const MOST: usize = 64 << 10;
+
+/// and the least it is worth.
 const LEAST: usize = 16 << 10;
 
 /// A segment at work.
@@ -80,12 +83,16 @@ impl<'p> Lanes<'p> {
         given: &mut Given,
         observer: &mut impl Observer,
     ) -> Result<(), Failure> {
-        let alone = self.runs.len() == 1 || observer.is_active() || piece.len() < 2 * self.least;
-        if !alone {
+        if !self.alone_with(piece, observer) {
             return self.feed_parts(piece, around, given);
         }
         let output = self.runs[0].feed(piece, around, given.made(), observer);
         self.add(output, piece, 0, given)
+    }
+
+    /// Whether the first run deals with the piece alone.
+    fn alone_with(&self, piece: &[u8], observer: &impl Observer) -> bool {
+        self.runs.len() == 1 || observer.is_active() || piece.len() < 2 * self.least
     }
 
     /// As [`feed`](Self::feed), for what comes next to go on with: appends the output, unless it is the start of the piece.
@@ -98,13 +105,16 @@ impl<'p> Lanes<'p> {
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
-        self.feed(piece, around, given, observer)?;
-        let output = match given.same_start() {
-            Some(len) => Output::Same(len),
-            None => {
-                given.append_to(piece, out);
-                Output::Written
-            }
+        if self.alone_with(piece, observer) {
+            let output = self.runs[0].feed(piece, around, out, observer);
+            return output.map_err(|failure| self.placed(failure));
+        }
+        self.feed_parts(piece, around, given)?;
+        let output = if let Some(len) = given.same_start() {
+            Output::Same(len)
+        } else {
+            given.append_to(piece, out);
+            Output::Written
         };
         given.clear();
         Ok(output)
@@ -166,7 +176,8 @@ impl<'p> Lanes<'p> {
             return Ok(());
         }
         let texts = parts(&piece[lines.clone()], self.runs.len(), self.least).into_iter();
-        let mut parts: Vec<Part<'_>> = texts.map(|text| Part { text, out: given.spare(), done: None }).collect();
+        let mut parts: Vec<Part<'_>> =
+            texts.map(|text| Part { text, out: given.spare(text.len()), done: None }).collect();
         let mut counts = self.counts();
         work_on(&mut parts, &mut self.runs, around);
         self.join(parts, &mut counts, piece, lines.start, around, given)
@@ -266,15 +277,16 @@ fn add_counts(counts: &mut [Counts], more: &[Counts]) {
     counts.iter_mut().zip(more).for_each(|(counts, more)| *counts += *more);
 }
 
-/// Whole lines in parts of whole lines, for so many threads to take one after the other. They become shorter and shorter,
-/// down to `least` bytes, so that all threads end at about the same time, though some parts take longer than others.
+/// Whole lines in parts of whole lines, for so many threads to take one after the other. The last ones become shorter and
+/// shorter, down to `least` bytes, so that all threads end at about the same time, though some parts take longer than
+/// others.
 fn parts(lines: &[u8], threads: usize, least: usize) -> Vec<&[u8]> {
     let mut rest = lines;
     let mut parts = Vec::new();
     while !rest.is_empty() {
-        let size = (rest.len() / (2 * threads)).max(least);
-        let end =
-            rest.get(size..).and_then(|behind| memchr(b'\n', behind)).map_or(rest.len(), |found| size + found + 1);
+        let size = (rest.len() / (2 * threads)).min(MOST).max(least).min(rest.len());
+        let fits = memrchr(b'\n', &rest[..size]).map(|found| found + 1);
+        let end = fits.or_else(|| memchr(b'\n', rest).map(|found| found + 1)).unwrap_or(rest.len());
         let (part, behind) = rest.split_at(end);
         parts.push(part);
         rest = behind;

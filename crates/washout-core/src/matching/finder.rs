@@ -1,7 +1,7 @@
 //! A rule's search as a whole: target, place, exceptions, and which of a line's matches.
 
 use std::collections::HashMap;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use aho_corasick::{AhoCorasick, MatchKind};
 
@@ -13,7 +13,7 @@ use super::matches::{Matches, Span};
 use super::pattern::{CompiledPattern, PatternScratch};
 use super::shelf::{Lent, Shelf};
 use super::{chars, positions, walker};
-use crate::class::CharTable;
+use crate::class::{CharSet, CharTable};
 use crate::guard::GuardState;
 use crate::model::{At, BetweenTarget, Case, Marks, PositionsTarget, Search, StockTarget, Target, Which};
 use crate::stock::{LineNumber, Rising, Shape, ShapeCache, Stock, Timestamp, with_number};
@@ -40,7 +40,8 @@ pub(crate) struct Finder {
 /// The ways to find. Each gives every match of its target, so nothing has to be checked again.
 #[derive(Clone, Debug)]
 enum Ready {
-    Chars(CharTable),
+    /// The table of the set is made for the first search.
+    Chars(CharSet, OnceLock<CharTable>),
     /// Literal strings on one line, in exact case, anywhere.
     Literals(Arc<AhoCorasick>, Arc<HashMap<Vec<u8>, usize>>),
     Phrases(Phrases),
@@ -139,7 +140,7 @@ impl Finder {
         let everywhere = self.at == At::Anywhere && self.which == Which::All && self.spare.is_none();
         match &self.target {
             _ if !everywhere => None,
-            Ready::Chars(_) => Some(1),
+            Ready::Chars(..) => Some(1),
             Ready::Literals(literals, _) => Some(literals.max_pattern_len()),
             Ready::Phrases(phrases) => Some(phrases.longest()),
             _ => None,
@@ -163,7 +164,9 @@ impl Finder {
         let matches = &mut scratch.matches;
         matches.reset(0);
         match &self.target {
-            Ready::Chars(set) => chars::find_all(set, self.at, text, matches),
+            Ready::Chars(set, table) => {
+                chars::find_all(table.get_or_init(|| CharTable::new(set)), self.at, text, matches);
+            }
             Ready::Literals(literals, _) => {
                 literals.find_iter(text).for_each(|found| matches.push(found.start(), found.end()));
             }
@@ -261,7 +264,7 @@ impl Ready {
                     spared.fold_case();
                 }
                 set.subtract(&spared);
-                Self::Chars(CharTable::new(&set))
+                Self::Chars(set, OnceLock::new())
             }
             Target::Text(entries) => {
                 let entries = without(entries, &search.except.text, Spelling { ignore_case, as_words: false });

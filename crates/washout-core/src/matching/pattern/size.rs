@@ -17,7 +17,7 @@ fn states(hir: &Hir) -> u64 {
         HirKind::Empty | HirKind::Look(_) => 1,
         HirKind::Literal(literal) => literal.0.len() as u64 + 1,
         HirKind::Class(Class::Bytes(class)) => class.ranges().len() as u64 + 2,
-        HirKind::Class(Class::Unicode(class)) => class.ranges().iter().map(of_range).sum::<u64>() + 2,
+        HirKind::Class(Class::Unicode(class)) => class.ranges().iter().copied().map(of_range).sum::<u64>() + 2,
         HirKind::Capture(capture) => states(&capture.sub).saturating_add(2),
         HirKind::Concat(parts) | HirKind::Alternation(parts) => sum(parts),
         HirKind::Repetition(repetition) => {
@@ -28,7 +28,7 @@ fn states(hir: &Hir) -> u64 {
 }
 
 /// The states of a range of characters as sequences of ranges of bytes.
-fn of_range(range: &ClassUnicodeRange) -> u64 {
+fn of_range(range: ClassUnicodeRange) -> u64 {
     let (start, end) = (u32::from(range.start()), u32::from(range.end()));
     // UTF-8 puts six bits into the last byte: where only they differ, it is one sequence.
     let last_byte_only = start >> 6 == end >> 6 && (start < 0x80) == (end < 0x80);
