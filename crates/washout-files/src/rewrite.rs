@@ -75,7 +75,7 @@ pub fn rewrite(
         }
         (Aim::Into { folder, overwrite }, decision) => {
             let new = if let Decision::Take(new) = decision { new } else { text };
-            let mut sink = Encoded::new(CopySink::new(&source, &folder.join(&file.below), *overwrite)?, ways);
+            let mut sink = Encoded::new(CopySink::new(&source, &folder.join(file.below()), *overwrite)?, ways);
             sink.give(&new, true)?;
             sink.finish()?.commit()?;
         }

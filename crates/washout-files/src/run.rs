@@ -154,7 +154,7 @@ impl Run<'_> {
     fn sweep(&self, files: &[ChosenFile]) {
         let places = files.iter().filter_map(|file| match self.aim {
             Aim::Preview => None,
-            Aim::Into { folder, .. } => Some(folder_of(&folder.join(&file.below)).to_owned()),
+            Aim::Into { folder, .. } => Some(folder_of(&folder.join(file.below())).to_owned()),
             Aim::Write => Some(folder_of(&file.path).to_owned()),
         });
         // Files are in order, so those of a folder stand together.
@@ -210,7 +210,7 @@ impl Job<'_> {
             Aim::Into { folder, overwrite } => {
                 let source = Source::open(path)?;
                 self.refuse_changed(&source)?;
-                let copy = || CopySink::new(&source, &folder.join(&self.file.below), *overwrite);
+                let copy = || CopySink::new(&source, &folder.join(self.file.below()), *overwrite);
                 self.through(&source, copy, |sink| sink.commit().map(|()| None)).map(|state| (state, None))
             }
             Aim::Write => {

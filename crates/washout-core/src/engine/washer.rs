@@ -138,6 +138,9 @@ impl<'p, O: Observer> Washer<'p, O> {
         given.clear();
         let pushed = match std::mem::replace(&mut self.opening, Opening::Passed) {
             Opening::Passed => self.push_text(piece, given),
+            Opening::Maybe(start) if start.is_empty() && piece.len() >= BOM.len() && !piece.starts_with(BOM) => {
+                self.push_text(piece, given)
+            }
             Opening::Maybe(mut start) => {
                 start.extend_from_slice(piece);
                 self.push_start(start, given)

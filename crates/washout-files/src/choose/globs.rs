@@ -25,6 +25,11 @@ impl Globs {
         Ok(Self { only: set(only)?, except: set(except)? })
     }
 
+    /// Whether there are none, and so every path is taken.
+    pub(super) fn take_all(&self) -> bool {
+        self.only.is_none() && self.except.is_none()
+    }
+
     pub(super) fn take(&self, path: &Path) -> bool {
         let matches = |set: &GlobSet| {
             let name = path.file_name().map(Path::new);

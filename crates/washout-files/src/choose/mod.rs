@@ -63,10 +63,17 @@ pub struct Chosen {
 pub struct ChosenFile {
     /// Its path, as messages show it.
     pub path: PathBuf,
-    /// Where a copy of it goes, below the folder of copies: the same tree as the paths show.
-    pub below: PathBuf,
+    /// How many names of its path lead to where the tree of copies starts, from the first.
+    pub leading: usize,
     /// What it was like when it was judged, if it was.
     pub stamp: Option<Stamp>,
+}
+
+impl ChosenFile {
+    /// Where a copy of it goes, below the folder of copies: the same tree as the paths show.
+    pub fn below(&self) -> PathBuf {
+        names(&self.path).skip(self.leading).collect()
+    }
 }
 
 /// Finds the files. Named files are always taken; globs, hidden and ignored files matter below folders only.
@@ -85,7 +92,7 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
         if kind.is_dir() {
             walk(path, choice, &mut chosen);
         } else if kind.is_file() || choice.take != Take::Contents {
-            chosen.files.push(ChosenFile { path: path.clone(), below: place_below(path), stamp: None });
+            chosen.files.push(ChosenFile { path: path.clone(), leading: leading(path), stamp: None });
         } else {
             chosen.failed.push((path.clone(), FileError::NoFile(what_it_is(&kind))));
         }
@@ -116,7 +123,7 @@ fn what_it_is(kind: &Metadata) -> &'static str {
 }
 
 fn walk(folder: &Path, choice: &Choice, chosen: &mut Chosen) {
-    let place = place_below(folder);
+    let walk = Walk { folder, leading: leading(folder), from_here: folder.starts_with("."), choice };
     let avoid = choice.avoid.as_ref().and_then(|avoid| avoid.canonicalize().ok());
     let mut builder = WalkBuilder::new(folder);
     builder.hidden(!choice.with_hidden).follow_links(false).require_git(false).sort_by_file_name(OsStr::cmp);
@@ -126,7 +133,7 @@ fn walk(folder: &Path, choice: &Choice, chosen: &mut Chosen) {
     builder.filter_entry(move |entry| !is_avoided(entry, avoid.as_deref()));
     for entry in builder.build() {
         match entry {
-            Ok(entry) => found(&entry, folder, &place, choice, chosen),
+            Ok(entry) => walk.found(entry, chosen),
             Err(error) => {
                 let path = error_path(&error).unwrap_or_else(|| folder.to_owned());
                 chosen.failed.push((path, FileError::Walk(plain(&error))));
@@ -140,42 +147,62 @@ fn is_avoided(entry: &DirEntry, avoid: Option<&Path>) -> bool {
     avoid.is_some_and(|avoid| is_folder && entry.path().canonicalize().is_ok_and(|path| path == avoid))
 }
 
-fn found(entry: &DirEntry, folder: &Path, place: &Path, choice: &Choice, chosen: &mut Chosen) {
-    let kind = entry.file_type();
-    let inner = entry.path().strip_prefix(folder).unwrap_or(entry.path());
-    let is_folder = kind.is_none_or(|kind| kind.is_dir());
-    let wanted = !is_folder || (choice.take == Take::NamesAndFolders && entry.depth() > 0);
-    if !wanted || !choice.globs.take(inner) {
-        return;
-    }
-    let path = entry.path().strip_prefix("./").unwrap_or(entry.path()).to_owned();
-    if is_folder {
-        chosen.folders.push(path);
-    } else if choice.take != Take::Contents || kind.is_some_and(|kind| kind.is_file()) {
-        chosen.files.push(ChosenFile { path, below: place.join(inner), stamp: None });
-    } else {
-        let skip = if kind.is_some_and(|kind| kind.is_symlink()) { Skip::Link } else { Skip::NoFile };
-        chosen.skipped.push((path, skip));
+/// A walk through a folder.
+struct Walk<'w> {
+    folder: &'w Path,
+    leading: usize,
+    /// Paths start with `./`.
+    from_here: bool,
+    choice: &'w Choice,
+}
+
+impl Walk<'_> {
+    /// Takes what was found, or leaves it out. There may be a million of them.
+    fn found(&self, entry: DirEntry, chosen: &mut Chosen) {
+        let Choice { take, globs, .. } = self.choice;
+        let kind = entry.file_type();
+        let is_folder = kind.is_none_or(|kind| kind.is_dir());
+        let wanted = !is_folder || (*take == Take::NamesAndFolders && entry.depth() > 0);
+        let inner = || entry.path().strip_prefix(self.folder).unwrap_or(entry.path());
+        if !wanted || !(globs.take_all() || globs.take(inner())) {
+            return;
+        }
+        let mut path = entry.into_path();
+        if self.from_here {
+            path = path.strip_prefix("./").map(Path::to_owned).unwrap_or(path);
+        }
+        if is_folder {
+            chosen.folders.push(path);
+        } else if *take != Take::Contents || kind.is_some_and(|kind| kind.is_file()) {
+            chosen.files.push(ChosenFile { path, leading: self.leading, stamp: None });
+        } else {
+            let skip = if kind.is_some_and(|kind| kind.is_symlink()) { Skip::Link } else { Skip::NoFile };
+            chosen.skipped.push((path, skip));
+        }
     }
 }
 
-/// A path as it is below a folder of copies: itself if it stays below where it starts, else only its last part.
-fn place_below(path: &Path) -> PathBuf {
+/// The names a path is made of; neither `.` nor `..` is one.
+fn names(path: &Path) -> impl Iterator<Item = Component<'_>> {
+    path.components().filter(|part| matches!(part, Component::Normal(_)))
+}
+
+/// How many names of a path, or of what is below it, lead to where the tree of copies starts: none if the path stays below
+/// where it starts, else all but its last.
+fn leading(path: &Path) -> usize {
     let climbs = path.components().any(|part| !matches!(part, Component::Normal(_) | Component::CurDir));
-    if climbs {
-        return path.file_name().map(PathBuf::from).unwrap_or_default();
-    }
-    path.components().filter(|part| matches!(part, Component::Normal(_))).collect()
+    let kept = usize::from(path.file_name().is_some());
+    if climbs { names(path).count() - kept } else { 0 }
 }
 
 fn refuse_same_place(files: &[ChosenFile]) -> Result<(), ChooseError> {
-    let mut places: HashMap<&Path, &Path> = HashMap::with_capacity(files.len());
+    let mut places: HashMap<PathBuf, &Path> = HashMap::with_capacity(files.len());
     for file in files {
-        if let Some(first) = places.insert(&file.below, &file.path) {
+        if let Some(first) = places.insert(file.below(), &file.path) {
             return Err(ChooseError::SamePlace {
                 first: first.to_owned(),
                 second: file.path.clone(),
-                place: file.below.clone(),
+                place: file.below(),
             });
         }
     }
@@ -215,7 +242,8 @@ mod tests {
             (".", ""),
             ("..", ""),
         ] {
-            assert_eq!(place_below(Path::new(path)), Path::new(place), "{path}");
+            let file = ChosenFile { path: path.into(), leading: leading(Path::new(path)), stamp: None };
+            assert_eq!(file.below(), Path::new(place), "{path}");
         }
     }
 }

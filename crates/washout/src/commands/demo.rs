@@ -2,7 +2,7 @@
 
 use std::fs;
 use std::io::{self, Write};
-use std::path::{Path, PathBuf};
+use std::path::{Component, Path, PathBuf};
 
 use washout_core::{Program, RuleSet};
 use washout_files::{Aim, Charsets, Choice, Chosen, Follow, Meter, Replacing, Run, State, choose};
@@ -119,7 +119,7 @@ fn show_set(name: &str, folder: &Path, out: &mut impl Write) -> Result<(), Troub
     let mut chosen = choose(&Choice { paths: vec![folder.join(name)], ..Choice::default() })?;
     for file in &mut chosen.files {
         // Copies keep the tree of the demo folder, wherever that is.
-        file.below = file.path.strip_prefix(folder).unwrap_or(&file.below).to_owned();
+        file.leading = folder.components().filter(|part| matches!(part, Component::Normal(_))).count();
     }
     let cleaned = folder.join("cleaned");
     writeln!(out, "{STRONG}{file}{STRONG:#}  {}", set.title.as_deref().unwrap_or_default())?;
