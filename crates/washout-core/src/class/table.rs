@@ -53,8 +53,10 @@ impl CharTable {
         if self.pages.len() < needed {
             self.pages.resize(needed, Page::default());
         }
-        for code in first..=last {
-            self.pages[code / PAGE + 1][code % PAGE / 64] |= 1 << (code % 64);
+        for word in first / 64..=last / 64 {
+            let from = if word == first / 64 { u64::MAX << (first % 64) } else { u64::MAX };
+            let to = if word == last / 64 { u64::MAX >> (63 - last % 64) } else { u64::MAX };
+            self.pages[word * 64 / PAGE + 1][word % (PAGE / 64)] |= from & to;
         }
     }
 

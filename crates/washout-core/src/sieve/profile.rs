@@ -93,11 +93,11 @@ impl Profile {
         match class {
             Class::Unicode(class) => {
                 for sequence in class.ranges().iter().flat_map(|range| Utf8Sequences::new(range.start(), range.end())) {
-                    let row = sequence
-                        .as_slice()
-                        .iter()
-                        .fold(Self::empty(), |row, range| row.then(&Self::one(ByteSet::of(range.start..=range.end))));
-                    all = all.or(&row);
+                    // A character has four bytes at the most, which is less than are looked at.
+                    for (set, range) in all.bytes.iter_mut().zip(sequence.as_slice()) {
+                        *set = set.or(ByteSet::of(range.start..=range.end));
+                    }
+                    all.ends |= 1 << sequence.len();
                 }
             }
             Class::Bytes(class) => {
@@ -124,12 +124,14 @@ pub(super) fn required_rows(hir: &Hir) -> Vec<(bool, Profile)> {
     let parts = flat(hir);
     let mut rows = Vec::with_capacity(parts.len());
     let at_line_start = matches!(parts.first().map(|part| part.kind()), Some(HirKind::Look(look)) if is_start(*look));
+    let mut profiles: Vec<Profile> = parts.iter().map(|part| Profile::of(part)).collect();
+    if let Some(last) = profiles.last_mut()
+        && matches!(parts.last().map(|part| part.kind()), Some(HirKind::Look(look)) if is_end(*look))
+    {
+        *last = Profile::one(ByteSet::line_ends());
+    }
     for first in 0..parts.len() {
-        let mut row = Profile::empty();
-        for (index, part) in parts.iter().enumerate().skip(first) {
-            let at_line_end = index + 1 == parts.len() && matches!(part.kind(), HirKind::Look(look) if is_end(*look));
-            row = row.then(&if at_line_end { Profile::one(ByteSet::line_ends()) } else { Profile::of(part) });
-        }
+        let mut row = profiles[first..].iter().fold(Profile::empty(), |row, next| row.then(next));
         let with_line_end_before = first == 0 && at_line_start;
         if with_line_end_before {
             row = Profile::one(ByteSet::line_ends()).then(&row);
