@@ -147,3 +147,79 @@ impl Stretch {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const PIECE: &[u8] = &[b'x'; 3 * SHORT];
+
+    fn given(steps: &[(&str, Range<usize>)]) -> Given {
+        let mut given = Given::default();
+        for (made, same) in steps {
+            match *made {
+                "" => given.add_same(PIECE, same.clone()),
+                made => given.made().extend_from_slice(made.as_bytes()),
+            }
+        }
+        given
+    }
+
+    #[test]
+    fn what_is_unchanged_from_the_start_is_told_as_long_as_nothing_was_made() {
+        let none = 0..0;
+        for (steps, want) in [
+            (vec![], Some(0)),
+            (vec![("", 0..5)], Some(5)),
+            (vec![("", 0..5), ("", 5..PIECE.len())], Some(PIECE.len())),
+            (vec![("", 5..9)], None),
+            (vec![("fog", none.clone())], None),
+            (vec![("", 0..SHORT), ("fog", none.clone())], None),
+            (vec![("", 0..SHORT), ("", 2 * SHORT..3 * SHORT)], None),
+        ] {
+            assert_eq!(given(&steps).same_start(), want, "{steps:?}");
+        }
+        let mut nothing_made = Given::default();
+        nothing_made.made();
+        nothing_made.add_same(PIECE, 0..7);
+        assert_eq!(nothing_made.same_start(), Some(7), "memory to make something in is no result");
+    }
+
+    #[test]
+    fn long_stretches_are_not_copied_and_short_ones_do_not_stand_alone() {
+        let given = given(&[("fog", 0..0), ("", 0..SHORT), ("horn", 0..0), ("", SHORT..SHORT + 2), ("s", 0..0)]);
+        let stretches: Vec<&[u8]> = given.stretches(PIECE).collect();
+        assert_eq!(stretches.iter().map(|stretch| stretch.len()).collect::<Vec<_>>(), [3, SHORT, 7]);
+        assert_eq!(stretches[2], b"hornxxs");
+        assert_eq!(stretches[1].as_ptr(), PIECE.as_ptr(), "a part of the piece itself");
+    }
+
+    #[test]
+    fn parts_of_a_piece_and_of_what_was_made_of_it_come_one_behind_the_other() {
+        let (mut all, mut part) = (Given::default(), Given::default());
+        part.add_same(PIECE, 0..SHORT);
+        part.add_made(b"fog".repeat(SHORT));
+        all.take(&mut part, PIECE, SHORT);
+        let made = b"lamp".repeat(SHORT);
+        part.add_same(&made, 0..made.len());
+        all.take_made(&mut part, &made);
+        let mut out = Vec::new();
+        all.append_to(PIECE, &mut out);
+        assert_eq!(out, [&PIECE[SHORT..2 * SHORT], &b"fog".repeat(SHORT), &made].concat());
+        assert_eq!(part.same_start(), Some(0), "it is given on whole");
+    }
+
+    #[test]
+    fn memory_is_used_again_but_no_more_of_it_kept_than_is_worth_it() {
+        let mut given = Given::default();
+        for _ in 0..3 {
+            let sizes = [100_000, 10, 3 * MOST_SPARE];
+            sizes.iter().for_each(|size| given.add_made(vec![b'f'; SHORT.max(*size)]));
+            given.clear();
+        }
+        let kept: usize = given.spare.iter().map(Vec::capacity).sum();
+        assert!((100_000..=MOST_SPARE).contains(&kept), "{kept}");
+        assert!(given.spare(50_000).capacity() >= 100_000, "the one that fits");
+        assert_eq!(given.same_start(), Some(0));
+    }
+}

@@ -293,3 +293,22 @@ fn parts(lines: &[u8], threads: usize, least: usize) -> Vec<&[u8]> {
     }
     parts
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn parts_are_whole_lines_and_become_shorter_towards_the_end() {
+        let text = b"lamp lit\n".repeat(100_000);
+        for threads in [2, 3, 8] {
+            let parts = parts(&text, threads, LEAST);
+            assert_eq!(parts.concat(), text);
+            assert!(parts.iter().all(|part| part.ends_with(b"\n") && part.len() <= MOST), "{threads}");
+            let sizes: Vec<usize> = parts.iter().rev().map(|part| part.len() / LEAST).collect();
+            assert!(sizes[..threads].iter().all(|size| *size <= 1), "{threads} threads end at about the same time");
+        }
+        let long = [&b"fog ".repeat(MOST)[..], b"\nhorn\n"].concat();
+        assert_eq!(parts(&long, 2, LEAST), [&long[..=4 * MOST], b"horn\n"], "a line is never cut");
+    }
+}

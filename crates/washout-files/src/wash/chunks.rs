@@ -179,4 +179,26 @@ mod tests {
         assert_eq!(pieces[0].len(), CHUNK, "its open line is in the next");
         assert!(pieces[0].ends_with(b"\n") && pieces.iter().all(|piece| piece.len() <= 2 * CHUNK), "bounded");
     }
+
+    #[test]
+    fn what_comes_bit_by_bit_is_gathered_and_pieces_of_files_are_not_copied_behind_each_other() {
+        let text = b"lamp lit\n".repeat(CHUNK);
+        for (reading, gathers) in [(Reading::AsItComes, true), (Reading::Lines(CHUNK), false)] {
+            let (mut ahead, reader) = reading_ahead(&text[..], reading);
+            std::thread::scope(|scope| {
+                scope.spawn(move || reader.run());
+                let mut piece = Piece::default();
+                ahead.wait(&mut piece).unwrap();
+                let len = piece.bytes().len();
+                let tries = if gathers { 10_000 } else { 20 };
+                let gathered = (0..tries).any(|_| {
+                    std::thread::sleep(std::time::Duration::from_millis(1)); // another piece is ready before long
+                    ahead.at_hand(&mut piece).unwrap()
+                });
+                assert_eq!(gathered, gathers, "{reading:?}");
+                assert_eq!(piece.bytes().len() > len, gathers, "{reading:?}");
+                drop(ahead);
+            });
+        }
+    }
 }

@@ -65,3 +65,29 @@ fn compile(hir: &Hir) -> Result<meta::Regex, String> {
         },
     })
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn expression(pattern: &str) -> Result<Expression, String> {
+        Expression::new(regex_syntax::parse(pattern).expect("a pattern"))
+    }
+
+    #[test]
+    fn only_what_may_be_too_large_is_compiled_before_it_is_searched_for() {
+        for (pattern, at_once) in [
+            (r"(\d{2})\.(\d{2})\.(\d{4})", false),
+            (r"^[\w ]{0,3}\bum\b", false),
+            (r"x{1,5000}", false),
+            (r"\w{400}", true),
+        ] {
+            let expression = expression(pattern).expect("small enough");
+            assert_eq!(expression.regex.get().is_some(), at_once, "{pattern}");
+            let mut memory = None;
+            expression.search(&mut memory);
+            assert!(memory.is_some() && expression.regex.get().is_some(), "{pattern}");
+        }
+        assert!(expression(r"\w{1,5000}").is_err_and(|message| message.contains("over 20 MiB")));
+    }
+}

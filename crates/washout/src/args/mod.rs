@@ -1,0 +1,51 @@
+//! The command line.
+
+mod clean;
+mod files;
+mod history;
+mod look;
+mod names;
+mod rules;
+mod table;
+
+pub(crate) use clean::CleanArgs;
+pub(crate) use files::{CharsetArgs, CharsetsArgs, ChoiceArgs};
+pub(crate) use history::{HistoryArgs, HistoryPart, PruneArgs, UndoArgs};
+pub(crate) use look::{SampleArgs, SpelloutArgs, SurveyArgs, TraceArgs};
+pub(crate) use names::{ClashArg, NamesArgs, OrderArg, PartArg};
+pub(crate) use rules::{CheckArgs, CheckFormat, DemoArgs, ExplainArgs, RuleArgs, StockArgs, TestArgs};
+pub(crate) use table::{TableArgs, TableFormArgs};
+
+use clap::{Parser, Subcommand};
+
+/// Washout cleans text.
+///
+/// Write an ordered set of rules once, look at what they change, then apply them to a stream, to files or to whole
+/// folders. Nothing is changed unless you ask with --write or --into.
+#[derive(Debug, Parser)]
+#[command(name = "washout", version, max_term_width = 100, subcommand_required = true, arg_required_else_help = true)]
+pub(crate) struct Cli {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+
+    #[command(flatten)]
+    pub(crate) color: colorchoice_clap::Color,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    Clean(CleanArgs),
+    Names(NamesArgs),
+    Check(CheckArgs),
+    Survey(SurveyArgs),
+    Spellout(SpelloutArgs),
+    Trace(TraceArgs),
+    Explain(ExplainArgs),
+    Test(TestArgs),
+    History(HistoryArgs),
+    Undo(UndoArgs),
+    Stock(StockArgs),
+    /// Print the JSON Schema of rule sets, for editors that complete keys and explain them
+    Schema,
+    Demo(DemoArgs),
+}
