@@ -93,3 +93,12 @@ pub(crate) fn fed(
 pub(crate) fn best(costs: impl IntoIterator<Item = Cost>) -> Option<Cost> {
     costs.into_iter().min_by_key(|cost| cost.time)
 }
+
+/// How many times as long one way took as the other: the middle of the rounds. The two of a round ran one right after the
+/// other, so that a machine that others use too, fast now and slow then, was about as fast for both.
+pub(crate) fn times_as_long(one: &[Cost], other: &[Cost]) -> f64 {
+    let mut ratios: Vec<f64> =
+        one.iter().zip(other).map(|(one, other)| one.time.as_secs_f64() / other.time.as_secs_f64()).collect();
+    ratios.sort_by(f64::total_cmp);
+    ratios.get(ratios.len() / 2).copied().unwrap_or(f64::NAN)
+}

@@ -58,14 +58,14 @@ impl Given {
     }
 
     /// Memory to make something of so many bytes in; it is empty.
-    pub(super) fn spare(&mut self, len: usize) -> Vec<u8> {
+    pub(crate) fn spare(&mut self, len: usize) -> Vec<u8> {
         let fitting = self.spare.iter().enumerate().filter(|(_, memory)| memory.capacity() >= len);
         let tightest = fitting.min_by_key(|(_, memory)| memory.capacity()).map(|(index, _)| index);
         tightest.map_or_else(|| Vec::with_capacity(len.next_power_of_two()), |index| self.spare.swap_remove(index))
     }
 
     /// Takes memory back that was not needed.
-    pub(super) fn put_by(&mut self, mut memory: Vec<u8>) {
+    pub(crate) fn put_by(&mut self, mut memory: Vec<u8>) {
         let kept: usize = self.spare.iter().map(Vec::capacity).sum();
         if memory.capacity() > 0 && kept + memory.capacity() <= MOST_SPARE {
             memory.clear();
@@ -74,7 +74,7 @@ impl Given {
     }
 
     /// Hands its spare memory to where the next things are made.
-    pub(super) fn lend(&mut self, other: &mut Self) {
+    pub(crate) fn lend(&mut self, other: &mut Self) {
         self.spare.drain(..).for_each(|memory| other.put_by(memory));
     }
 
@@ -93,7 +93,7 @@ impl Given {
     }
 
     /// Adds what was made elsewhere.
-    pub(super) fn add_made(&mut self, made: Vec<u8>) {
+    pub(crate) fn add_made(&mut self, made: Vec<u8>) {
         match self.stretches.last_mut() {
             Some(Stretch::Made(last)) if made.len() < SHORT => {
                 last.extend_from_slice(&made);
@@ -104,7 +104,7 @@ impl Given {
     }
 
     /// Adds a part of the piece.
-    pub(super) fn add_same(&mut self, piece: &[u8], part: Range<usize>) {
+    pub(crate) fn add_same(&mut self, piece: &[u8], part: Range<usize>) {
         if part.is_empty() {
             return;
         }
@@ -119,7 +119,7 @@ impl Given {
     }
 
     /// Takes over what was given for `text`, which was made of the piece.
-    pub(super) fn take_made(&mut self, other: &mut Self, text: &[u8]) {
+    pub(crate) fn take_made(&mut self, other: &mut Self, text: &[u8]) {
         for stretch in other.stretches.drain(..) {
             match stretch {
                 Stretch::Same(part) => self.made().extend_from_slice(&text[part]),
@@ -129,7 +129,7 @@ impl Given {
     }
 
     /// Takes over what was given for the part of `piece` that starts at `at`.
-    pub(super) fn take(&mut self, other: &mut Self, piece: &[u8], at: usize) {
+    pub(crate) fn take(&mut self, other: &mut Self, piece: &[u8], at: usize) {
         for stretch in other.stretches.drain(..) {
             match stretch {
                 Stretch::Same(part) => self.add_same(piece, at + part.start..at + part.end),

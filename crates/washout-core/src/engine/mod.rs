@@ -4,7 +4,8 @@
 //! serve a stage ([`stage`]), and each rule is a node with its own input ([`node`]): what it judges must be whole lines,
 //! so it keeps back the line that is not whole yet. The output of one is the input of the next ([`chain`]). Nothing is
 //! copied where nothing changes, lines that no rule may act on are shown to none, and segments whose rules act line by
-//! line work on several parts of a text at the same time ([`lanes`]).
+//! line work on several parts of a text at the same time ([`lanes`]). What comes of a piece is given in stretches, some of
+//! them parts of the piece itself, and not put together first ([`given`]).
 //!
 //! Why each node cuts its input itself, and not one reader for all: a rule may make a line end (CR from one line,
 //! LF from the next after everything between them is gone), and then the next rule must see one CRLF, as it would in

@@ -17,6 +17,7 @@ use crate::text::lines::line_ends;
 /// What has become of a block.
 #[derive(Debug, Default)]
 pub(super) struct Washed {
+    /// What it has become, if that is another.
     pub(super) out: Vec<u8>,
     /// How much of the text it is, in bytes.
     pub(super) read: usize,
@@ -41,14 +42,15 @@ pub(super) struct OneBlock<'b> {
 }
 
 impl OneBlock<'_> {
-    /// Washes it. In errors, records and lines are those of the block.
+    /// Washes it; `out` is memory for what it becomes. In errors, records and lines are those of the block.
     pub(super) fn wash(
         &self,
         (grid, work): &mut (Grid, Work),
+        out: Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Washed, TableError> {
         let Self { program, plan, text, .. } = self;
-        let mut washed = Washed { changes: vec![0; program.names().len()], ..Washed::default() };
+        let mut washed = Washed { out, changes: vec![0; program.names().len()], ..Washed::default() };
         let read = plan.read(text, self.extent, grid, &mut washed.found);
         let end = read.map_err(|(at, what)| {
             let before = grid.records.iter().take_while(|record| record.place.start < at).count() as u64;
@@ -87,14 +89,16 @@ impl OneBlock<'_> {
         field_of(&self.plan.layout, grid, cell)
     }
 
-    /// Writes the block as it has become: what has not changed is copied.
+    /// Writes the block as it has become, if anything has changed.
     fn write(&self, text: &[u8], grid: &Grid, washed: &mut Washed) -> Result<(), TableError> {
         let Self { plan, .. } = self;
         let out = &mut washed.out;
-        out.reserve(text.len());
         let mut from = 0;
         for (index, cell) in grid.cells.iter().enumerate().filter(|(_, cell)| grid.differs(cell, text)) {
-            washed.any_change = true;
+            if !washed.any_change {
+                washed.any_change = true;
+                out.reserve(text.len());
+            }
             out.extend_from_slice(&text[from..cell.raw.start]);
             from = cell.raw.end;
             let value = grid.bytes(cell.value, text);
@@ -120,7 +124,9 @@ impl OneBlock<'_> {
                 TableError::broken(record as u64 + 1, line, what)
             })?;
         }
-        out.extend_from_slice(&text[from..]);
+        if washed.any_change {
+            out.extend_from_slice(&text[from..]);
+        }
         Ok(())
     }
 

@@ -167,10 +167,7 @@ impl<O: Observer> AnyWasher<'_, O> {
     pub fn push_uncopied(&mut self, piece: &[u8], given: &mut Given) -> Result<(), WashError> {
         match self {
             Self::Text(washer) => washer.push_uncopied(piece, given).map_err(WashError::Rule),
-            Self::Table(washer) => {
-                given.clear();
-                washer.push(piece, given.made()).map_err(WashError::Table)
-            }
+            Self::Table(washer) => washer.push_uncopied(piece, given).map_err(WashError::Table),
         }
     }
 

@@ -14,6 +14,7 @@ use super::json_lines::Found;
 use super::pass::Work;
 use super::plan::{Plan, Reader};
 use super::settings::TableFormat;
+use crate::engine::Given;
 use crate::observe::{CellPlace, NoObserver, Observer};
 use crate::program::Program;
 use crate::text::BOM;
@@ -45,6 +46,8 @@ pub struct TableWasher<'p, O> {
     threads: usize,
     block: usize,
     work: Box<(Grid, Work)>,
+    /// What is given for a piece to those who want a copy, kept for its memory.
+    given: Given,
     most_records: Option<u64>,
 }
 
@@ -66,6 +69,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             threads: 1,
             block: BLOCK,
             work: Box::default(),
+            given: Given::default(),
             most_records: None,
         }
     }
@@ -139,18 +143,35 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     /// A record that is no good, a field that is not there, a rule that cannot go on. The table is lost to this washer
     /// then, and what it has given is no whole result.
     pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<(), TableError> {
+        let mut given = std::mem::take(&mut self.given);
+        self.push_uncopied(piece, &mut given)?;
+        given.append_to(piece, out);
+        given.clear();
+        self.given = given;
+        Ok(())
+    }
+
+    /// As [`push`](Self::push), but gives what is certain without copying it; what was given before is forgotten.
+    ///
+    /// # Errors
+    /// As [`push`](Self::push).
+    pub fn push_uncopied(&mut self, piece: &[u8], given: &mut Given) -> Result<(), TableError> {
+        given.clear();
         if self.is_done() {
             return Ok(());
         }
         // Nearly always all but the start of a record goes at once, so the piece itself is not copied.
         if self.held.is_empty() {
-            let done = self.work_off(piece, false, out)?;
+            let done = self.work_off(piece, false, given)?;
             self.held.extend_from_slice(&piece[done..]);
             return Ok(());
         }
         let mut held = std::mem::take(&mut self.held);
         held.extend_from_slice(piece);
-        let done = self.work_off(&held, false, out)?;
+        let mut of_held = Given::default();
+        given.lend(&mut of_held);
+        let done = self.work_off(&held, false, &mut of_held)?;
+        given.take_made(&mut of_held, &held);
         held.drain(..done);
         self.held = held;
         Ok(())
@@ -162,7 +183,9 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     /// As [`push`](Self::push).
     pub fn finish(&mut self, out: &mut Vec<u8>) -> Result<(), TableError> {
         let held = std::mem::take(&mut self.held);
-        self.work_off(&held, true, out)?;
+        let mut given = std::mem::take(&mut self.given);
+        self.work_off(&held, true, &mut given)?;
+        given.append_to(&held, out);
         let Some(Plan { reader: Reader::JsonLines(_), layout, .. }) = &self.plan else { return Ok(()) };
         let missing = (1..layout.originals).find(|column| !self.found.columns.get(*column).copied().unwrap_or(false));
         match missing {
@@ -181,7 +204,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     }
 
     /// Washes as much of what has come in as can be; gives how much that is.
-    fn work_off(&mut self, held: &[u8], last: bool, out: &mut Vec<u8>) -> Result<usize, TableError> {
+    fn work_off(&mut self, held: &[u8], last: bool, given: &mut Given) -> Result<usize, TableError> {
         let mut from = 0;
         if !self.started {
             if held.len() < BOM.len() && BOM.starts_with(held) && !last {
@@ -190,39 +213,39 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             self.started = true;
             // No rule for cells drops the byte order mark.
             if held.starts_with(BOM) {
-                out.extend_from_slice(BOM);
+                given.add_same(held, 0..BOM.len());
                 from = BOM.len();
             }
         }
         if self.plan.is_none() {
-            match self.open(&held[from..], last, out)? {
+            match self.open(&held[from..], last, given.made())? {
                 Some(read) => from += read,
                 None if last => {
-                    out.extend_from_slice(&held[from..]);
+                    given.add_same(held, from..held.len());
                     return Ok(held.len());
                 }
                 None => return Ok(from),
             }
         }
-        let mut text = &held[from..];
         if self.threads > 1 && !self.observer.is_active() && self.most_records.is_none() {
-            text = &text[self.in_parallel(text, out)?..];
+            from += self.in_parallel(held, from, given)?;
         }
         let mut work = std::mem::take(&mut self.work);
-        while !text.is_empty() && !self.is_done() {
-            let washed = self.block(text, last, &mut work)?;
+        while from < held.len() && !self.is_done() {
+            let out = given.spare(self.block.min(held.len() - from));
+            let washed = self.block(&held[from..], last, &mut work, out)?;
             let read = washed.read;
-            self.take(washed, out);
+            self.take(washed, held, from, given);
             if read == 0 {
                 break;
             }
-            text = &text[read..];
+            from += read;
         }
         self.work = work;
-        if text.len() > LONGEST_RECORD && !self.is_done() {
+        if held.len() - from > LONGEST_RECORD && !self.is_done() {
             return Err(TableError::broken(self.records + 1, self.lines + 1, Broken::TooLong));
         }
-        Ok(if self.is_done() { held.len() } else { held.len() - text.len() })
+        Ok(if self.is_done() { held.len() } else { from })
     }
 
     /// Reads the header and works out what is to be done. Gives how much of the text was the header.
@@ -261,21 +284,25 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         Ok(Some(end))
     }
 
-    /// Parts the text into blocks that are most likely whole records, and washes them at the same time. Gives how much of
-    /// the text was done.
-    fn in_parallel(&mut self, text: &[u8], out: &mut Vec<u8>) -> Result<usize, TableError> {
+    /// Parts the text from `from` on into blocks that are most likely whole records, and washes them at the same time.
+    /// Gives how much of the text was done.
+    fn in_parallel(&mut self, text: &[u8], from: usize, given: &mut Given) -> Result<usize, TableError> {
         let (program, Some(plan)) = (self.program, self.plan.as_ref()) else { return Ok(0) };
-        let cuts = plan.likely_cuts(text, self.block);
+        let rest = &text[from..];
+        // Shorter ones than one thread takes: all threads are to end at about the same time.
+        let cuts = plan.likely_cuts(rest, self.block.div_ceil(2));
         if cuts.len() < 2 {
             return Ok(0);
         }
         let starts = std::iter::once(0).chain(cuts.iter().copied());
-        let blocks: Vec<&[u8]> = starts.zip(&cuts).map(|(start, end)| &text[start..*end]).collect();
+        let blocks: Vec<&[u8]> = starts.zip(&cuts).map(|(start, end)| &rest[start..*end]).collect();
+        let outs: Vec<Vec<u8>> = blocks.iter().map(|block| given.spare(block.len())).collect();
         let extent = Extent::whole(false);
         let washed: Vec<Result<Washed, TableError>> = blocks
             .par_iter()
-            .map_init(Box::<(Grid, Work)>::default, |work, block| {
-                OneBlock { program, plan, text: block, extent, records: 0 }.wash(work, &mut NoObserver)
+            .zip(outs)
+            .map_init(Box::<(Grid, Work)>::default, |work, (block, out)| {
+                OneBlock { program, plan, text: block, extent, records: 0 }.wash(work, out, &mut NoObserver)
             })
             .collect();
         let mut done = 0;
@@ -283,8 +310,8 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             // Where a record stands is known only now.
             let washed = washed.map_err(|error| error.behind(self.records, self.lines))?;
             let read = washed.read;
+            self.take(washed, text, from + done, given);
             done += read;
-            self.take(washed, out);
             if read < block.len() {
                 // It was parted within a record: what is behind it was not read as it is.
                 break;
@@ -293,17 +320,23 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         Ok(done)
     }
 
-    fn block(&mut self, text: &[u8], last: bool, work: &mut (Grid, Work)) -> Result<Washed, TableError> {
+    fn block(&mut self, text: &[u8], last: bool, work: &mut (Grid, Work), out: Vec<u8>) -> Result<Washed, TableError> {
         let Some(plan) = &self.plan else { return Ok(Washed::default()) };
         let records = self.most_records.map_or(u64::MAX, |most| most.saturating_sub(self.records));
         let extent = Extent { bytes: self.block, records, last };
         let one = OneBlock { program: self.program, plan, text, extent, records: self.records };
-        one.wash(work, &mut self.observer).map_err(|error| error.behind(self.records, self.lines))
+        one.wash(work, out, &mut self.observer).map_err(|error| error.behind(self.records, self.lines))
     }
 
-    fn take(&mut self, washed: Washed, out: &mut Vec<u8>) {
-        let Washed { out: result, changes, any_change, records, lines, found, mut formulas, .. } = washed;
-        out.extend_from_slice(&result);
+    /// Takes over what has become of the block of `text` that starts at `at`.
+    fn take(&mut self, washed: Washed, text: &[u8], at: usize, given: &mut Given) {
+        let Washed { out, read, changes, any_change, records, lines, found, mut formulas } = washed;
+        if any_change {
+            given.add_made(out);
+        } else {
+            given.put_by(out);
+            given.add_same(text, at..at + read);
+        }
         self.changes.iter_mut().zip(&changes).for_each(|(total, made)| *total += made);
         self.any_change |= any_change;
         self.found.add(&found);
