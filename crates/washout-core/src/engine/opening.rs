@@ -20,6 +20,14 @@ pub(super) enum Opened {
 }
 
 impl Opening {
+    /// Whether a text that goes on with this piece, as it is, is known to have no mark.
+    pub(super) fn is_behind(&self, piece: &[u8]) -> bool {
+        match self {
+            Self::Maybe(start) => start.is_empty() && piece.len() >= BOM.len() && !piece.starts_with(BOM),
+            Self::Passed => true,
+        }
+    }
+
     pub(super) fn open(&mut self, start: Vec<u8>) -> Opened {
         if let Some(text) = start.strip_prefix(BOM) {
             Opened::Marked(text.to_vec())

@@ -136,15 +136,13 @@ impl<'p, O: Observer> Washer<'p, O> {
     /// As [`push`](Self::push).
     pub fn push_uncopied(&mut self, piece: &[u8], given: &mut Given) -> Result<(), RunError> {
         given.clear();
+        let is_behind = self.opening.is_behind(piece);
         let pushed = match std::mem::replace(&mut self.opening, Opening::Passed) {
-            Opening::Passed => self.push_text(piece, given),
-            Opening::Maybe(start) if start.is_empty() && piece.len() >= BOM.len() && !piece.starts_with(BOM) => {
-                self.push_text(piece, given)
-            }
-            Opening::Maybe(mut start) => {
+            Opening::Maybe(mut start) if !is_behind => {
                 start.extend_from_slice(piece);
                 self.push_start(start, given)
             }
+            _ => self.push_text(piece, given),
         };
         self.count_changes();
         pushed.map_err(|failure| self.error(failure))?;
