@@ -40,5 +40,5 @@ pub use rename::{
 pub use rewrite::{Decision, read_text, rewrite};
 pub use run::{Aim, FileReport, Run, State, Stop};
 pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};
-pub use wash::{Excerpt, Follow, Followed, Incoming, Recorder, Skip, StreamError, Washed, wash_stream};
+pub use wash::{Excerpt, Follow, Followed, Incoming, Recorder, Skip, StreamError, Washed, is_one_piece, wash_stream};
 pub use write::{Replacing, Stamp};

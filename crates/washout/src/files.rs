@@ -1,10 +1,11 @@
 //! From the paths and options of a command line to a list of files.
 
+use std::fs::Metadata;
 use std::io::{self, BufRead, Read};
 use std::num::NonZeroUsize;
 use std::path::{Path, PathBuf};
 
-use washout_files::{Choice, Chosen, Globs, Take, choose};
+use washout_files::{Choice, Chosen, Globs, Take, choose, is_one_piece};
 
 use crate::args::ChoiceArgs;
 use crate::exit::Trouble;
@@ -40,7 +41,7 @@ pub(crate) fn chosen_as(
         avoid: avoid.map(Path::to_owned),
     })?;
     refuse_nothing(&chosen, verb)?;
-    set_jobs(args.jobs)?;
+    set_jobs_for(args.jobs, chosen.files.iter().map(|file| &file.path))?;
     Ok(chosen)
 }
 
@@ -84,6 +85,24 @@ fn refuse_nothing(chosen: &Chosen, verb: &str) -> Result<(), Trouble> {
 
 /// Files, and parts of large ones, are worked on by this many threads.
 pub(crate) fn set_jobs(jobs: Option<NonZeroUsize>) -> Result<(), Trouble> {
-    let threads = rayon::ThreadPoolBuilder::new().num_threads(jobs.map_or(0, usize::from));
+    start(rayon::ThreadPoolBuilder::new().num_threads(jobs.map_or(0, usize::from)))
+}
+
+/// The same for these files. A short one alone is no work for others: to start them would take longer.
+pub(crate) fn set_jobs_for<P: AsRef<Path>>(
+    jobs: Option<NonZeroUsize>,
+    files: impl IntoIterator<Item = P>,
+) -> Result<(), Trouble> {
+    let mut files = files.into_iter();
+    let only = files.next().filter(|_| files.next().is_none());
+    match only.and_then(|file| std::fs::metadata(file).ok()).filter(Metadata::is_file) {
+        Some(file) if is_one_piece(file.len()) => {
+            start(rayon::ThreadPoolBuilder::new().num_threads(1).use_current_thread())
+        }
+        _ => set_jobs(jobs),
+    }
+}
+
+fn start(threads: rayon::ThreadPoolBuilder) -> Result<(), Trouble> {
     threads.build_global().map_err(|error| Trouble::Usage(format!("no threads to work with: {error}")))
 }

@@ -1,5 +1,7 @@
 //! A set of characters made ready for fast look-up.
 
+use std::sync::OnceLock;
+
 use memchr::{memchr, memchr2, memchr3};
 
 use super::CharSet;
@@ -9,9 +11,16 @@ use crate::text::lines::LineEnd;
 const PAGE: usize = 256;
 type Page = [u64; PAGE / 64];
 
-/// A [`CharSet`] as bitmaps: one page per 256 code points, equal pages stored once.
+/// A [`CharSet`] laid out for look-ups, which is done for the first of them.
 #[derive(Clone, Debug)]
 pub(crate) struct CharTable {
+    set: CharSet,
+    layout: OnceLock<Layout>,
+}
+
+/// Bitmaps: one page per 256 code points, equal pages stored once.
+#[derive(Clone, Debug)]
+struct Layout {
     page_of: Vec<u16>,
     pages: Vec<Page>,
     first_bytes: FirstBytes,
@@ -30,7 +39,43 @@ enum FirstBytes {
 }
 
 impl CharTable {
-    pub(crate) fn new(set: &CharSet) -> Self {
+    pub(crate) fn new(set: CharSet) -> Self {
+        Self { set, layout: OnceLock::new() }
+    }
+
+    #[inline]
+    fn layout(&self) -> &Layout {
+        self.layout.get_or_init(|| Layout::new(&self.set))
+    }
+
+    /// The length in bytes of the member that starts at `at`, or 0 if none does.
+    #[inline]
+    pub(crate) fn match_len(&self, text: &[u8], at: usize) -> usize {
+        self.layout().match_len(text, at)
+    }
+
+    /// Whether a character is in the set.
+    #[inline]
+    pub(crate) fn contains(&self, character: char) -> bool {
+        self.layout().contains(character)
+    }
+
+    /// The first place at or after `from` where a member may start.
+    #[inline]
+    pub(crate) fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
+        let rest = &text[from..];
+        let found = match &self.layout().first_bytes {
+            FirstBytes::One(a) => memchr(*a, rest),
+            FirstBytes::Two(a, b) => memchr2(*a, *b, rest),
+            FirstBytes::Three(a, b, c) => memchr3(*a, *b, *c, rest),
+            FirstBytes::Many(set) => rest.iter().position(|byte| set[usize::from(*byte)]),
+        };
+        found.map(|found| from + found)
+    }
+}
+
+impl Layout {
+    fn new(set: &CharSet) -> Self {
         let mut table = Self {
             page_of: Vec::new(),
             pages: vec![Page::default()],
@@ -79,17 +124,15 @@ impl CharTable {
         self.pages = shared;
     }
 
-    /// Whether a character is in the set.
     #[inline]
-    pub(crate) fn contains(&self, character: char) -> bool {
+    fn contains(&self, character: char) -> bool {
         let code = character as usize;
         let Some(page) = self.page_of.get(code / PAGE) else { return false };
         self.pages[usize::from(*page)][code % PAGE / 64] >> (code % 64) & 1 == 1
     }
 
-    /// The length in bytes of the member that starts at `at`, or 0 if none does.
     #[inline]
-    pub(crate) fn match_len(&self, text: &[u8], at: usize) -> usize {
+    fn match_len(&self, text: &[u8], at: usize) -> usize {
         match char_at(text, at) {
             Some(('\n' | '\r', _)) => self.line_end_len(text, at),
             Some((character, len)) if self.contains(character) => len,
@@ -105,19 +148,6 @@ impl CharTable {
             Some(LineEnd::CrLf) if self.line_feed || self.carriage_return => 2,
             _ => 0,
         }
-    }
-
-    /// The first place at or after `from` where a member may start.
-    #[inline]
-    pub(crate) fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
-        let rest = &text[from..];
-        let found = match &self.first_bytes {
-            FirstBytes::One(a) => memchr(*a, rest),
-            FirstBytes::Two(a, b) => memchr2(*a, *b, rest),
-            FirstBytes::Three(a, b, c) => memchr3(*a, *b, *c, rest),
-            FirstBytes::Many(set) => rest.iter().position(|byte| set[usize::from(*byte)]),
-        };
-        found.map(|found| from + found)
     }
 }
 
@@ -159,7 +189,7 @@ mod tests {
     fn tables_agree_with_their_sets_on_every_code_point() {
         for named in NAMED_CLASSES {
             let set = named.set();
-            let table = CharTable::new(&set);
+            let table = CharTable::new(set.clone());
             for character in (0..=0x0010_FFFF).filter_map(char::from_u32).filter(|c| !matches!(c, '\n' | '\r')) {
                 let mut bytes = [0; 4];
                 let bytes = character.encode_utf8(&mut bytes).as_bytes();
@@ -175,7 +205,7 @@ mod tests {
         for (chars, text, want) in
             [("\n", "\r\n", 2), ("\r", "\r\n", 2), ("\n", "\r", 0), ("\r", "\n", 0), ("\r", "\ra", 1)]
         {
-            let table = CharTable::new(&CharSet::of_chars(chars.chars()));
+            let table = CharTable::new(CharSet::of_chars(chars.chars()));
             assert_eq!(table.match_len(text.as_bytes(), 0), want, "{chars:?} in {text:?}");
         }
     }

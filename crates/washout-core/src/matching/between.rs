@@ -1,5 +1,7 @@
 //! Finding stretches between an opening and a closing mark.
 
+use std::sync::OnceLock;
+
 use super::edges::Edges;
 use super::matches::{Matches, Span};
 use crate::model::{At, BetweenTarget, Marks};
@@ -9,38 +11,36 @@ use crate::words::{Phrases, Spelling};
 /// Two marks made ready for finding.
 #[derive(Clone, Debug)]
 pub(crate) struct Between {
-    marks: Phrases,
+    target: BetweenTarget,
+    /// Made for the first search.
+    marks: OnceLock<Phrases>,
     spelling: Spelling,
     open: Vec<u32>,
     /// `None`: what opens closes too.
     close: Option<Vec<u32>>,
-    keeps_marks: bool,
 }
 
 impl Between {
     pub(crate) fn new(target: &BetweenTarget, ignore_case: bool) -> Self {
         let spelling = Spelling { ignore_case, as_words: false };
         let (open, close) = (spelling.keys(&target.open), spelling.keys(&target.close));
-        Self {
-            marks: Phrases::literal([target.open.as_str(), target.close.as_str()], ignore_case),
-            spelling,
-            close: (open != close).then_some(close),
-            open,
-            keeps_marks: target.marks == Marks::Keep,
-        }
+        Self { target: target.clone(), marks: OnceLock::new(), spelling, close: (open != close).then_some(close), open }
     }
 
     pub(crate) fn find_all(&self, at: At, text: &[u8], matches: &mut Matches) {
+        let marks = self.marks.get_or_init(|| {
+            Phrases::literal([self.target.open.as_str(), self.target.close.as_str()], self.spelling.ignore_case)
+        });
         let mut edges = Edges::default();
         let mut pairs = Pairs::default();
         let mut from = 0;
         let mut line_end = 0;
-        while let Some(start) = self.marks.next_candidate(text, from) {
+        while let Some(start) = marks.next_candidate(text, from) {
             if start >= line_end {
                 self.push(&mut pairs, at, text, &mut edges, matches);
                 line_end = content_end(text, start);
             }
-            let Some(end) = self.marks.match_at(text, start, |_| true) else {
+            let Some(end) = marks.match_at(text, start, |_| true) else {
                 from = start + crate::text::chars::step(text, start);
                 continue;
             };
@@ -63,8 +63,10 @@ impl Between {
     fn push(&self, pairs: &mut Pairs, at: At, text: &[u8], edges: &mut Edges, matches: &mut Matches) {
         pairs.open.clear();
         for (open, close) in pairs.closed.drain(..) {
-            let found =
-                if self.keeps_marks { Span::new(open.end, close.start) } else { Span::new(open.start, close.end) };
+            let found = match self.target.marks {
+                Marks::Keep => Span::new(open.end, close.start),
+                Marks::Take => Span::new(open.start, close.end),
+            };
             if edges.allow(at, text, found) {
                 matches.push(found.start, found.end);
             }

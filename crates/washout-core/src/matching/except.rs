@@ -1,6 +1,7 @@
 //! What a rule spares.
 
 use std::collections::HashSet;
+use std::sync::OnceLock;
 
 use crate::class::{CharSet, CharTable};
 use crate::model::{Case, Except};
@@ -20,20 +21,27 @@ pub(crate) struct Spare {
 #[derive(Clone, Debug)]
 struct Spelled {
     spelling: Spelling,
-    entries: HashSet<Vec<Key>>,
+    entries: Vec<String>,
+    /// The same as they are compared; made for the first match.
+    keys: OnceLock<HashSet<Vec<Key>>>,
 }
 
 impl Spelled {
     fn new(entries: &[String], spelling: Spelling) -> Self {
-        Self { spelling, entries: entries.iter().map(|entry| spelling.keys(entry)).collect() }
+        Self { spelling, entries: entries.to_vec(), keys: OnceLock::new() }
     }
 
     fn holds(&self, text: &[u8]) -> bool {
         if self.entries.is_empty() {
             return false;
         }
-        std::str::from_utf8(text).is_ok_and(|text| self.entries.contains(&self.spelling.keys(text)))
+        let keys = self.keys.get_or_init(|| keys_of(&self.entries, self.spelling));
+        std::str::from_utf8(text).is_ok_and(|text| keys.contains(&self.spelling.keys(text)))
     }
+}
+
+fn keys_of(entries: &[String], spelling: Spelling) -> HashSet<Vec<Key>> {
+    entries.iter().map(|entry| spelling.keys(entry)).collect()
 }
 
 impl Spare {
@@ -46,7 +54,7 @@ impl Spare {
         if case == Case::Ignore {
             set.fold_case();
         }
-        let chars = (set != CharSet::default()).then(|| CharTable::new(&set));
+        let chars = (set != CharSet::default()).then(|| CharTable::new(set));
         let ignore_case = case == Case::Ignore;
         Some(Self {
             chars,
@@ -71,7 +79,10 @@ fn all_in(set: &CharTable, text: &[u8]) -> bool {
 
 /// `entries` with those emptied that are excepted under this spelling: the others keep their places.
 pub(crate) fn without(entries: &[String], excepted: &[String], spelling: Spelling) -> Vec<String> {
-    let excepted: HashSet<Vec<Key>> = excepted.iter().map(|entry| spelling.keys(entry)).collect();
+    if excepted.is_empty() {
+        return entries.to_vec();
+    }
+    let excepted = keys_of(excepted, spelling);
     let left = |entry: &String| if excepted.contains(&spelling.keys(entry)) { String::new() } else { entry.clone() };
     entries.iter().map(left).collect()
 }

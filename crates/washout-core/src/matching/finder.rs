@@ -1,25 +1,23 @@
 //! A rule's search as a whole: target, place, exceptions, and which of a line's matches.
 
-use std::collections::HashMap;
-use std::sync::{Arc, OnceLock};
-
-use aho_corasick::{AhoCorasick, MatchKind};
+use std::sync::Arc;
 
 use super::between::Between;
 use super::budget::Budget;
 use super::edges::Edges;
 use super::except::{Spare, without};
+use super::list::List;
 use super::matches::{Matches, Span};
 use super::pattern::{CompiledPattern, PatternScratch};
 use super::shelf::{Lent, Shelf};
 use super::{chars, positions, walker};
-use crate::class::{CharSet, CharTable};
+use crate::class::CharTable;
 use crate::guard::GuardState;
 use crate::model::{At, BetweenTarget, Case, Marks, PositionsTarget, Search, StockTarget, Target, Which};
 use crate::stock::{LineNumber, Rising, Shape, ShapeCache, Stock, Timestamp, with_number};
 use crate::text::lines::{Line, Lines};
 use crate::text::stand_ins::StandIns;
-use crate::words::{Phrases, Spelling};
+use crate::words::Spelling;
 
 /// A search made ready.
 #[derive(Clone, Debug)]
@@ -40,20 +38,15 @@ pub(crate) struct Finder {
 /// The ways to find. Each gives every match of its target, so nothing has to be checked again.
 #[derive(Clone, Debug)]
 enum Ready {
-    /// The table of the set is made for the first search.
-    Chars(CharSet, OnceLock<CharTable>),
-    /// Literal strings on one line, in exact case, anywhere.
-    Literals(Arc<AhoCorasick>, Arc<HashMap<Vec<u8>, usize>>),
-    Phrases(Phrases),
+    Chars(CharTable),
+    List(Arc<List>),
     Timestamp,
-    LineNumber {
-        rising: bool,
-    },
+    LineNumber { rising: bool },
     Shape(&'static Shape),
     CueWithNumber(&'static Shape),
     Brackets(Box<[Between; 3]>),
     Pattern(Arc<CompiledPattern>, Arc<Shelf<PatternScratch>>),
-    Between(Between),
+    Between(Box<Between>),
     Positions(PositionsTarget),
 }
 
@@ -73,8 +66,8 @@ pub(crate) struct FinderScratch {
 }
 
 impl Finder {
-    /// `with_parts`: whether the groups of a pattern's matches, or the entries of a list's, are asked for.
-    pub(crate) fn new(search: &Search, which: Which, with_parts: bool) -> Self {
+    /// `with_groups`: whether the groups of a pattern's matches are asked for.
+    pub(crate) fn new(search: &Search, which: Which, with_groups: bool) -> Self {
         let spare = match &search.target {
             // Single characters are taken out of the set; strings can still spare a run of them.
             Target::Chars(_) if search.except.words.is_empty() && search.except.text.is_empty() => None,
@@ -84,11 +77,11 @@ impl Finder {
         let alone = matches!(&search.target, Target::Stock(target) if target.stock == Stock::PageNumber);
         let at = if alone { At::WholeLine } else { search.at };
         Self {
-            target: Ready::new(search, with_parts),
+            target: Ready::new(search, at),
             at,
             spare,
             which,
-            with_groups: with_parts,
+            with_groups,
             as_one_line: false,
             own: own_ascii(&search.target),
             blanks: StandIns::default(),
@@ -141,19 +134,15 @@ impl Finder {
         match &self.target {
             _ if !everywhere => None,
             Ready::Chars(..) => Some(1),
-            Ready::Literals(literals, _) => Some(literals.max_pattern_len()),
-            Ready::Phrases(phrases) => Some(phrases.longest()),
+            Ready::List(list) => Some(list.longest()),
             _ => None,
         }
     }
 
-    /// Which entry of its list a match is; made for this by `with_parts`.
+    /// Which entry of its list a match is, from 0.
     pub(crate) fn entry_of(&self, text: &[u8], found: Span) -> Option<usize> {
         match &self.target {
-            Ready::Phrases(phrases) => {
-                phrases.entry_at(text, found.start, |end| end == found.end).map(|(_, entry)| entry)
-            }
-            Ready::Literals(_, entries) => entries.get(found.of(text)).copied(),
+            Ready::List(list) => list.entry_of(text, found),
             _ => None,
         }
     }
@@ -164,13 +153,8 @@ impl Finder {
         let matches = &mut scratch.matches;
         matches.reset(0);
         match &self.target {
-            Ready::Chars(set, table) => {
-                chars::find_all(table.get_or_init(|| CharTable::new(set)), self.at, text, matches);
-            }
-            Ready::Literals(literals, _) => {
-                literals.find_iter(text).for_each(|found| matches.push(found.start(), found.end()));
-            }
-            Ready::Phrases(phrases) => walker::find_all(phrases, self.at, text, matches),
+            Ready::Chars(set) => chars::find_all(set, self.at, text, matches),
+            Ready::List(list) => list.find_all(text, matches),
             Ready::Timestamp => walker::find_all(&Timestamp, self.at, text, matches),
             Ready::LineNumber { rising } => {
                 line_numbers(self.at, text, matches);
@@ -251,7 +235,7 @@ fn a_line_ends_between(text: &[u8], first: Span, second: Span) -> bool {
 }
 
 impl Ready {
-    fn new(search: &Search, with_parts: bool) -> Self {
+    fn new(search: &Search, at: At) -> Self {
         let ignore_case = search.case == Case::Ignore;
         match &search.target {
             Target::Chars(chars) => {
@@ -264,31 +248,19 @@ impl Ready {
                     spared.fold_case();
                 }
                 set.subtract(&spared);
-                Self::Chars(set, OnceLock::new())
+                Self::Chars(CharTable::new(set))
             }
             Target::Text(entries) => {
                 let entries = without(entries, &search.except.text, Spelling { ignore_case, as_words: false });
-                let plain = !ignore_case
-                    && search.at == At::Anywhere
-                    && !entries.iter().any(|entry| entry.contains(['\n', '\r']));
-                let phrases = || Phrases::literal(entries.iter().map(String::as_str), ignore_case);
-                let literals = if plain { automaton(&entries) } else { None };
-                let by_bytes = || {
-                    let entries = entries.iter().enumerate().rev().filter(|_| with_parts);
-                    entries.map(|(index, entry)| (entry.as_bytes().to_vec(), index)).collect()
-                };
-                literals.map_or_else(
-                    || Self::Phrases(phrases()),
-                    |literals| Self::Literals(Arc::new(literals), Arc::new(by_bytes())),
-                )
+                Self::List(Arc::new(List::of_text(entries, ignore_case, at)))
             }
             Target::Words(words) => {
                 let entries = without(&words.entries, &search.except.words, Spelling { ignore_case, as_words: true });
-                Self::Phrases(Phrases::words(entries.iter().map(String::as_str), ignore_case, words.hyphen))
+                Self::List(Arc::new(List::of_words(entries, ignore_case, words.hyphen, at)))
             }
             Target::Stock(target) => Self::stock(*target),
             Target::Pattern(pattern) => Self::Pattern(pattern.compiled(), Arc::new(Shelf::new())),
-            Target::Between(between) => Self::Between(Between::new(between, ignore_case)),
+            Target::Between(between) => Self::Between(Box::new(Between::new(between, ignore_case))),
             Target::Positions(range) => Self::Positions(*range),
         }
     }
@@ -328,12 +300,6 @@ fn brackets(kinds: &[Between], at: At, text: &[u8], matches: &mut Matches) {
             }
         }
     }
-}
-
-/// An automaton for the list; `None` where the list is too large for one, which the prefix tree then serves.
-fn automaton(entries: &[String]) -> Option<AhoCorasick> {
-    let entries = entries.iter().filter(|entry| !entry.is_empty());
-    AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(entries).ok()
 }
 
 /// A line number stands at an edge of its line, so `anywhere` means either edge.

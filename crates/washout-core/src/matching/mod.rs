@@ -9,6 +9,7 @@ mod chars;
 mod edges;
 mod except;
 mod finder;
+mod list;
 mod matches;
 mod pattern;
 mod positions;

@@ -40,7 +40,7 @@ impl Joints {
         let letters = || {
             let mut before = class("letter");
             before.add(&class("mark")); // a letter may be written with marks of its own
-            HyphenLetters { before: CharTable::new(&before), after: CharTable::new(&class("lower")) }
+            HyphenLetters { before: CharTable::new(before), after: CharTable::new(class("lower")) }
         };
         Self {
             with: join.with.as_bytes().to_vec(),

@@ -22,7 +22,7 @@ pub(super) struct EdgeTrim {
 impl EdgeTrim {
     pub(super) fn new(trim: Trim) -> Self {
         let class = NamedClass::find(trim.class.name()).expect("OK because both classes of `trim` are named ones");
-        Self { at: trim.at, set: CharTable::new(&class.set()), blanks: StandIns::default() }
+        Self { at: trim.at, set: CharTable::new(class.set()), blanks: StandIns::default() }
     }
 
     /// From now on these count as blanks.

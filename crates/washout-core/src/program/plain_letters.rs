@@ -38,9 +38,9 @@ const TABLE: &[(char, &str)] = &[
 ];
 
 static LATIN: LazyLock<CharTable> =
-    LazyLock::new(|| CharTable::new(&unicode_class(r"[\p{Latin}&&\p{L}]").unwrap_or_default()));
+    LazyLock::new(|| CharTable::new(unicode_class(r"[\p{Latin}&&\p{L}]").unwrap_or_default()));
 static MARKS: LazyLock<CharTable> =
-    LazyLock::new(|| CharTable::new(&NamedClass::find("mark").map(NamedClass::set).unwrap_or_default()));
+    LazyLock::new(|| CharTable::new(NamedClass::find("mark").map(NamedClass::set).unwrap_or_default()));
 
 /// Takes the marks off Latin letters, those composed with them and those that follow. Each character that changes or
 /// goes is a change; neighbours are one.

@@ -64,8 +64,8 @@ impl Substitution {
                 None => Action::Expand(template.clone()),
             },
         };
-        let with_parts = matches!(action, Action::Expand(_) | Action::Pairs(_));
-        Self { finder: Finder::new(&replace.search, replace.which, with_parts), action, blanks: StandIns::default() }
+        let with_groups = matches!(action, Action::Expand(_));
+        Self { finder: Finder::new(&replace.search, replace.which, with_groups), action, blanks: StandIns::default() }
     }
 
     pub(super) fn run(&self, text: &[u8], state: &mut OpState) {

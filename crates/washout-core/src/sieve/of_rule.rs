@@ -106,7 +106,7 @@ fn of_chars(chars: &CharsTarget, ignore_case: bool, at: At) -> Vec<Probe> {
 
 /// A probe for each first byte and length of members; members of one byte share one.
 fn of_set(set: &CharSet) -> Vec<Probe> {
-    let table = Arc::new(CharTable::new(set));
+    let table = Arc::new(CharTable::new(set.clone()));
     let mut windows: Vec<(u8, usize, [ByteSet; WINDOW])> = Vec::new();
     let mut add = |key: u8, length: usize, row: &[ByteSet]| {
         let place = windows.iter().position(|(other, other_length, _)| (*other, *other_length) == (key, length));

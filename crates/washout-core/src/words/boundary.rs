@@ -26,7 +26,7 @@ fn table(categories: &[&str]) -> CharTable {
     for category in categories {
         all.add(&class_item(category).expect("OK because these are general categories"));
     }
-    CharTable::new(&all)
+    CharTable::new(all)
 }
 
 /// Whether a character is a letter, a mark or a digit.

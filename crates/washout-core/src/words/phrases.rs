@@ -21,8 +21,6 @@ pub(crate) struct Phrases {
     starts: CharTable,
     /// For words.
     first_words: Option<FirstWords>,
-    /// Characters of the longest entry.
-    longest: usize,
     /// For literal strings.
     openings: Option<Openings>,
 }
@@ -43,15 +41,9 @@ impl Phrases {
         let keys: Vec<Vec<Key>> = entries.iter().map(|entry| spelling.keys(entry)).collect();
         let openings = if boundaries.is_none() { Openings::new(&entries, &keys, spelling.ignore_case) } else { None };
         let first_words = boundaries.map(|_| FirstWords::new(&keys, spelling.ignore_case));
-        let longest = keys.iter().map(Vec::len).max().unwrap_or(0);
         let trie = Trie::new(keys);
-        let starts = CharTable::new(&start_set(&trie, spelling));
-        Self { trie, spelling, boundaries, starts, first_words, longest, openings }
-    }
-
-    /// How many characters the longest entry has; a blank of it may stand for many.
-    pub(crate) fn longest(&self) -> usize {
-        self.longest
+        let starts = CharTable::new(start_set(&trie, spelling));
+        Self { trie, spelling, boundaries, starts, first_words, openings }
     }
 
     /// The first place at or after `from` where an entry may start.

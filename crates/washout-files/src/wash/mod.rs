@@ -13,4 +13,4 @@ pub use follow::{Follow, Followed, Recorder};
 pub(crate) use piece::Piece;
 pub use skip::Skip;
 pub(crate) use stream::{CHUNK, Failed, Sink, first_chunk, wash};
-pub use stream::{Incoming, StreamError, Washed, wash_stream};
+pub use stream::{Incoming, StreamError, Washed, is_one_piece, wash_stream};

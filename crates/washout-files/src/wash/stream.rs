@@ -14,6 +14,11 @@ use super::piece::Piece;
 /// How much is read at once, in bytes.
 pub(crate) const CHUNK: usize = 256 << 10;
 
+/// Whether a text of so many bytes is read and washed in one go, which is no work for several threads.
+pub const fn is_one_piece(len: u64) -> bool {
+    len < CHUNK as u64
+}
+
 /// What became of one text.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Washed {
@@ -69,10 +74,10 @@ pub(crate) fn wash<O: Observer + Send, S: Sink>(
     input: &mut (impl Read + Send),
     sink: &mut S,
 ) -> Result<(Washed, O), Failed<S::Error>> {
-    let threads = rayon::current_num_threads();
     if start.len() < CHUNK {
         return Work::new(washer, sink, CHUNK).run(start.into(), &mut AllRead);
     }
+    let threads = rayon::current_num_threads();
     if threads == 1 {
         return Work::new(washer, sink, CHUNK).run(start.into(), &mut ReadNow(input));
     }
@@ -205,34 +210,41 @@ pub struct Incoming {
     pub most_records: Option<u64>,
     /// How it is encoded.
     pub charsets: Charsets,
-    /// All of it is there already, as of a file; otherwise what comes goes on before more is waited for.
-    pub is_there: bool,
+    /// How many bytes it has, if all of it is there already, as of a file; otherwise what comes goes on before more is
+    /// waited for.
+    pub len: Option<u64>,
 }
 
-/// Washes a stream into another: a filter. The input is read on a thread of its own, which may outlive the call if
-/// washing or writing fails while it waits.
+/// Washes a stream into another: a filter. The input is read on a thread of its own, unless it is short; that thread may
+/// outlive the call if washing or writing fails while it waits.
 ///
 /// # Errors
 /// The first error of reading, of a rule or of writing, and which of them it is.
 pub fn wash_stream(
     program: &Program,
-    Incoming { form, most_records, charsets, is_there }: Incoming,
+    Incoming { form, most_records, charsets, len }: Incoming,
     input: impl Read + Send + 'static,
     output: &mut (impl Write + Send),
 ) -> Result<Washed, StreamError> {
-    let threads = rayon::current_num_threads();
-    let reading = if is_there { Reading::Lines(bytes_at_once(threads)) } else { Reading::AsItComes };
-    let (input, ways) = charset::stream(charsets, input).map_err(StreamError::Read)?;
+    let (mut input, ways) = charset::stream(charsets, input).map_err(StreamError::Read)?;
     let mut output = EncodingWriter::new(output, ways);
-    let (mut chunks, reader) = reading_ahead(input, reading);
-    std::thread::spawn(move || reader.run());
-    let mut start = Piece::default();
-    chunks.wait(&mut start).map_err(StreamError::Read)?;
     let washer = program.washer_of(form, washout_core::NoObserver).map_err(|error| StreamError::Rule(error.into()))?;
-    let washer = washer.with_most_records(most_records).with_threads(threads);
-    // On a thread of the pool from here on: another would have to be woken at the end of each turn.
-    let washed =
-        rayon::scope(|_| Work::new(washer, &mut Stream(&mut output), bytes_at_once(threads)).run(start, &mut chunks));
+    let washer = washer.with_most_records(most_records);
+    let sink = &mut Stream(&mut output);
+    let washed = if let Some(len) = len.filter(|len| is_one_piece(*len)) {
+        let start = first_chunk(&mut input, len).map_err(StreamError::Read)?;
+        wash(washer, start, &mut input, sink)
+    } else {
+        let threads = rayon::current_num_threads();
+        let turn = bytes_at_once(threads);
+        let reading = if len.is_some() { Reading::Lines(turn) } else { Reading::AsItComes };
+        let (mut chunks, reader) = reading_ahead(input, reading);
+        std::thread::spawn(move || reader.run());
+        let mut start = Piece::default();
+        chunks.wait(&mut start).map_err(StreamError::Read)?;
+        // On a thread of the pool from here on: another would have to be woken at the end of each turn.
+        rayon::scope(|_| Work::new(washer.with_threads(threads), sink, turn).run(start, &mut chunks))
+    };
     match washed {
         Ok((washed, _)) => output.finish().map(|()| washed).map_err(StreamError::Write),
         Err(Failed::Read(error)) => Err(StreamError::Read(error)),

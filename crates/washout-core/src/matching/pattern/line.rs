@@ -201,7 +201,7 @@ impl Run {
             }
             _ => return None,
         };
-        Some(Self { set: CharTable::new(&set), least, shortest, only })
+        Some(Self { set: CharTable::new(set), least, shortest, only })
     }
 
     fn each_in(&self, text: &[u8], mut found: impl FnMut(Span)) {

@@ -85,7 +85,7 @@ pub(super) fn one_to_stdout(
     }
     let file = File::open(path).map_err(failed)?;
     let form = program.form(path.extension().and_then(|extension| extension.to_str()));
-    let incoming = Incoming { form, most_records: first, charsets, is_there: metadata.is_file() };
+    let incoming = Incoming { form, most_records: first, charsets, len: metadata.is_file().then_some(metadata.len()) };
     match first {
         Some(lines) if form == Form::Text => filter(program, incoming, spool, first_lines(lines, file)),
         _ => filter(program, incoming, spool, file),

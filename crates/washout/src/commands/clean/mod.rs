@@ -17,7 +17,7 @@ pub(crate) use job::Job;
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
-use crate::files::{chosen, set_jobs};
+use crate::files::{chosen, set_jobs, set_jobs_for};
 use crate::interrupt;
 use crate::out::{buffered_stdout, complain, plain_stdout, say_cautions};
 use crate::past::{about, open_history, prune_by_default, tell_of_interrupted};
@@ -41,15 +41,17 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         None => program,
     };
     let filters = filter::is_filter(args)?;
-    if filters || args.stdout {
+    if filters {
         set_jobs(args.choice.jobs)?;
+    } else if args.stdout {
+        set_jobs_for(args.choice.jobs, &args.paths)?;
     }
     // In a script that filters there is nothing on standard error unless something is wrong.
     if (filters || args.stdout) && io::stderr().is_terminal() {
         say_cautions(&cautions(&sets, &program, &[]))?;
     }
     if filters {
-        let incoming = Incoming { form: program.form(None), most_records: args.first, charsets, is_there: false };
+        let incoming = Incoming { form: program.form(None), most_records: args.first, charsets, len: None };
         return filter::filter(&program, incoming, args.spool, io::stdin());
     }
     if args.stdout {

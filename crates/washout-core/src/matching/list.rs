@@ -1,0 +1,114 @@
+//! Lists of literal strings or of words, made ready for the first search: that of a long list takes longer than many a
+//! text, and many a text has nothing that calls for it.
+
+use std::collections::HashMap;
+use std::sync::OnceLock;
+
+use aho_corasick::{AhoCorasick, MatchKind};
+
+use super::matches::{Matches, Span};
+use super::walker;
+use crate::model::At;
+use crate::words::{Hyphen, Phrases};
+
+/// A list, and where its entries are looked for.
+#[derive(Debug)]
+pub(super) struct List {
+    /// Empty ones are found nowhere; they keep the others in their places.
+    entries: Vec<String>,
+    ignore_case: bool,
+    /// `None`: literal strings.
+    words: Option<Hyphen>,
+    at: At,
+    ready: OnceLock<Ready>,
+    by_bytes: OnceLock<HashMap<Vec<u8>, usize>>,
+}
+
+#[derive(Debug)]
+enum Ready {
+    /// For literal strings on one line, in exact case, anywhere.
+    Automaton(AhoCorasick),
+    Tree(Box<Phrases>),
+}
+
+impl List {
+    pub(super) fn of_text(entries: Vec<String>, ignore_case: bool, at: At) -> Self {
+        Self { entries, ignore_case, words: None, at, ready: OnceLock::new(), by_bytes: OnceLock::new() }
+    }
+
+    pub(super) fn of_words(entries: Vec<String>, ignore_case: bool, hyphen: Hyphen, at: At) -> Self {
+        Self { words: Some(hyphen), ..Self::of_text(entries, ignore_case, at) }
+    }
+
+    /// Characters of the longest entry; a blank of it may stand for many.
+    pub(super) fn longest(&self) -> usize {
+        self.entries.iter().map(|entry| entry.chars().count()).max().unwrap_or(0)
+    }
+
+    pub(super) fn find_all(&self, text: &[u8], matches: &mut Matches) {
+        match self.ready() {
+            Ready::Automaton(literals) => {
+                literals.find_iter(text).for_each(|found| matches.push(found.start(), found.end()));
+            }
+            Ready::Tree(phrases) => walker::find_all(&**phrases, self.at, text, matches),
+        }
+    }
+
+    /// Which entry a match is, from 0.
+    pub(super) fn entry_of(&self, text: &[u8], found: Span) -> Option<usize> {
+        match self.ready() {
+            Ready::Automaton(_) => self.by_bytes.get_or_init(|| self.places()).get(found.of(text)).copied(),
+            Ready::Tree(phrases) => phrases.entry_at(text, found.start, |end| end == found.end).map(|(_, entry)| entry),
+        }
+    }
+
+    /// Where each entry is in the list; the first of equal ones.
+    fn places(&self) -> HashMap<Vec<u8>, usize> {
+        self.entries.iter().enumerate().rev().map(|(place, entry)| (entry.as_bytes().to_vec(), place)).collect()
+    }
+
+    fn ready(&self) -> &Ready {
+        self.ready.get_or_init(|| {
+            let automaton = if self.is_plain() { self.automaton() } else { None };
+            automaton.map_or_else(|| Ready::Tree(Box::new(self.tree())), Ready::Automaton)
+        })
+    }
+
+    fn is_plain(&self) -> bool {
+        let in_line = !self.entries.iter().any(|entry| entry.contains(['\n', '\r']));
+        self.words.is_none() && !self.ignore_case && self.at == At::Anywhere && in_line
+    }
+
+    fn tree(&self) -> Phrases {
+        let entries = self.entries.iter().map(String::as_str);
+        match self.words {
+            Some(hyphen) => Phrases::words(entries, self.ignore_case, hyphen),
+            None => Phrases::literal(entries, self.ignore_case),
+        }
+    }
+
+    /// `None` where the list is too large for one, which the prefix tree then serves.
+    fn automaton(&self) -> Option<AhoCorasick> {
+        let entries = self.entries.iter().filter(|entry| !entry.is_empty());
+        AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(entries).ok()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_list_is_made_ready_by_its_first_search_and_not_by_what_is_asked_of_it() {
+        let entries = || vec!["fog".to_owned(), "gale".to_owned()];
+        for list in
+            [List::of_text(entries(), false, At::Anywhere), List::of_words(entries(), true, Hyphen::Parts, At::End)]
+        {
+            assert_eq!(list.longest(), 4);
+            assert!(list.ready.get().is_none(), "how far it reaches is known without");
+            let mut matches = Matches::default();
+            list.find_all(b"a gale, fog", &mut matches);
+            assert_eq!(list.entry_of(b"a gale, fog", matches.spans()[matches.spans().len() - 1]), Some(0));
+        }
+    }
+}
