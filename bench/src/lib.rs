@@ -1,5 +1,9 @@
 //! Texts and rules for benchmarks, made from a seed: the same on every machine.
 
+mod by_hand;
+
+pub use by_hand::twelve_rules_by_hand;
+
 use washout_core::{Program, RuleSet};
 
 /// How many of a text's lines have something to clean.

@@ -18,6 +18,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     let args: Vec<String> = std::env::args().skip(1).collect();
     match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
         ["plain", from, to] => Ok(plain::plain_loop(from.as_ref(), to.as_ref())?),
+        ["by-hand", from, to] => Ok(plain::by_hand(from.as_ref(), to.as_ref())?),
         ["copy", from, to] => Ok(plain::copy(from.as_ref(), to.as_ref())?),
         ["plain-table", from, to] => plain::plain_table(from.as_ref(), to.as_ref()),
         ["read", folder] => Ok(plain::read_all(folder.as_ref())?),
