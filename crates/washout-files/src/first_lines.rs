@@ -5,17 +5,19 @@ use std::io::{self, Read};
 /// Lets so many lines pass, in pieces cut anywhere.
 #[derive(Debug)]
 pub(crate) struct LineLimit {
-    left: u64,
+    /// `None`: all of them.
+    left: Option<u64>,
     after_cr: bool,
 }
 
 impl LineLimit {
-    pub(crate) fn new(lines: u64) -> Self {
+    pub(crate) fn new(lines: Option<u64>) -> Self {
         Self { left: lines, after_cr: false }
     }
 
     /// How many bytes of the next piece still belong to those lines. A line ends at LF, CRLF or a lone CR.
     pub(crate) fn take(&mut self, piece: &[u8]) -> usize {
+        let Some(left) = &mut self.left else { return piece.len() };
         let mut from = 0;
         if self.after_cr && piece.first() == Some(&b'\n') {
             from = 1;
@@ -23,10 +25,10 @@ impl LineLimit {
         if !piece.is_empty() {
             self.after_cr = false;
         }
-        while self.left > 0 {
+        while *left > 0 {
             let Some(found) = memchr::memchr2(b'\n', b'\r', &piece[from..]) else { return piece.len() };
             let at = from + found;
-            self.left -= 1;
+            *left -= 1;
             from = at + 1;
             if piece[at] == b'\r' {
                 match piece.get(from) {
@@ -47,7 +49,7 @@ impl LineLimit {
 
 /// A reader that ends behind so many lines of another.
 pub fn first_lines<R: Read>(lines: u64, reader: R) -> impl Read + use<R> {
-    LineLimit::new(lines).limiting(reader)
+    LineLimit::new(Some(lines)).limiting(reader)
 }
 
 pub(crate) struct Limited<R> {
@@ -57,7 +59,7 @@ pub(crate) struct Limited<R> {
 
 impl<R: Read> Read for Limited<R> {
     fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
-        if self.limit.left == 0 && !self.limit.after_cr {
+        if self.limit.left == Some(0) && !self.limit.after_cr {
             return Ok(0);
         }
         let read = self.reader.read(buffer)?;
@@ -74,7 +76,7 @@ mod tests {
         let text = b"a\nb\r\nc\rd\r\n\ne";
         for (lines, want) in [(0, 0), (1, 2), (2, 5), (3, 7), (4, 10), (5, 11), (6, 12), (9, 12)] {
             for cut in 0..=text.len() {
-                let mut limit = LineLimit::new(lines);
+                let mut limit = LineLimit::new(Some(lines));
                 let taken = limit.take(&text[..cut]);
                 let more = if taken == cut { limit.take(&text[cut..]) } else { 0 };
                 assert_eq!(taken + more, want, "{lines} lines, cut at {cut}");

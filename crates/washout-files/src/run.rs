@@ -167,8 +167,11 @@ impl Run<'_> {
 
     /// Replaces the files of a batch whose results wait for that.
     fn replace(&self, done: Vec<Done>) -> Vec<FileReport> {
-        let (mut reports, waiting): (Vec<FileReport>, Vec<Option<Waiting>>) =
-            done.into_iter().map(|done| (done.report, done.waiting)).unzip();
+        if done.iter().all(|done| done.waiting.is_none()) {
+            return done.into_iter().map(|done| done.report).collect();
+        }
+        let apart = |done: Done| (done.report, done.waiting.map(|waiting| *waiting));
+        let (mut reports, waiting): (Vec<FileReport>, Vec<Option<Waiting>>) = done.into_iter().map(apart).unzip();
         for (report, put) in reports.iter_mut().zip(put_in_place(self.keeper, waiting)) {
             if let Err(error) = put {
                 report.state = State::Failed(error);
@@ -181,7 +184,7 @@ impl Run<'_> {
 /// A file that is done, but for being replaced.
 struct Done {
     report: FileReport,
-    waiting: Option<Waiting>,
+    waiting: Option<Box<Waiting>>,
 }
 
 /// The work on one file.
@@ -200,7 +203,7 @@ impl Job<'_> {
         Done { report: FileReport { path: self.file.path.clone(), state }, waiting }
     }
 
-    fn wash(&self) -> Result<(State, Option<Waiting>), FileError> {
+    fn wash(&self) -> Result<(State, Option<Box<Waiting>>), FileError> {
         let path = &self.file.path;
         match self.run.aim {
             Aim::Preview => {
@@ -223,7 +226,7 @@ impl Job<'_> {
                     Ok(Some(ready.is_some()))
                 })?;
                 let Some(replacement) = ready else { return Ok((state, None)) };
-                Ok((state, Some(Waiting::new(self.run.keeper, source, replacement)?)))
+                Ok((state, Some(Box::new(Waiting::new(self.run.keeper, source, replacement)?))))
             }
         }
     }
@@ -249,7 +252,7 @@ impl Job<'_> {
         let form = form_of(program, &self.file.path);
         // Of a table, the first records: a record may have several lines.
         let (lines, records) = if form == Form::Text { (first_lines, None) } else { (None, first_lines) };
-        let mut limit = LineLimit::new(lines.unwrap_or(u64::MAX));
+        let mut limit = LineLimit::new(lines);
         start.truncate(limit.take(&start));
         let unsuited = |error: TableError| FileError::Rule(error.into());
         if form == Form::Text
