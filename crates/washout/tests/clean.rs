@@ -619,3 +619,19 @@ fn a_file_of_which_nothing_stays_or_whose_end_goes_is_written_so() {
     desk.run(&["undo"]).status(0).says(&["2 files put back"]);
     assert_eq!((desk.read("all").as_str(), desk.read("end").len()), ("##", stays.len() + goes.len()));
 }
+
+#[test]
+fn a_short_file_alone_starts_no_threads() {
+    let desk = Desk::with(&[("watch.txt", "fog   \n")]);
+    desk.write("long.txt", &b"fog   \n".repeat(100_000));
+    let started = |file| {
+        let calls = desk.calls(&["clean", "--rule", "trim = {}", "--stdout", file], &["clone", "clone3"])?;
+        Some(calls.values().sum::<usize>())
+    };
+    let Some(short) = started("watch.txt") else {
+        eprintln!("no strace here, or it may not watch programs: threads are not counted");
+        return;
+    };
+    assert_eq!(short, 0, "to start them takes longer than the work");
+    assert!(started("long.txt") > Some(0), "a long file is worth some");
+}

@@ -59,25 +59,6 @@ fn run_with_fault(desk: &Desk, args: &[&str], call: &str, nth: usize, fault: Fau
     ended.expect("strace, which was there a moment ago");
 }
 
-/// How often the program makes each of the calls; `None` where it cannot be watched.
-fn calls(desk: &Desk, args: &[&str]) -> Option<BTreeMap<&'static str, usize>> {
-    let log = desk.state.path().join("calls");
-    let mut command = Command::new("strace");
-    command.args(["-f", "-qq", "-o"]).arg(&log).args(["-e", &format!("trace={}", CALLS.join(","))]);
-    command
-        .arg(env!("CARGO_BIN_EXE_washout"))
-        .args(args)
-        .current_dir(desk.path(""))
-        .env("WASHOUT_STATE", desk.state.path());
-    command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
-    if !command.status().ok()?.success() {
-        return None;
-    }
-    let log = fs::read_to_string(log).ok()?;
-    let made = |call: &&str| log.lines().filter(|line| line.contains(&format!(" {call}("))).count();
-    Some(CALLS.iter().map(|call| (*call, made(call))).filter(|(_, made)| *made > 0).collect())
-}
-
 /// Every file with what is in it.
 fn files(desk: &Desk) -> BTreeMap<String, String> {
     desk.files().into_iter().map(|file| (file.clone(), desk.read(&file))).collect()
@@ -90,7 +71,7 @@ fn through_all_faults(
     prepare: impl Fn() -> Desk + Sync,
     judge: impl Fn(&Desk, &str) + Sync,
 ) {
-    let Some(calls) = calls(&prepare(), args) else {
+    let Some(calls) = prepare().calls(args, CALLS) else {
         eprintln!("no strace here, or it may not watch programs: faults of {what} are not tried");
         return;
     };

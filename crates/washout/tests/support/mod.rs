@@ -1,6 +1,7 @@
 //! Runs the built program in a temporary folder.
 #![allow(dead_code, unreachable_pub, reason = "each test file uses its part of this")]
 
+use std::collections::BTreeMap;
 use std::fs;
 use std::io::Write as _;
 use std::path::{Path, PathBuf};
@@ -48,6 +49,26 @@ impl Desk {
     pub fn read(&self, path: &str) -> String {
         let bytes = fs::read(self.path(path)).unwrap_or_else(|error| panic!("{path}: {error}"));
         String::from_utf8(bytes).expect("UTF-8")
+    }
+
+    /// How often the program makes each of these system calls, those it does not make left out; `None` where it cannot be
+    /// watched: that takes `strace`.
+    pub fn calls(&self, args: &[&str], calls: &[&'static str]) -> Option<BTreeMap<&'static str, usize>> {
+        let log = self.state.path().join("calls");
+        let mut command = Command::new("strace");
+        command.args(["-f", "-qq", "-o"]).arg(&log).args(["-e", &format!("trace={}", calls.join(","))]);
+        command
+            .arg(env!("CARGO_BIN_EXE_washout"))
+            .args(args)
+            .current_dir(self.path(""))
+            .env("WASHOUT_STATE", self.state.path());
+        command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
+        if !command.status().ok()?.success() {
+            return None;
+        }
+        let log = fs::read_to_string(log).ok()?;
+        let made = |call: &&str| log.lines().filter(|line| line.contains(&format!(" {call}("))).count();
+        Some(calls.iter().map(|call| (*call, made(call))).filter(|(_, made)| *made > 0).collect())
     }
 
     /// Every file on the desk, hidden ones too, in order.
