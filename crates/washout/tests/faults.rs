@@ -6,7 +6,6 @@
 mod support;
 
 use std::collections::BTreeMap;
-use std::fs;
 use std::process::{Command, Stdio};
 use std::sync::atomic::{AtomicUsize, Ordering};
 
