@@ -13,11 +13,14 @@ use std::path::{Path, PathBuf};
 
 use goals::Goal;
 use process::Ways;
+use washout_bench::TWELVE_PATTERNS;
 
 fn main() -> Result<(), Box<dyn Error>> {
     let args: Vec<String> = std::env::args().skip(1).collect();
     match args.iter().map(String::as_str).collect::<Vec<_>>()[..] {
-        ["plain", from, to] => Ok(plain::plain_loop(from.as_ref(), to.as_ref())?),
+        ["plain", from, to] => Ok(plain::plain_loop(TWELVE_PATTERNS, from.as_ref(), to.as_ref())?),
+        ["plain-line", from, to] => Ok(plain::plain_loop(plain::LINE_PATTERNS, from.as_ref(), to.as_ref())?),
+        ["plain-files", folder] => Ok(plain::plain_files(folder.as_ref())?),
         ["by-hand", from, to] => Ok(plain::by_hand(from.as_ref(), to.as_ref())?),
         ["copy", from, to] => Ok(plain::copy(from.as_ref(), to.as_ref())?),
         ["plain-table", from, to] => plain::plain_table(from.as_ref(), to.as_ref()),

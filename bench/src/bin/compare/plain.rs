@@ -7,14 +7,37 @@ use std::path::Path;
 use regex::bytes::Regex;
 use washout_bench::TWELVE_PATTERNS;
 
+/// Patterns, and what is put in place of what they match.
+type Rules = &'static [(&'static str, &'static str)];
+
+/// The three rules for one line as patterns.
+pub(crate) const LINE_PATTERNS: Rules =
+    &[(r"[\x00-\x08\x0B\x0C\x0E-\x1F\x7F\u{80}-\u{9F}]", ""), ("um", "hm"), (r"\brelief\b", "")];
+
 /// One `replace_all` for each rule over the whole text.
-pub(crate) fn plain_loop(from: &Path, to: &Path) -> io::Result<()> {
+pub(crate) fn plain_loop(rules: Rules, from: &Path, to: &Path) -> io::Result<()> {
     let mut text = fs::read(from)?;
-    for (pattern, with) in TWELVE_PATTERNS {
+    for (pattern, with) in rules {
         let regex = Regex::new(pattern).map_err(io::Error::other)?;
         text = regex.replace_all(&text, with.as_bytes()).into_owned();
     }
     fs::write(to, text)
+}
+
+/// The same with the twelve rules for every file of a folder; an error if any of them is to be changed.
+pub(crate) fn plain_files(folder: &Path) -> io::Result<()> {
+    let compile = |(pattern, with): &(&'static str, &'static str)| Ok((Regex::new(pattern)?, *with));
+    let rules: Vec<(Regex, &str)> =
+        TWELVE_PATTERNS.iter().map(compile).collect::<Result<_, regex::Error>>().map_err(io::Error::other)?;
+    for entry in fs::read_dir(folder)? {
+        let text = fs::read(entry?.path())?;
+        for (regex, with) in &rules {
+            if let std::borrow::Cow::Owned(_) = regex.replace_all(&text, with.as_bytes()) {
+                return Err(io::Error::other("a file is not clean"));
+            }
+        }
+    }
+    Ok(())
 }
 
 /// The same rules written by hand.
@@ -52,10 +75,10 @@ pub(crate) fn read_all(folder: &Path) -> io::Result<()> {
     Ok(())
 }
 
-/// The same loop in Python.
-pub(crate) fn python() -> String {
-    let mut script = String::from("import re, sys\nrules = [\n");
-    for (pattern, with) in TWELVE_PATTERNS {
+/// The same loops in Python, over a file or over a folder of which nothing is written.
+pub(crate) fn python(rules: Rules) -> String {
+    let mut script = String::from("import os, re, sys\nrules = [\n");
+    for (pattern, with) in rules {
         // Python writes code points without braces, and groups with a backslash.
         let (mut python, mut rest) = (String::new(), *pattern);
         while let Some((before, after)) = rest.split_once(r"\u{") {
@@ -71,9 +94,17 @@ pub(crate) fn python() -> String {
         script.extend(["    (", &format!("{python:?}"), ", ", &format!("{put:?}"), "),\n"]);
     }
     script.push_str(
-        "]\ntext = open(sys.argv[1], encoding='utf-8', newline='').read()\n\
-         for pattern, put in rules:\n    text = re.sub(pattern, put, text)\n\
-         open(sys.argv[2], 'w', encoding='utf-8', newline='').write(text)\n",
+        "]\n\
+         def washed(path):\n\
+         \x20   text = open(path, encoding='utf-8', newline='').read()\n\
+         \x20   for pattern, put in rules:\n\
+         \x20       text = re.sub(pattern, put, text)\n\
+         \x20   return text\n\
+         if os.path.isdir(sys.argv[1]):\n\
+         \x20   for entry in os.scandir(sys.argv[1]):\n\
+         \x20       washed(entry.path)\n\
+         else:\n\
+         \x20   open(sys.argv[2], 'w', encoding='utf-8', newline='').write(washed(sys.argv[1]))\n",
     );
     script
 }

@@ -9,6 +9,8 @@ use std::time::{Duration, Instant};
 
 use wait4::Wait4;
 
+use washout_bench::TWELVE_PATTERNS;
+
 use crate::plain;
 
 /// What one process took.
@@ -28,7 +30,8 @@ pub(crate) struct Ways {
 
 impl Ways {
     pub(crate) fn new(washout: PathBuf, folder: &Path) -> Result<Self, Box<dyn Error>> {
-        fs::write(folder.join("plain.py"), plain::python())?;
+        fs::write(folder.join("plain.py"), plain::python(TWELVE_PATTERNS))?;
+        fs::write(folder.join("plain-line.py"), plain::python(plain::LINE_PATTERNS))?;
         Ok(Self { washout, this: std::env::current_exe()?, folder: folder.to_owned() })
     }
 
@@ -62,8 +65,9 @@ impl Ways {
         run(Command::new(&self.this).arg("text").arg(to).args([what, &bytes.to_string(), dirt]))
     }
 
-    pub(crate) fn python(&self, from: &Path, to: &Path) -> Result<Cost, Box<dyn Error>> {
-        run(Command::new("python3").arg(self.path("plain.py")).args([from, to]))
+    /// One of the loops in Python.
+    pub(crate) fn python(&self, script: &str, paths: &[&Path]) -> Result<Cost, Box<dyn Error>> {
+        run(Command::new("python3").arg(self.path(script)).args(paths))
     }
 }
 
