@@ -119,7 +119,7 @@ pub enum FileError {
 }
 
 /// What the system said, without the number it adds.
-pub(crate) fn reason(error: &io::Error) -> String {
+pub fn reason(error: &io::Error) -> String {
     let text = error.to_string();
     let text = text.split(" (os error").next().unwrap_or(&text);
     let mut letters = text.chars();

@@ -23,7 +23,7 @@ mod write;
 
 pub use charset::{Charset, Charsets, Label};
 pub use choose::{Choice, Chosen, ChosenFile, Globs, Take, choose};
-pub use error::{ChooseError, FileError};
+pub use error::{ChooseError, FileError, reason};
 pub use first_lines::first_lines;
 pub use history::{
     About, ContentRecord, History, HistoryError, HistoryLimits, Keeper, Outcome, Pruned, RenameRecord, RunEntry,

@@ -4,7 +4,7 @@ use std::io;
 use std::process::ExitCode;
 
 use washout_core::RuleError;
-use washout_files::{ChooseError, HistoryError, StreamError};
+use washout_files::{ChooseError, HistoryError, StreamError, reason};
 
 use crate::show::{diagnostics, visible::shown};
 
@@ -84,8 +84,8 @@ impl Trouble {
             Self::Choose(error) => format!("washout: {}\nNothing was opened.", shown(&error.to_string())),
             Self::History(error) => format!("washout: {}", shown(&error.to_string())),
             Self::Stream(error) => format!("washout: {}", shown(&error.to_string())),
-            Self::File(path, error) => format!("washout: {}: {error}", shown(path)),
-            Self::Output(error) => format!("washout: the output cannot be written: {error}"),
+            Self::File(path, error) => format!("washout: {}: {}", shown(path), reason(error)),
+            Self::Output(error) => format!("washout: the output cannot be written: {}", reason(error)),
         })
     }
 

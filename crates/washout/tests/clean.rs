@@ -621,6 +621,12 @@ fn a_file_of_which_nothing_stays_or_whose_end_goes_is_written_so() {
 }
 
 #[test]
+fn a_file_that_is_not_there_is_said_in_plain_words() {
+    let ran = Desk::new().run(&["clean", "--rule", "trim = {}", "--stdout", "gone.txt"]);
+    assert_eq!((ran.status, ran.err.as_str()), (3, "washout: gone.txt: no such file or directory\n"));
+}
+
+#[test]
 fn a_short_file_alone_starts_no_threads() {
     let desk = Desk::with(&[("watch.txt", "fog   \n")]);
     desk.write("long.txt", &b"fog   \n".repeat(100_000));
