@@ -9,7 +9,9 @@ use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
 use washout_core::{Fate, NamePart, NameSettings, NameWasher, OnClash, Planner, Program, RuleName, RuleSet, cautions};
-use washout_files::{Carried, Chosen, Meter, NameMap, NameOrder, Plans, Take, WishSource, carry_out, write_map};
+use washout_files::{
+    Carried, Chosen, Meter, NameMap, NameOrder, Plans, Take, WishSource, carry_out, reason, write_map,
+};
 
 pub(crate) use told::Told;
 
@@ -95,11 +97,8 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
 
 fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
     set_jobs(args.choice.jobs)?;
-    let unreadable = |error: io::Error| {
-        let why = error.to_string().to_lowercase();
-        let why = why.split(" (os error").next().unwrap_or(&why).to_owned();
-        Trouble::Usage(format!("the table {} cannot be read: {why}", shown_path(map)))
-    };
+    let unreadable =
+        |error: io::Error| Trouble::Usage(format!("the table {} cannot be read: {}", shown_path(map), reason(&error)));
     let text = std::fs::read(map).map_err(unreadable)?;
     let here = [PathBuf::from(".")];
     let below = if args.paths.is_empty() { &here[..] } else { &args.paths };
