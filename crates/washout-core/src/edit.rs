@@ -96,6 +96,31 @@ impl Edits {
         }
     }
 
+    /// Moves each change towards the end of the text, by so many bytes as is said for where it starts.
+    pub(crate) fn move_each(&mut self, mut by: impl FnMut(usize) -> usize) {
+        for edit in &mut self.list {
+            let by = by(edit.place.start);
+            edit.place = Span::new(edit.place.start + by, edit.place.end + by);
+        }
+    }
+
+    /// Where a place of the changed text was before: what has come was where it has come to.
+    pub(crate) fn before(&self, at: usize) -> usize {
+        let (mut before, mut after) = (0, 0);
+        for edit in &self.list {
+            let start = after + edit.place.start - before;
+            if at < start {
+                break;
+            }
+            let end = start + edit.put.end - edit.put.start;
+            if at < end {
+                return edit.place.start;
+            }
+            (before, after) = (edit.place.end, end);
+        }
+        before + at - after
+    }
+
     pub(crate) fn iter(&self) -> impl Iterator<Item = &Edit> {
         self.list.iter()
     }
@@ -129,8 +154,8 @@ impl Edits {
     pub(crate) fn apply_into(&self, text: &[u8], stretch: Range<usize>, out: &mut Vec<u8>) {
         let mut from = stretch.start;
         for edit in &self.list {
-            out.extend_from_slice(&text[from..edit.place.start]);
-            out.extend_from_slice(self.put(edit));
+            append(out, text, from..edit.place.start);
+            self.append_put(edit, out);
             from = edit.place.end;
         }
         out.extend_from_slice(&text[from..stretch.end]);

@@ -21,6 +21,24 @@ proptest! {
     }
 }
 
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 600, ..ProptestConfig::default() })]
+
+    #[test]
+    fn texts_long_enough_for_vectors_become_what_the_reference_gives(rules in rules(), text in text(), times in 2..30_usize) {
+        let set = RuleSet::read("random", &rules).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        let text = text.repeat(times);
+        let (want, changes) = reference::apply(&set, &text);
+        let program = Program::compile([&set]);
+        for washer in [program.washer(NoObserver), program.washer(NoObserver).with_sweeps()] {
+            let (mut washer, mut washed) = (washer, Vec::new());
+            text.chunks(400).for_each(|piece| washer.push(piece, &mut washed).unwrap());
+            washer.finish(&mut washed).unwrap();
+            prop_assert!(washed == want && washer.changes() == changes, "{}\n{}", text.escape_ascii(), washed.escape_ascii());
+        }
+    }
+}
+
 /// What entries of lists and the texts they are looked for in are made of: letters with kin in other cases, what may
 /// join words or part them, and blanks.
 const LETTERS: &[&str] = &[
@@ -76,8 +94,11 @@ proptest! {
 fn a_long_text_becomes_what_its_lines_become() {
     let rules = "[[rule]]\nremove.class = 'invisible'\n[[rule]]\nreplace = { class = 'odd-space', with = ' ' }\n\
                  [[rule]]\nremove = { words = ['um'], case = 'ignore' }\n[[rule]]\nremove = { text = ['(draft)', '[sic]'] }\n\
-                 [[rule]]\nreplace = { pattern = ' {2,}', with = ' ' }\n[[rule]]\ntrim.at = 'end'\n";
-    let lines = "lamp\u{A0} lit\nfog \u{200B}on the gallery  \n\n(draft) Um the keeper um [sic] came\r\n  oil, wicks\t\nclear sky\n";
+                 [[rule]]\nreplace = { pattern = '(\\d{2})\\.(\\d{2})', with = '$2-$1' }\n[[rule]]\ntabs = { to = 'spaces', width = 4 }\n\
+                 [[rule]]\nreplace = { pattern = ' {2,}', with = ' ' }\n[[rule]]\ndrop_lines.pattern = '^page \\d+$'\n\
+                 [[rule]]\ntrim.at = 'end'\n";
+    let lines = "lamp\u{A0} lit\nfog \u{200B}on the gallery  \n\n(draft) Um the keeper um [sic] came\r\n  oil,\twicks\t\nclear sky\n\
+                 page 1\n05.11 at the gallery\n";
     let set = RuleSet::read("long", rules).unwrap();
     let (want, _) = reference::apply(&set, lines.as_bytes());
     let times = (1 << 20) / lines.len();

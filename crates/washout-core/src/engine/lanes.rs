@@ -70,6 +70,11 @@ impl<'p> Lanes<'p> {
         self.runs[0].nodes_mut()
     }
 
+    /// From now on each rule looks for what it wants by itself, however few lines some rule may act on.
+    pub(super) fn sweep_always(&mut self) {
+        self.runs.iter_mut().for_each(SegmentRun::sweep_always);
+    }
+
     /// What each rule holds, in bytes.
     pub(super) fn memory(&self) -> impl Iterator<Item = (RuleId, u64)> {
         self.runs.iter().flat_map(SegmentRun::memory)

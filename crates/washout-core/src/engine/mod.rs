@@ -21,6 +21,7 @@ mod opening;
 mod outcome;
 mod segment;
 mod stage;
+mod sweep;
 mod washer;
 
 pub use error::RunError;

@@ -112,6 +112,16 @@ impl<'p> Node<'p> {
     /// which are then in `edits`; or where its rule cannot go on.
     pub(super) fn change_lines(&mut self, text: &[u8], around: Surroundings) -> Result<bool, usize> {
         self.op.run_on_whole_lines(text, around, &mut self.state);
+        self.any_change()
+    }
+
+    /// The same for a rule that looks only near places, which are in order, and other lines hold nothing it acts on.
+    pub(super) fn change_near(&mut self, text: &[u8], places: &[usize], around: Surroundings) -> Result<bool, usize> {
+        self.op.run_near(text, places, around, &mut self.state);
+        self.any_change()
+    }
+
+    fn any_change(&mut self) -> Result<bool, usize> {
         if let Some(at) = Op::failed_at(&self.state) {
             return Err(at);
         }
@@ -122,6 +132,18 @@ impl<'p> Node<'p> {
     /// The changes worked out last.
     pub(super) fn edits(&self) -> &Edits {
         &self.state.edits
+    }
+
+    pub(super) fn edits_mut(&mut self) -> &mut Edits {
+        &mut self.state.edits
+    }
+
+    pub(super) fn forget_edits(&mut self) {
+        self.state.edits.clear();
+    }
+
+    pub(super) fn op(&self) -> &'p Op {
+        self.op
     }
 
     /// Takes the next piece of the input and gives all output that is certain.

@@ -31,6 +31,11 @@ impl<'p> SegmentRun<'p> {
         self.stages.iter_mut().flat_map(|stage| &mut stage.nodes)
     }
 
+    /// From now on each rule looks for what it wants by itself, however few lines some rule may act on.
+    pub(super) fn sweep_always(&mut self) {
+        self.stages.iter_mut().for_each(StageRun::sweep_always);
+    }
+
     /// What each rule holds, in bytes.
     pub(super) fn memory(&self) -> impl Iterator<Item = (RuleId, u64)> {
         self.stages.iter().flat_map(|stage| &stage.nodes).map(|node| (node.rule, node.memory()))

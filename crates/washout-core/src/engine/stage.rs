@@ -5,6 +5,8 @@ use memchr::{memchr, memrchr};
 use super::batch::Batch;
 use super::chain::{Between, pass};
 use super::node::{Failure, Node, Output};
+use super::segment::BLOCK;
+use super::sweep::Sweep;
 use crate::observe::Observer;
 use crate::program::{Op, RuleId, Stage, Surroundings};
 use crate::sieve::{MarkedLine, Sieve, Sifted};
@@ -16,26 +18,40 @@ const LONGEST_HELD: usize = 64 << 10;
 /// Lines that are passed over are told to an observer a stretch at a time; shorter stretches are not worth it.
 const WORTH_TELLING: usize = 512;
 
+/// All lines of so many bytes go through one rule after the other, at most: a rule may put down a place for each byte.
+const MOST_SWEPT: usize = 4 * BLOCK;
+
+/// About the length of a line, in bytes.
+const LINE: usize = 64;
+
 /// A stage at work, with cache lines of its own, as a [`Node`].
 #[derive(Debug)]
 #[repr(align(128))]
 pub(super) struct StageRun<'p> {
     pub(super) nodes: Vec<Node<'p>>,
-    sieve: Option<&'p Sieve>,
+    stage: &'p Stage,
+    /// Whether each rule looks for what it wants by itself, however few lines some rule may act on.
+    always_sweeps: bool,
+    /// Most of the last lines were such that it is less work to do so.
+    in_crowd: bool,
     /// The start of a line that is not whole yet.
     held: Vec<u8>,
     between: Between,
     batch: Batch,
+    sweep: Sweep,
 }
 
 impl<'p> StageRun<'p> {
     pub(super) fn new(stage: &'p Stage, ops: &'p [Op]) -> Self {
         Self {
             nodes: stage.rules.clone().map(|rule| Node::new(&ops[rule], RuleId(rule))).collect(),
-            sieve: stage.sieve.as_ref(),
+            stage,
+            always_sweeps: false,
+            in_crowd: false,
             held: Vec::new(),
             between: Between::default(),
             batch: Batch::default(),
+            sweep: Sweep::default(),
         }
     }
 
@@ -58,7 +74,7 @@ impl<'p> StageRun<'p> {
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
-        let Some(sieve) = self.sieve else { return self.nodes[0].feed(piece, around, out, observer) };
+        let Some(sieve) = &self.stage.sieve else { return self.nodes[0].feed(piece, around, out, observer) };
         if !self.nodes.iter().all(Node::is_at_rest) {
             return self.through(0, piece, around, out, observer);
         }
@@ -113,7 +129,7 @@ impl<'p> StageRun<'p> {
     /// Whether no rule may act on a last line without a line end.
     fn leaves_last_line(&mut self, sieve: &Sieve, line: &[u8]) -> bool {
         let marked = &mut self.batch.marked;
-        memchr(b'\r', line).is_none() && sieve.mark(line, marked) == Sifted::Marked && marked.lines().is_empty()
+        memchr(b'\r', line).is_none() && sieve.mark(line, None, marked) == Sifted::Marked && marked.lines().is_empty()
     }
 
     fn lines(
@@ -129,7 +145,16 @@ impl<'p> StageRun<'p> {
             return Ok(Output::Same(0));
         }
         let around = Surroundings { last: false, ..around };
-        match sieve.mark(lines, &mut batch.marked) {
+        let may_sweep = !observer.is_active() && lines.len() <= MOST_SWEPT;
+        let crowd = if may_sweep { sieve.crowd() } else { None };
+        let sweeps = (self.in_crowd && crowd.is_some()) || (self.always_sweeps && may_sweep);
+        let sifted = if sweeps { Sifted::Crowded } else { sieve.mark(lines, crowd, &mut batch.marked) };
+        match sifted {
+            Sifted::Crowded => {
+                let output = self.swept(lines, around, out, observer);
+                self.in_crowd = crowd.is_some_and(|share| self.sweep.spotted() * LINE * 100 > lines.len() * share);
+                output
+            }
             Sifted::LoneCr => self.through(0, lines, around, out, observer),
             Sifted::Marked if batch.marked.lines().is_empty() => {
                 self.pass_over(lines, observer);
@@ -197,9 +222,38 @@ impl<'p> StageRun<'p> {
         Ok(Output::Written)
     }
 
+    /// All lines go through one rule after the other.
+    fn swept(
+        &mut self,
+        lines: &[u8],
+        around: Surroundings,
+        out: &mut Vec<u8>,
+        observer: &mut impl Observer,
+    ) -> Result<Output, Failure> {
+        let mut sweep = std::mem::take(&mut self.sweep);
+        let output = sweep.work(self.stage, &mut self.nodes, lines, around).and_then(|left_to| {
+            // The others count what they are fed.
+            let swept = left_to.unwrap_or(self.nodes.len());
+            pass_over(&mut self.nodes[..swept], lines, observer);
+            let changed = sweep.changed();
+            match (left_to, changed) {
+                (Some(node), _) => self.pour(node, changed.unwrap_or(lines), around, out, observer)?,
+                (None, Some(changed)) => out.extend_from_slice(changed),
+                (None, None) => return Ok(Output::Same(lines.len())),
+            }
+            Ok(Output::Written)
+        });
+        self.sweep = sweep;
+        output
+    }
+
     fn pass_over(&mut self, lines: &[u8], observer: &mut impl Observer) {
-        let count = if self.nodes.iter().any(Node::may_fail) { line_ends(lines) } else { 0 };
-        self.nodes.iter_mut().for_each(|node| node.pass_over(lines, count, observer));
+        pass_over(&mut self.nodes, lines, observer);
+    }
+
+    /// From now on each rule looks for what it wants by itself, however few lines some rule may act on.
+    pub(super) fn sweep_always(&mut self) {
+        self.always_sweeps = true;
     }
 
     /// A piece through all nodes from this one on, unsifted, whatever comes of it into `out`.
@@ -228,4 +282,10 @@ impl<'p> StageRun<'p> {
         let feed = |node: &mut Node<'p>, piece: &[u8], out: &mut Vec<u8>| node.feed(piece, around, out, observer);
         pass(&mut self.nodes[first..], piece, &mut self.between, out, feed)
     }
+}
+
+/// Lets nodes know of lines they do not have to see.
+fn pass_over(nodes: &mut [Node<'_>], lines: &[u8], observer: &mut impl Observer) {
+    let count = if nodes.iter().any(Node::may_fail) { line_ends(lines) } else { 0 };
+    nodes.iter_mut().for_each(|node| node.pass_over(lines, count, observer));
 }

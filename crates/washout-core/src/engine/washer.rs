@@ -99,6 +99,15 @@ impl<'p, O: Observer> Washer<'p, O> {
         self.with_lanes(threads, Some(bytes.max(1)))
     }
 
+    /// Sends all lines through one rule after the other where that can be done, as is done where most lines are dirty. For
+    /// tests.
+    #[doc(hidden)]
+    #[must_use]
+    pub fn with_sweeps(mut self) -> Self {
+        self.lanes.iter_mut().for_each(Lanes::sweep_always);
+        self
+    }
+
     /// Rules that number go on where others left off: how many numbers each has given before, in the order of the rules.
     pub(crate) fn counting_from(mut self, numbered: &[u64]) -> Self {
         self.lanes.iter_mut().flat_map(Lanes::nodes_mut).for_each(|node| node.count_from(numbered[node.rule.0]));

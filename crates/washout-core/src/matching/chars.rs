@@ -4,27 +4,36 @@ use super::matches::Matches;
 use crate::class::CharTable;
 use crate::model::At;
 use crate::text::chars::{is_blank_byte, step};
-use crate::text::lines::{Line, Lines};
+use crate::text::haystack::Haystack;
+use crate::text::lines::Line;
 
 /// All members of the set in `text` that stand where `at` says. Anywhere, each is a match of its own; at an edge, the
 /// whole run is one; on a whole line, all from the first to the last is one.
-pub(crate) fn find_all(set: &CharTable, at: At, text: &[u8], matches: &mut Matches) {
+pub(crate) fn find_all(set: &CharTable, at: At, haystack: Haystack<'_>, matches: &mut Matches) {
+    let text = haystack.text;
     match at {
-        At::Anywhere => anywhere(set, text, matches),
-        At::Start => each_line(text, |line| {
+        At::Anywhere => match haystack.starts() {
+            Some(starts) => Haystack::each_start(
+                starts,
+                |start| Some(start + set.match_len(text, start)).filter(|end| *end > start),
+                |start, end| matches.push(start, end),
+            ),
+            None => haystack.each_stretch(|text, from| anywhere(set, text, from, matches)),
+        },
+        At::Start => haystack.lines().for_each(|line| {
             start_run(set, text, line, matches);
         }),
-        At::End => each_line(text, |line| end_run(set, text, line, line.start, matches)),
-        At::Edges => each_line(text, |line| {
+        At::End => haystack.lines().for_each(|line| end_run(set, text, line, line.start, matches)),
+        At::Edges => haystack.lines().for_each(|line| {
             let rest = start_run(set, text, line, matches);
             end_run(set, text, line, rest, matches);
         }),
-        At::WholeLine => each_line(text, |line| whole_line(set, text, line, matches)),
+        At::WholeLine => haystack.lines().for_each(|line| whole_line(set, text, line, matches)),
     }
 }
 
-fn anywhere(set: &CharTable, text: &[u8], matches: &mut Matches) {
-    let mut from = 0;
+fn anywhere(set: &CharTable, text: &[u8], from: usize, matches: &mut Matches) {
+    let mut from = from;
     while let Some(start) = set.next_candidate(text, from) {
         let len = set.match_len(text, start);
         if len > 0 {
@@ -32,10 +41,6 @@ fn anywhere(set: &CharTable, text: &[u8], matches: &mut Matches) {
         }
         from = start + len.max(step(text, start));
     }
-}
-
-fn each_line(text: &[u8], visit: impl FnMut(Line)) {
-    Lines::of(text).for_each(visit);
 }
 
 /// Where the run of members that starts at `at` ends, inside the line or with its own line end.

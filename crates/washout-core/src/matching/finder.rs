@@ -15,7 +15,8 @@ use crate::class::CharTable;
 use crate::guard::GuardState;
 use crate::model::{At, BetweenTarget, Case, Marks, PositionsTarget, Search, StockTarget, Target, Which};
 use crate::stock::{LineNumber, Rising, Shape, ShapeCache, Stock, Timestamp, with_number};
-use crate::text::lines::{Line, Lines};
+use crate::text::haystack::Haystack;
+use crate::text::lines::Line;
 use crate::text::stand_ins::StandIns;
 use crate::words::Spelling;
 
@@ -103,27 +104,42 @@ impl Finder {
 
     /// Finds the matches in `text`, a block of whole lines, that the guard lets the rule act on; they are left in
     /// `scratch.matches`.
-    pub(crate) fn find<'s>(&self, text: &[u8], guard: &GuardState, scratch: &'s mut FinderScratch) -> &'s Matches {
-        self.find_placed(text, scratch);
+    pub(crate) fn find<'s, 'h>(
+        &self,
+        haystack: impl Into<Haystack<'h>>,
+        guard: &GuardState,
+        scratch: &'s mut FinderScratch,
+    ) -> &'s Matches {
+        let haystack = haystack.into();
+        self.find_placed(haystack, scratch);
         let matches = &mut scratch.matches;
         if guard.is_at_work() {
             matches.retain(|found| guard.allows(found.start, found.end));
         }
-        self.choose(text, matches);
+        self.choose(haystack.text, matches);
         matches
+    }
+
+    /// Whether it looks only where there may be anything to find, given that.
+    pub(crate) fn looks_near(&self) -> bool {
+        match &self.target {
+            Ready::Chars(_) | Ready::List(_) | Ready::Timestamp | Ready::LineNumber { rising: false } => true,
+            Ready::Pattern(pattern, _) => pattern.looks_near(),
+            _ => false,
+        }
     }
 
     /// Finds all matches in `text` that are not excepted, wherever they stand.
     pub(crate) fn find_all<'s>(&self, text: &[u8], scratch: &'s mut FinderScratch) -> &'s Matches {
-        self.find_placed(text, scratch);
+        self.find_placed(text.into(), scratch);
         self.choose(text, &mut scratch.matches);
         &scratch.matches
     }
 
-    fn find_placed(&self, text: &[u8], scratch: &mut FinderScratch) {
-        self.find_raw(text, scratch);
+    fn find_placed(&self, haystack: Haystack<'_>, scratch: &mut FinderScratch) {
+        self.find_raw(haystack, scratch);
         if let Some(spare) = &self.spare {
-            scratch.matches.retain(|found| !spare.spares(found.of(text)));
+            scratch.matches.retain(|found| !spare.spares(found.of(haystack.text)));
         }
     }
 
@@ -148,28 +164,34 @@ impl Finder {
     }
 
     /// Finds all matches, also those that are excepted or not chosen.
-    pub(crate) fn find_raw<'s>(&self, text: &[u8], scratch: &'s mut FinderScratch) -> &'s Matches {
-        let text: &[u8] = &self.blanks.as_blanks(text);
+    pub(crate) fn find_raw<'s, 'h>(
+        &self,
+        haystack: impl Into<Haystack<'h>>,
+        scratch: &'s mut FinderScratch,
+    ) -> &'s Matches {
+        let haystack = haystack.into();
+        let text: &[u8] = &self.blanks.as_blanks(haystack.text);
+        let haystack = Haystack { text, ..haystack };
         let matches = &mut scratch.matches;
         matches.reset(0);
         match &self.target {
-            Ready::Chars(set) => chars::find_all(set, self.at, text, matches),
-            Ready::List(list) => list.find_all(text, matches),
-            Ready::Timestamp => walker::find_all(&Timestamp, self.at, text, matches),
+            Ready::Chars(set) => chars::find_all(set, self.at, haystack, matches),
+            Ready::List(list) => list.find_all(haystack, matches),
+            Ready::Timestamp => walker::find_all(&Timestamp, self.at, haystack, matches),
             Ready::LineNumber { rising } => {
-                line_numbers(self.at, text, matches);
+                line_numbers(self.at, haystack, matches);
                 if *rising {
                     matches.retain(|found| scratch.rising.accepts(found.start, self.at));
                 }
             }
             Ready::Shape(shape) => {
                 let cache = scratch.shape.get_or_insert_with(|| shape.cache());
-                walker::find_all(&shape.walk(cache), self.at, text, matches);
+                walker::find_all(&shape.walk(cache), self.at, haystack, matches);
             }
             Ready::CueWithNumber(shape) => {
                 let cache = scratch.shape.get_or_insert_with(|| shape.cache());
                 let mut ranges = Matches::default();
-                walker::find_all(&shape.walk(cache), At::Anywhere, text, &mut ranges);
+                walker::find_all(&shape.walk(cache), At::Anywhere, haystack, &mut ranges);
                 let mut edges = Edges::default();
                 let cues = ranges.spans().iter().map(|range| with_number(text, *range, scratch.follows_text));
                 cues.filter(|cue| edges.allow(self.at, text, *cue)).for_each(|cue| matches.push(cue.start, cue.end));
@@ -181,7 +203,8 @@ impl Finder {
                 let lend = || Lent::new(Arc::clone(shelf), PatternScratch::default);
                 let memory = scratch.pattern.get_or_insert_with(lend);
                 matches.reset(if self.with_groups { pattern.groups() } else { 0 });
-                if let Err(failed) = pattern.find_all(text, self.with_groups, memory, &mut scratch.budget, matches) {
+                if let Err(failed) = pattern.find_all(haystack, self.with_groups, memory, &mut scratch.budget, matches)
+                {
                     scratch.failed_at.get_or_insert(failed.at);
                 }
             }
@@ -303,9 +326,9 @@ fn brackets(kinds: &[Between], at: At, text: &[u8], matches: &mut Matches) {
 }
 
 /// A line number stands at an edge of its line, so `anywhere` means either edge.
-fn line_numbers(at: At, text: &[u8], matches: &mut Matches) {
-    for line in Lines::of(text) {
-        line_number(at, text, line, matches);
+fn line_numbers(at: At, haystack: Haystack<'_>, matches: &mut Matches) {
+    for line in haystack.lines() {
+        line_number(at, haystack.text, line, matches);
     }
 }
 

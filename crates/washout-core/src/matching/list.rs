@@ -4,11 +4,12 @@
 use std::collections::HashMap;
 use std::sync::OnceLock;
 
-use aho_corasick::{AhoCorasick, MatchKind};
+use aho_corasick::{AhoCorasick, Input, MatchKind};
 
 use super::matches::{Matches, Span};
 use super::walker;
 use crate::model::At;
+use crate::text::haystack::Haystack;
 use crate::words::{Hyphen, Phrases};
 
 /// A list, and where its entries are looked for.
@@ -45,12 +46,23 @@ impl List {
         self.entries.iter().map(|entry| entry.chars().count()).max().unwrap_or(0)
     }
 
-    pub(super) fn find_all(&self, text: &[u8], matches: &mut Matches) {
+    pub(super) fn find_all(&self, haystack: Haystack<'_>, matches: &mut Matches) {
+        if self.is_plain()
+            && let Some(starts) = haystack.starts()
+        {
+            let text = haystack.text;
+            let at =
+                |start: usize| self.entries.iter().filter(move |entry| text[start..].starts_with(entry.as_bytes()));
+            let end_of = |start| Some(start + at(start).map(String::len).max()?).filter(|end| *end > start);
+            return Haystack::each_start(starts, end_of, |start, end| matches.push(start, end));
+        }
         match self.ready() {
-            Ready::Automaton(literals) => {
-                literals.find_iter(text).for_each(|found| matches.push(found.start(), found.end()));
-            }
-            Ready::Tree(phrases) => walker::find_all(&**phrases, self.at, text, matches),
+            Ready::Automaton(literals) => haystack.each_stretch(|text, from| {
+                literals
+                    .find_iter(Input::new(text).range(from..))
+                    .for_each(|found| matches.push(found.start(), found.end()));
+            }),
+            Ready::Tree(phrases) => walker::find_all(&**phrases, self.at, haystack, matches),
         }
     }
 
@@ -107,7 +119,7 @@ mod tests {
             assert_eq!(list.longest(), 4);
             assert!(list.ready.get().is_none(), "how far it reaches is known without");
             let mut matches = Matches::default();
-            list.find_all(b"a gale, fog", &mut matches);
+            list.find_all(b"a gale, fog".as_slice().into(), &mut matches);
             assert_eq!(list.entry_of(b"a gale, fog", matches.spans()[matches.spans().len() - 1]), Some(0));
         }
     }

@@ -9,6 +9,7 @@ use super::matches::Matches;
 use crate::model::At;
 use crate::stock::Timestamp;
 use crate::text::chars::step;
+use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, content_end, line_end_len, line_start, skip_blanks};
 use crate::words::Phrases;
 
@@ -51,15 +52,26 @@ impl Walk for Timestamp {
 }
 
 /// All matches of `walk` in `text`, a block of whole lines, that stand where `at` says.
-pub(crate) fn find_all(walk: &impl Walk, at: At, text: &[u8], matches: &mut Matches) {
+pub(crate) fn find_all(walk: &impl Walk, at: At, haystack: Haystack<'_>, matches: &mut Matches) {
+    if let (At::Anywhere, Some(starts)) = (at, haystack.starts()) {
+        let text = haystack.text;
+        let end_of = |start| walk.match_at(text, start, |_| true);
+        return Haystack::each_start(starts, end_of, |start, end| matches.push(start, end));
+    }
     match at {
-        At::Anywhere => anywhere(walk, text, matches),
-        At::Start | At::End | At::Edges | At::WholeLine => by_line(walk, at, text, matches),
+        At::Anywhere => haystack.each_stretch(|text, from| anywhere(walk, text, from, matches)),
+        At::Start | At::End | At::Edges | At::WholeLine if haystack.places.is_some() => {
+            let ends = RefCell::new(Edges::default());
+            for line in haystack.lines() {
+                on_line(walk, at, &haystack.text[..line.end], line, line.start, &ends, matches);
+            }
+        }
+        At::Start | At::End | At::Edges | At::WholeLine => by_line(walk, at, haystack.text, matches),
     }
 }
 
-fn anywhere(walk: &impl Walk, text: &[u8], matches: &mut Matches) {
-    let mut from = 0;
+fn anywhere(walk: &impl Walk, text: &[u8], from: usize, matches: &mut Matches) {
+    let mut from = from;
     while let Some(start) = walk.next_candidate(text, from) {
         if let Some(end) = walk.match_at(text, start, |_| true) {
             matches.push(start, end);
@@ -73,22 +85,35 @@ fn anywhere(walk: &impl Walk, text: &[u8], matches: &mut Matches) {
 /// Visits only lines that hold a candidate.
 fn by_line(walk: &impl Walk, at: At, text: &[u8], matches: &mut Matches) {
     let ends = RefCell::new(Edges::default());
-    let reaches_end = |end: usize| ends.borrow_mut().reaches(text, end);
     let mut from = 0;
     while let Some(candidate) = walk.next_candidate(text, from) {
         let line = line_with(text, from, candidate);
-        match at {
-            At::Start => drop(push_at_start(walk, text, line, from, |_| true, matches)),
-            At::WholeLine => drop(push_at_start(walk, text, line, from, reaches_end, matches)),
-            At::End => push_at_end(walk, text, line, from, reaches_end, matches),
-            At::Anywhere | At::Edges => {
-                let rest = push_at_start(walk, text, line, from, |_| true, matches).unwrap_or(from);
-                push_at_end(walk, text, line, rest, reaches_end, matches);
-            }
-        }
+        on_line(walk, at, text, line, from, &ends, matches);
         from = line.end;
         if let Some(last) = matches.spans().last() {
             from = from.max(last.end); // a match may reach over line ends
+        }
+    }
+}
+
+/// The matches on one line, or at its edges, none of which starts before `from`.
+fn on_line(
+    walk: &impl Walk,
+    at: At,
+    text: &[u8],
+    line: Line,
+    from: usize,
+    ends: &RefCell<Edges>,
+    matches: &mut Matches,
+) {
+    let reaches_end = |end: usize| ends.borrow_mut().reaches(text, end);
+    match at {
+        At::Start => drop(push_at_start(walk, text, line, from, |_| true, matches)),
+        At::WholeLine => drop(push_at_start(walk, text, line, from, reaches_end, matches)),
+        At::End => push_at_end(walk, text, line, from, reaches_end, matches),
+        At::Anywhere | At::Edges => {
+            let rest = push_at_start(walk, text, line, from, |_| true, matches).unwrap_or(from);
+            push_at_end(walk, text, line, rest, reaches_end, matches);
         }
     }
 }

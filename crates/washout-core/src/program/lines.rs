@@ -7,7 +7,8 @@ use crate::guard::GuardState;
 use crate::matching::{Finder, holds_line};
 use crate::model::{Search, Trim, TrimAt, Which};
 use crate::text::chars::char_before;
-use crate::text::lines::{Line, Lines, skip_blanks};
+use crate::text::haystack::Haystack;
+use crate::text::lines::{Line, Lines, content_end, skip_blanks};
 use crate::text::stand_ins::StandIns;
 
 /// `trim`.
@@ -30,9 +31,21 @@ impl EdgeTrim {
         self.blanks = blanks;
     }
 
-    pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
-        let text: &[u8] = &self.blanks.as_blanks(text);
-        for line in Lines::of(text) {
+    pub(super) fn run(&self, haystack: Haystack<'_>, state: &mut OpState) {
+        let text: &[u8] = &self.blanks.as_blanks(haystack.text);
+        if self.at == TrimAt::End
+            && let Some(starts) = haystack.starts()
+        {
+            let mut from = 0;
+            for place in starts {
+                let is_last = matches!(text.get(place + 1), Some(b'\n' | b'\r'));
+                let end = if is_last { place + 1 } else { content_end(text, *place) };
+                edit(text, self.skip_back(text, from, end), end, state);
+                from = end;
+            }
+            return;
+        }
+        for line in (Haystack { text, ..haystack }).lines() {
             let start = if self.at == TrimAt::End { line.start } else { self.skip(text, line) };
             edit(text, line.start, start, state);
             if self.at != TrimAt::Start {
@@ -117,16 +130,27 @@ impl LineFilter {
         Self { judge: Judge::Scope, keeps }
     }
 
-    pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
+    /// Whether it looks only where there may be anything to do, given that.
+    pub(super) fn looks_near(&self) -> bool {
+        !self.keeps
+            && match &self.judge {
+                Judge::Holding(finder) => finder.looks_near(),
+                Judge::Empty => true,
+                Judge::Scope => false,
+            }
+    }
+
+    pub(super) fn run(&self, haystack: Haystack<'_>, state: &mut OpState) {
         let OpState { finder, edits, guard, .. } = state;
+        let text = haystack.text;
         match &self.judge {
-            Judge::Empty => drop_lines(text, guard, edits, |line| is_empty(text, line) != self.keeps),
+            Judge::Empty => drop_lines(haystack, guard, edits, |line| is_empty(text, line) != self.keeps),
             Judge::Holding(search) => {
-                let mut spans = search.find(text, guard, finder).spans().iter().copied().peekable();
+                let mut spans = search.find(haystack, guard, finder).spans().iter().copied().peekable();
                 if spans.peek().is_none() && !self.keeps {
                     return;
                 }
-                drop_lines(text, guard, edits, |line| holds_line(line, &mut spans) != self.keeps);
+                drop_lines(haystack, guard, edits, |line| holds_line(line, &mut spans) != self.keeps);
             }
             Judge::Scope if self.keeps => {
                 for line in Lines::of(text) {
@@ -135,7 +159,7 @@ impl LineFilter {
                     }
                 }
             }
-            Judge::Scope => drop_lines(text, guard, edits, |_| true),
+            Judge::Scope => drop_lines(haystack, guard, edits, |_| true),
         }
     }
 }
@@ -146,10 +170,10 @@ impl Judge {
     }
 }
 
-fn drop_lines(text: &[u8], guard: &GuardState, edits: &mut Edits, mut drops: impl FnMut(Line) -> bool) {
-    for line in Lines::of(text) {
+fn drop_lines(haystack: Haystack<'_>, guard: &GuardState, edits: &mut Edits, mut drops: impl FnMut(Line) -> bool) {
+    for line in haystack.lines() {
         if drops(line) && guard.allows_line(line) {
-            edits.push(text, line.start..line.end, b"", 1);
+            edits.push(haystack.text, line.start..line.end, b"", 1);
         }
     }
 }
@@ -167,7 +191,7 @@ impl DropExtraEmpty {
     #[expect(clippy::unused_self, reason = "an operation like the others")]
     pub(super) fn run(self, text: &[u8], state: &mut OpState) {
         let after_empty = &mut state.after_empty_line;
-        drop_lines(text, &state.guard, &mut state.edits, |line| {
+        drop_lines(text.into(), &state.guard, &mut state.edits, |line| {
             let empty = is_empty(text, line);
             std::mem::replace(after_empty, empty) && empty
         });

@@ -25,6 +25,7 @@ use crate::model::{DropLines, EmptyLines, KeepLines, RepeatScope, Search, StockT
 use crate::sieve::{Probe, probes_of};
 use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
 use crate::text::LineEnd;
+use crate::text::haystack::Haystack;
 use crate::text::lines::{is_line_start, last_whole_line, line_before, line_start};
 use crate::text::stand_ins::StandIns;
 
@@ -388,6 +389,26 @@ impl Op {
         Judged { to: cut.to, keep_from: cut.keep_from }
     }
 
+    /// Whether it looks only where there may be anything to do, given that: see [`run_near`](Self::run_near).
+    pub(crate) fn looks_near(&self) -> bool {
+        self.guard.is_open()
+            && match &self.kind {
+                Kind::Substitute(substitution) => substitution.finder().looks_near(),
+                Kind::Filter(filter) => filter.looks_near(),
+                Kind::Trim(_) => true,
+                _ => false,
+            }
+    }
+
+    /// As [`run_on_whole_lines`](Self::run_on_whole_lines), but only on lines that hold one of these places, which are in
+    /// order: others have nothing its [`probes`](Self::probes) ask for. It must be one that looks near.
+    pub(crate) fn run_near(&self, lines: &[u8], places: &[usize], around: Surroundings, state: &mut OpState) {
+        debug_assert!(self.looks_near(), "a rule that looks everywhere");
+        state.edits.clear();
+        let are_starts = self.probes().is_some_and(|probes| probes.iter().all(Probe::knows_starts));
+        self.run_in(Haystack { text: lines, places: Some(places), are_starts }, around, state);
+    }
+
     /// The same for an operation that acts line by line, and whole lines with nothing before them.
     pub(crate) fn run_on_whole_lines(&self, lines: &[u8], around: Surroundings, state: &mut OpState) {
         state.edits.clear();
@@ -446,11 +467,16 @@ impl Op {
     }
 
     fn run_on_lines(&self, text: &[u8], around: Surroundings, state: &mut OpState) {
+        self.run_in(text.into(), around, state);
+    }
+
+    fn run_in(&self, haystack: Haystack<'_>, around: Surroundings, state: &mut OpState) {
+        let text = haystack.text;
         match &self.kind {
-            Kind::Substitute(substitution) => substitution.run(text, state),
+            Kind::Substitute(substitution) => substitution.run(haystack, state),
             Kind::Break(breaker) => breaker.run(text, around.first_line_end, state),
-            Kind::Filter(filter) => filter.run(text, state),
-            Kind::Trim(trim) => trim.run(text, state),
+            Kind::Filter(filter) => filter.run(haystack, state),
+            Kind::Trim(trim) => trim.run(haystack, state),
             Kind::DropExtraEmpty(drop) => drop.run(text, state),
             Kind::Keep(keeper) => keeper.run(text, state),
             Kind::Collapse(collapser) => collapser.run(text, state),

@@ -1,9 +1,10 @@
 //! Which rules run together.
 
 use std::ops::Range;
+use std::sync::OnceLock;
 
 use super::op::Op;
-use crate::sieve::{MOST_RULES, Probe, Sieve};
+use crate::sieve::{MOST_RULES, Probe, Sieve, Spotter};
 
 /// Rules in a row that are alike in what they must see.
 #[derive(Clone, Debug)]
@@ -19,6 +20,20 @@ pub(crate) struct Stage {
     pub(crate) rules: Range<usize>,
     /// Finds the lines that any of the rules may act on.
     pub(crate) sieve: Option<Sieve>,
+    /// For each of them, where they are behind a sieve: finds where that one rule may act.
+    spotters: Vec<OnceLock<Spotter>>,
+}
+
+impl Stage {
+    fn new(rules: Range<usize>, sieve: Option<Sieve>) -> Self {
+        let spotters = if sieve.is_some() { vec![OnceLock::new(); rules.len()] } else { Vec::new() };
+        Self { rules, sieve, spotters }
+    }
+
+    /// Finds where one rule behind the sieve may act, the first of which is 0; made for the first who asks.
+    pub(crate) fn spotter(&self, rule: usize, op: &Op) -> &Spotter {
+        self.spotters[rule].get_or_init(|| Spotter::new(op.probes().unwrap_or_default()))
+    }
 }
 
 /// The fewest rules a sieve is worth: one rule looks for what it wants by itself.
@@ -44,8 +59,8 @@ pub(super) fn plan(ops: &[Op]) -> Vec<Segment> {
 
 fn stages_of(ops: &[Op], rules: Range<usize>) -> Vec<Stage> {
     if ops.len() < FEWEST_RULES {
-        return rules.map(|rule| Stage { rules: rule..rule + 1, sieve: None }).collect();
+        return rules.map(|rule| Stage::new(rule..rule + 1, None)).collect();
     }
     let probes: Vec<&[Probe]> = ops.iter().map(|op| op.probes().unwrap_or_default()).collect();
-    vec![Stage { rules, sieve: Some(Sieve::new(&probes)) }]
+    vec![Stage::new(rules, Some(Sieve::new(&probes)))]
 }

@@ -10,6 +10,7 @@ use crate::model::{At, BreakLines, BreakPlace, Gap, Part, Remove, Replace, Repla
 use crate::text::LineEnd;
 use crate::text::blanks::BlankRuns;
 use crate::text::chars::{char_at, char_before};
+use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, content_end, is_content_end, is_line_start, line_start};
 use crate::text::stand_ins::StandIns;
 
@@ -68,9 +69,10 @@ impl Substitution {
         Self { finder: Finder::new(&replace.search, replace.which, with_groups), action, blanks: StandIns::default() }
     }
 
-    pub(super) fn run(&self, text: &[u8], state: &mut OpState) {
+    pub(super) fn run(&self, haystack: Haystack<'_>, state: &mut OpState) {
         let OpState { finder, edits, guard, .. } = state;
-        let matches = self.finder.find(text, guard, finder);
+        let text = haystack.text;
+        let matches = self.finder.find(haystack, guard, finder);
         match &self.action {
             Action::Delete(Gap::Leave) => {
                 matches.spans().iter().for_each(|span| edits.push(text, span.start..span.end, b"", 1));

@@ -11,14 +11,21 @@ use super::probe::WINDOW;
 /// Each bit of a byte is a bucket.
 const BUCKETS_EACH: usize = 8;
 const MILLION: u64 = 1_000_000;
-/// Bytes that buckets are spread over.
-pub(super) const GROUPS: usize = 2;
+/// Bytes that buckets are spread over, at most.
+pub(super) const MOST_GROUPS: usize = 2;
+
+/// Finding it so much more often in a million bytes is no worse than one more look-up for each of them.
+const LITTLE: u64 = 2_000;
 
 /// For each group and place in the window: which buckets allow a low half, and which a high half.
 #[derive(Clone, Debug)]
 pub(super) struct Buckets {
-    pub(super) low: [[[u8; 16]; WINDOW]; GROUPS],
-    pub(super) high: [[[u8; 16]; WINDOW]; GROUPS],
+    pub(super) low: [[[u8; 16]; WINDOW]; MOST_GROUPS],
+    pub(super) high: [[[u8; 16]; WINDOW]; MOST_GROUPS],
+    /// How many groups there are.
+    pub(super) groups: usize,
+    /// How many places are looked at.
+    pub(super) places: usize,
 }
 
 /// Which halves occur at each place, a bit for each of sixteen.
@@ -33,20 +40,20 @@ impl Buckets {
         let mut all: Vec<(u64, Halves)> = windows.iter().flat_map(Halves::of).map(|one| (one.chance(), one)).collect();
         // The most frequent ones choose first, so that each gets a bucket of its own.
         all.sort_by_key(|(chance, _)| std::cmp::Reverse(*chance));
-        let mut buckets: Vec<Halves> = Vec::new();
-        for (chance, one) in all {
-            let added = |bucket: &Halves| bucket.or(one).chance() - bucket.chance();
-            let best = (0..buckets.len()).min_by_key(|index| added(&buckets[*index]));
-            match best.filter(|best| buckets.len() == GROUPS * BUCKETS_EACH || added(&buckets[*best]) < chance) {
-                Some(best) => buckets[best] = buckets[best].or(one),
-                None => buckets.push(one),
-            }
-        }
-        Self::packed(&buckets)
+        let [few, many] = [1, MOST_GROUPS].map(|groups| filled(&all, groups * BUCKETS_EACH));
+        let rate = |buckets: &[Halves], places: usize| -> u64 {
+            buckets.iter().map(|bucket| bucket.chance_of(places) / MILLION / MILLION).sum()
+        };
+        let buckets = if rate(&few, WINDOW) <= rate(&many, WINDOW) + LITTLE { few } else { many };
+        let least = rate(&buckets, WINDOW) + LITTLE;
+        let places = (1..WINDOW).find(|places| rate(&buckets, *places) <= least).unwrap_or(WINDOW);
+        Self { places, ..Self::packed(&buckets) }
     }
 
     fn packed(buckets: &[Halves]) -> Self {
-        let mut packed = Self { low: [[[0; 16]; WINDOW]; GROUPS], high: [[[0; 16]; WINDOW]; GROUPS] };
+        let none = [[[0; 16]; WINDOW]; MOST_GROUPS];
+        let groups = buckets.len().div_ceil(BUCKETS_EACH).max(1);
+        let mut packed = Self { low: none, high: none, groups, places: WINDOW };
         for (index, bucket) in buckets.iter().enumerate() {
             let (group, bit) = (index / BUCKETS_EACH, 1 << (index % BUCKETS_EACH));
             for place in 0..WINDOW {
@@ -62,6 +69,20 @@ impl Buckets {
         }
         packed
     }
+}
+
+/// All of these in so many buckets at most.
+fn filled(all: &[(u64, Halves)], most: usize) -> Vec<Halves> {
+    let mut buckets: Vec<Halves> = Vec::new();
+    for (chance, one) in all {
+        let added = |bucket: &Halves| bucket.or(*one).chance() - bucket.chance();
+        let best = (0..buckets.len()).min_by_key(|index| added(&buckets[*index]));
+        match best.filter(|best| buckets.len() == most || added(&buckets[*best]) < *chance) {
+            Some(best) => buckets[best] = buckets[best].or(*one),
+            None => buckets.push(*one),
+        }
+    }
+    buckets
 }
 
 impl Halves {
@@ -103,6 +124,11 @@ impl Halves {
 
     /// About how often it is found in ordinary text, out of 10^18.
     fn chance(&self) -> u64 {
+        self.chance_of(WINDOW)
+    }
+
+    /// The same, where only the first places are looked at.
+    fn chance_of(&self, places: usize) -> u64 {
         let at = |place: usize| -> u64 {
             let (low, high) = (self.low[place], self.high[place]);
             if (low, high) == (u16::MAX, u16::MAX) {
@@ -113,7 +139,7 @@ impl Halves {
             // The shares of all bytes are rounded, so that together they can be more than the whole.
             allowed.map(|byte| u64::from(per_million_of(byte))).sum::<u64>().min(MILLION)
         };
-        (0..WINDOW).map(at).product()
+        (0..WINDOW).map(|place| if place < places { at(place) } else { MILLION }).product()
     }
 }
 

@@ -19,14 +19,23 @@ pub(crate) struct Marked {
     /// For each group of lines a word for each rule, with a bit for each line that waits for it.
     waiting: Vec<u64>,
     rules: usize,
+    /// So many bytes of a hundred on marked lines are a crowd.
+    crowd: Option<usize>,
+    is_crowd: bool,
 }
 
 impl Marked {
-    /// Forgets all lines; from now on there are so many rules.
-    pub(super) fn start_anew(&mut self, rules: usize) {
+    /// Forgets all lines; from now on there are so many rules, and so many bytes of a hundred on marked lines are a crowd.
+    pub(super) fn start_anew(&mut self, rules: usize, crowd: Option<usize>) {
         self.lines.clear();
         self.waiting.clear();
-        self.rules = rules;
+        *self = Self { rules, crowd, is_crowd: false, ..std::mem::take(self) };
+    }
+
+    /// Whether marked lines have become a crowd, which is looked at from time to time.
+    #[inline]
+    pub(super) fn is_crowd(&self) -> bool {
+        self.is_crowd
     }
 
     pub(crate) fn lines(&self) -> &[MarkedLine] {
@@ -85,6 +94,8 @@ impl Marked {
         }
         if self.lines.len().is_multiple_of(GROUP) {
             self.waiting.resize(self.waiting.len() + self.rules, 0);
+            let marked: usize = self.lines.iter().map(|line| line.end - line.start).sum();
+            self.is_crowd = marked > 0 && self.crowd.is_some_and(|share| marked * 100 > start * share);
         }
         self.lines.push(MarkedLine { start, end });
         if index + 1 < self.lines.len() {
@@ -136,7 +147,7 @@ mod tests {
         let text = "lamp\n".repeat(200);
         let order = (0..200).map(|index| index * 77 % 200);
         let mut marked = Marked::default();
-        marked.start_anew(3);
+        marked.start_anew(3, None);
         for line in order.filter(|line| line % 5 != 0) {
             marked.mark(text.as_bytes(), line * 5 + 2, line % 3);
         }

@@ -16,16 +16,18 @@ mod of_rule;
 mod probe;
 mod profile;
 mod scan;
+mod spotter;
 
 pub(crate) use marked::{Marked, MarkedLine};
 pub(crate) use of_rule::probes_of;
 pub(crate) use probe::Probe;
 
 use bytes::ByteSet;
-use probe::{Check, MOST_BEFORE};
+use probe::{Check, MOST_BEFORE, WINDOW};
 use profile::DEPTH;
 pub(crate) use scan::BEHIND;
 use scan::Scanner;
+pub(crate) use spotter::Spotter;
 
 use std::ops::Range;
 
@@ -33,6 +35,10 @@ use crate::text::lines::skip_blanks_back;
 
 /// As many rules as one sieve can serve: more would make it look closer at too many places.
 pub(crate) const MOST_RULES: usize = 128;
+
+/// What a rule costs that looks for what it wants in all lines, in parts of a hundred of what it costs to keep account of
+/// what becomes of one line.
+const CROWD_FOR_EACH_RULE: usize = 2;
 
 /// The probes of several rules.
 #[derive(Clone, Debug)]
@@ -59,10 +65,17 @@ pub(crate) enum Sifted {
     /// A line ends at a CR alone. What is done to such a line can make one line end of two, so lines cannot be taken
     /// by themselves.
     LoneCr,
+    /// So many lines are marked that it is less work for each rule to look for what it wants by itself.
+    Crowded,
 }
 
 /// The bit for a CR that no LF follows.
 const LONE_CR: u64 = 1 << SEATS;
+
+/// The window of a CR that no LF follows.
+fn lone_cr() -> [ByteSet; WINDOW] {
+    [ByteSet::of(*b"\r"), ByteSet::ALL.except(ByteSet::of(*b"\n")), ByteSet::ALL]
+}
 
 /// Bits for probes.
 const SEATS: usize = 63;
@@ -72,8 +85,7 @@ impl Sieve {
     pub(crate) fn new(rules: &[&[Probe]]) -> Self {
         let probes = rules.iter().enumerate().flat_map(|(rule, probes)| probes.iter().map(move |probe| (rule, probe)));
         let mut seats = vec![Vec::new(); SEATS];
-        let lone_cr = [ByteSet::of(*b"\r"), ByteSet::ALL.except(ByteSet::of(*b"\n")), ByteSet::ALL];
-        let mut windows = vec![(LONE_CR, lone_cr)];
+        let mut windows = vec![(LONE_CR, lone_cr())];
         let mut windows_behind = vec![LONE_CR; rules.len()];
         for (index, (rule, probe)) in probes.enumerate() {
             let window = 1 << (index % SEATS);
@@ -94,15 +106,27 @@ impl Sieve {
 
     /// Marks the lines of `text` that rules may act on. `text` is made of whole lines and ends in LF, or is a line without
     /// any line end.
-    pub(crate) fn mark(&self, text: &[u8], marked: &mut Marked) -> Sifted {
-        marked.start_anew(self.windows_behind.len());
+    /// `crowd`: so many bytes of a hundred on marked lines are a crowd.
+    pub(crate) fn mark(&self, text: &[u8], crowd: Option<usize>, marked: &mut Marked) -> Sifted {
+        marked.start_anew(self.windows_behind.len(), crowd);
         let mut marks = Marks { sieve: self, text, marked };
         let all = marks.edge(0)
             && self
                 .scanner
                 .scan(text, &mut |windows, at| marks.found(windows, at + 1))
                 .is_some_and(|from| (from..text.len()).all(|at| marks.edge(at + 1)));
-        if all { Sifted::Marked } else { Sifted::LoneCr }
+        match all {
+            true => Sifted::Marked,
+            false if marked.is_crowd() => Sifted::Crowded,
+            false => Sifted::LoneCr,
+        }
+    }
+
+    /// How much of a text is a crowd, for [`mark`](Self::mark); `None`: rules had better not look for what they want by
+    /// themselves here.
+    pub(crate) fn crowd(&self) -> Option<usize> {
+        let share = self.windows_behind.len() * CROWD_FOR_EACH_RULE;
+        (self.scanner.has_vectors() && share < 100).then_some(share)
     }
 
     /// Whether no rule may act on any line of a text without a CR, of which the last line need not end.
@@ -180,6 +204,7 @@ impl Sieve {
 }
 
 /// Marking one text.
+#[derive(Debug)]
 struct Marks<'m> {
     sieve: &'m Sieve,
     text: &'m [u8],
@@ -187,13 +212,13 @@ struct Marks<'m> {
 }
 
 impl Marks<'_> {
-    /// Looks at one place near an edge of the text, counted from the byte before it. `false`: a CR stands alone.
+    /// Looks at one place near an edge of the text, counted from the byte before it. `false`: there is no need to go on.
     fn edge(&mut self, at: usize) -> bool {
         let windows = self.sieve.windows_at(self.text, at);
         windows == 0 || self.found(windows, at)
     }
 
-    /// Looks closer at a place with these windows.
+    /// Looks closer at a place with these windows. `false`: there is no need to go on.
     fn found(&mut self, windows: u64, at: usize) -> bool {
         if windows & LONE_CR != 0 {
             return false;
@@ -207,6 +232,6 @@ impl Marks<'_> {
                 self.marked.mark(self.text, place, *rule);
             }
         });
-        true
+        !self.marked.is_crowd()
     }
 }

@@ -6,7 +6,7 @@ use regex_syntax::ParserBuilder;
 use regex_syntax::hir::Hir;
 
 use super::bytes::ByteSet;
-use super::probe::{Probe, WINDOW};
+use super::probe::{Probe, Starts, WINDOW};
 use super::profile::{Profile, required_rows};
 use crate::class::{CharSet, CharTable};
 use crate::model::{
@@ -20,6 +20,9 @@ const MOST_ENTRIES: usize = 24;
 
 /// More probes than this say too little together.
 const MOST_PROBES: usize = 32;
+
+/// A match that may start at more places before its probe is better looked for in the whole line.
+const MOST_STARTS: usize = 16;
 
 /// A rule whose probes are found more often than this in a million bytes is better off without them.
 const TOO_OFTEN: u64 = 35_000;
@@ -68,10 +71,12 @@ fn of_search(search: &Search) -> Option<Vec<Probe>> {
     match &search.target {
         Target::Chars(chars) => Some(of_chars(chars, ignore_case, search.at)),
         Target::Text(entries) => {
-            few(entries)?.iter().map(|entry| of_literal(entry, ignore_case)).collect::<Option<_>>()
+            let probes = few(entries)?.iter().map(|entry| of_literal(entry, ignore_case));
+            probes.map(|probe| Some(probe?.with_starts(Starts::There))).collect::<Option<_>>()
         }
         Target::Words(words) => {
-            few(&words.entries)?.iter().map(|entry| of_word(entry, ignore_case)).collect::<Option<_>>()
+            let probes = few(&words.entries)?.iter().map(|entry| of_word(entry, ignore_case));
+            probes.map(|probe| Some(probe?.with_starts(Starts::There))).collect::<Option<_>>()
         }
         Target::Pattern(pattern) => of_expression(pattern.hir()?),
         Target::Stock(target) => of_stock(*target, search.at),
@@ -101,7 +106,8 @@ fn of_chars(chars: &CharsTarget, ignore_case: bool, at: At) -> Vec<Probe> {
             At::Anywhere | At::Edges => vec![start, end],
         };
     }
-    of_set(&set)
+    let probes = of_set(&set);
+    if at == At::Anywhere { probes.into_iter().map(|probe| probe.with_starts(Starts::There)).collect() } else { probes }
 }
 
 /// A probe for each first byte and length of members; members of one byte share one.
@@ -173,7 +179,15 @@ fn of_word(entry: &str, ignore_case: bool) -> Option<Probe> {
 
 fn of_expression(hir: &Hir) -> Option<Vec<Probe>> {
     let rows = required_rows(hir);
-    let probes = rows.iter().map(|(starts_outside, row)| Probe::of_profile(row, *starts_outside));
+    let first = Profile::of(hir).sets()[0];
+    let probes = rows.iter().map(|row| {
+        let starts = match row.behind {
+            Some((_, 0)) => Starts::There,
+            Some((least, most)) if most <= MOST_STARTS => Starts::Before { least, most, first },
+            _ => Starts::Somewhere,
+        };
+        Probe::of_profile(&row.profile, row.starts_outside).with_starts(starts)
+    });
     Some(vec![probes.min_by_key(Probe::per_million)?])
 }
 
@@ -221,7 +235,8 @@ fn of_trim(trim: Trim) -> Option<Vec<Probe>> {
         let row = Profile::one(ByteSet::line_ends()).then(&Profile::one(ByteSet::blanks()));
         Probe::of_profile(&row, true)
     };
-    let end = || Probe::row(&[ByteSet::blanks(), ByteSet::line_ends()]);
+    // It is trimmed back from there.
+    let end = || Probe::row(&[ByteSet::blanks(), ByteSet::line_ends()]).with_starts(Starts::There);
     Some(match trim.at {
         TrimAt::Start => vec![start()],
         TrimAt::End => vec![end()],

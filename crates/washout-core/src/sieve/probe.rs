@@ -21,6 +21,18 @@ pub(crate) struct Probe {
     pub(super) window: [ByteSet; WINDOW],
     /// What is asked where that is found.
     check: Check,
+    starts: Starts,
+}
+
+/// Where what a rule looks for can start, given a place where one of its probes is.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Starts {
+    /// That is not known.
+    Somewhere,
+    /// At the place.
+    There,
+    /// So many bytes before it, with one of these.
+    Before { least: usize, most: usize, first: ByteSet },
 }
 
 /// What is asked where a window is.
@@ -56,21 +68,21 @@ impl Probe {
         let rate = |at: &usize| chance(&window_at(*at));
         let before = (0..=MOST_BEFORE).min_by_key(rate).unwrap_or(0);
         let row = sets[..known.max(before)].iter().copied().map(Step::One).collect();
-        Self { window: window_at(before), check: Check::Row { before, starts_outside, row } }
+        Self { window: window_at(before), check: Check::Row { before, starts_outside, row }, starts: Starts::Somewhere }
     }
 
     /// One of `first` that only blanks part from the start of its line.
     pub(super) fn at_line_start(first: ByteSet) -> Self {
         let row = vec![Step::One(ByteSet::line_ends()), Step::BehindBlanks(first)];
         let window = [ByteSet::line_ends(), ByteSet::blanks().or(first), ByteSet::ALL];
-        Self { window, check: Check::Row { before: 0, starts_outside: true, row } }
+        Self { window, check: Check::Row { before: 0, starts_outside: true, row }, starts: Starts::Somewhere }
     }
 
     /// One of `last` that only blanks part from the end of its line.
     pub(super) fn at_line_end(last: ByteSet) -> Self {
         let row = vec![Step::One(last), Step::BehindBlanks(ByteSet::line_ends())];
         let window = [last, ByteSet::blanks().or(ByteSet::line_ends()), ByteSet::ALL];
-        Self { window, check: Check::Row { before: 0, starts_outside: false, row } }
+        Self { window, check: Check::Row { before: 0, starts_outside: false, row }, starts: Starts::Somewhere }
     }
 
     /// A line of nothing but blanks.
@@ -86,7 +98,22 @@ impl Probe {
 
     /// A member of a set, of those whose first bytes are like this.
     pub(super) fn member(window: [ByteSet; WINDOW], set: Arc<CharTable>) -> Self {
-        Self { window, check: Check::Member(set) }
+        Self { window, check: Check::Member(set), starts: Starts::Somewhere }
+    }
+
+    /// The same, where whatever the rule looks for starts there.
+    pub(super) fn with_starts(self, starts: Starts) -> Self {
+        Self { starts, ..self }
+    }
+
+    /// Whether it tells where what the rule looks for can start.
+    pub(crate) fn knows_starts(&self) -> bool {
+        !matches!(self.starts, Starts::Somewhere)
+    }
+
+    /// Where that is.
+    pub(super) fn starts(&self) -> Starts {
+        self.starts
     }
 
     /// What is to be asked. `alone`: nothing else is taken for the window.

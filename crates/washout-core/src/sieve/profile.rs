@@ -118,9 +118,17 @@ impl Profile {
     }
 }
 
-/// The rows of bytes of which every match holds one: what it starts with, and what follows each of its parts.
-/// The first of each pair: the row starts with the byte before the match.
-pub(super) fn required_rows(hir: &Hir) -> Vec<(bool, Profile)> {
+/// A row of bytes that every match holds.
+pub(super) struct RequiredRow {
+    pub(super) profile: Profile,
+    /// It starts with the byte before the match.
+    pub(super) starts_outside: bool,
+    /// The least and the most bytes of a match that stand before it; `None`: any number.
+    pub(super) behind: Option<(usize, usize)>,
+}
+
+/// The rows of bytes that every match holds: what it starts with, and what follows each of its parts.
+pub(super) fn required_rows(hir: &Hir) -> Vec<RequiredRow> {
     let parts = flat(hir);
     let mut rows = Vec::with_capacity(parts.len());
     let at_line_start = matches!(parts.first().map(|part| part.kind()), Some(HirKind::Look(look)) if is_start(*look));
@@ -130,13 +138,16 @@ pub(super) fn required_rows(hir: &Hir) -> Vec<(bool, Profile)> {
     {
         *last = Profile::one(ByteSet::line_ends());
     }
+    let mut behind = Some((0, 0));
     for first in 0..parts.len() {
-        let mut row = profiles[first..].iter().fold(Profile::empty(), |row, next| row.then(next));
-        let with_line_end_before = first == 0 && at_line_start;
-        if with_line_end_before {
-            row = Profile::one(ByteSet::line_ends()).then(&row);
+        let mut profile = profiles[first..].iter().fold(Profile::empty(), |row, next| row.then(next));
+        let starts_outside = first == 0 && at_line_start;
+        if starts_outside {
+            profile = Profile::one(ByteSet::line_ends()).then(&profile);
         }
-        rows.push((with_line_end_before, row));
+        rows.push(RequiredRow { profile, starts_outside, behind });
+        let lengths = parts[first].properties();
+        behind = behind.and_then(|(least, most)| Some((least + lengths.minimum_len()?, most + lengths.maximum_len()?)));
     }
     rows
 }

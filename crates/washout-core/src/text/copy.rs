@@ -23,10 +23,22 @@ pub(crate) fn append(out: &mut Vec<u8>, text: &[u8], stretch: Range<usize>) {
     }
 }
 
+/// From here on a call takes less time.
+const LONG: usize = 16 * CHUNK;
+
 /// Not part of the caller, which would have to make ready for a call.
 #[inline(never)]
 fn append_long(out: &mut Vec<u8>, text: &[u8], stretch: Range<usize>) {
-    out.extend_from_slice(&text[stretch]);
+    let end = out.len() + stretch.len();
+    if stretch.len() > LONG || text.len() < stretch.end + CHUNK {
+        out.extend_from_slice(&text[stretch]);
+        return;
+    }
+    // The branches of a copy of unknown length are as hard to predict as the length.
+    out.reserve(stretch.len() + CHUNK);
+    let (chunks, _) = text[stretch.start..stretch.end + CHUNK - 1].as_chunks::<CHUNK>();
+    chunks.iter().for_each(|chunk| out.extend_from_slice(chunk));
+    out.truncate(end);
 }
 
 #[cfg(test)]

@@ -5,6 +5,7 @@
 pub(crate) mod blanks;
 pub(crate) mod chars;
 pub(crate) mod copy;
+pub(crate) mod haystack;
 pub(crate) mod lines;
 mod size;
 pub(crate) mod stand_ins;

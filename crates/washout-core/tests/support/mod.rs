@@ -14,6 +14,9 @@ const CUTS: &[(usize, usize)] = &[(1, 1), (1, 64), (2, 3), (3, 1), (5, 7), (16, 
 /// Threads, the least that is worth one, and the sizes of the pieces, in bytes.
 const THREADS: &[(usize, usize, usize)] = &[(2, 1, 1 << 16), (3, 1, 11), (4, 4, 1 << 16)];
 
+/// Block and piece sizes for all lines through one rule after the other.
+const SWEEPS: &[(usize, usize)] = &[(1 << 16, 1 << 16), (16, 5)];
+
 /// Washes in one go, in pieces and observed, and says where a way differs from `want`.
 pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]) -> Result<(), String> {
     let program = Program::compile([rules]);
@@ -44,6 +47,17 @@ pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]
         text.chunks(*piece).for_each(|piece| washer.push(piece, &mut washed).unwrap());
         washer.finish(&mut washed).unwrap();
         differs(&format!("on {threads} threads, parts of {part}, pieces of {piece}"), &washed, washer.changes())?;
+    }
+    for (block, piece) in SWEEPS {
+        let mut washer = program.washer(NoObserver).with_block_size(*block).with_sweeps();
+        let mut washed = Vec::new();
+        text.chunks(*piece).for_each(|piece| washer.push(piece, &mut washed).unwrap());
+        washer.finish(&mut washed).unwrap();
+        differs(
+            &format!("one rule after the other, in blocks of {block}, pieces of {piece}"),
+            &washed,
+            washer.changes(),
+        )?;
     }
     for block in [1, 6, 1 << 16] {
         let (hunks, washed, counted) = observed(&program, text, block);

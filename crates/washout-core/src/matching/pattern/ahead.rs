@@ -119,4 +119,18 @@ mod tests {
             assert_eq!(line, Err(Some(20_001)), "{threads} threads, pieces of {piece}");
         }
     }
+
+    #[test]
+    fn the_line_is_that_of_the_text_before_whatever_rules_before_have_dropped() {
+        let rules = "[[rule]]\nremove.text = 'fog '\n[[rule]]\ndrop_lines.text = 'gale'\n[[rule]]\ntabs = { to = 'spaces', width = 4 }\n\
+                     [[rule]]\nremove.pattern = 'Q.*[^A-Z]|Q'\n";
+        let set = RuleSet::read("test", rules).expect("rules");
+        let program = Program::compile([&set]);
+        let text = format!("{}{}\n{}", "fog lamp\ngale\n\toil\n".repeat(500), "Q".repeat(80_000), "fog\n".repeat(500));
+        for washer in [program.washer(NoObserver), program.washer(NoObserver).with_sweeps()] {
+            let mut washer = washer.with_block_size(200_000);
+            let pushed = washer.push(text.as_bytes(), &mut Vec::new());
+            assert_eq!(pushed.map_err(|error| error.line()), Err(Some(1_501)));
+        }
+    }
 }

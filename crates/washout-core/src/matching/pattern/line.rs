@@ -7,7 +7,7 @@
 
 use memchr::memmem;
 use regex_automata::util::captures::Captures;
-use regex_automata::{Input, meta};
+use regex_automata::{Anchored, Input, meta};
 use regex_syntax::hir::{
     Capture, Class, ClassBytes, ClassBytesRange, ClassUnicode, ClassUnicodeRange, Hir, HirKind, Literal, Look,
     Repetition,
@@ -21,7 +21,11 @@ use crate::matching::budget::Budget;
 use crate::matching::{Matches, Span};
 use crate::model::At;
 use crate::text::chars::{splits_char, step};
+use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, line_start, splits_crlf};
+
+/// Bytes of the longest match of a short pattern.
+const SHORT: usize = 64;
 
 /// A pattern made ready for one place on the line.
 #[derive(Debug)]
@@ -36,6 +40,9 @@ pub(crate) struct LinePattern {
     groups: usize,
     /// It is a run of so many or more of these characters, found wherever they stand.
     run: Option<Run>,
+    /// No match is empty, nor longer than so many bytes, which are few: to look for one from each of many places is no more
+    /// work than to look for them in all of the text.
+    longest: Option<usize>,
     ahead: LookAhead,
 }
 
@@ -70,6 +77,7 @@ impl LinePattern {
             inner: (at != At::Anywhere).then_some(groups),
             groups,
             run: if at == At::Anywhere && groups == 1 { Run::of(&hir) } else { None },
+            longest: longest_if_short(&hir),
             ahead: LookAhead::new(&hir),
         })
     }
@@ -85,15 +93,16 @@ impl LinePattern {
     /// Searches that take too much work.
     pub(crate) fn find_all(
         &self,
-        text: &[u8],
+        haystack: Haystack<'_>,
         with_groups: bool,
         scratch: &mut PatternScratch,
         budget: &mut Budget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
         let PatternScratch { search, end_search } = scratch;
+        let text = haystack.text;
         match (self.at, &self.end_expression) {
-            (At::Anywhere, _) => return self.anywhere(text, with_groups, search, budget, matches),
+            (At::Anywhere, _) => return self.anywhere(haystack, with_groups, search, budget, matches),
             (At::Edges, Some(end)) => {
                 let start =
                     Edge { regex: self.expression.regex(), search: self.expression.search(search), found: None };
@@ -115,16 +124,21 @@ impl LinePattern {
         Ok(())
     }
 
+    /// Whether it looks only where there may be anything to find, given that.
+    pub(super) fn looks_near(&self) -> bool {
+        self.at == At::Anywhere
+    }
+
     fn anywhere(
         &self,
-        text: &[u8],
+        haystack: Haystack<'_>,
         with_groups: bool,
         search: &mut Option<Search>,
         budget: &mut Budget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
         if let Some(run) = &self.run {
-            run.each_in(text, |found| {
+            run.each_in(haystack, |found| {
                 if with_groups {
                     matches.push_with_groups(found, [Some(found)]);
                 } else {
@@ -133,9 +147,67 @@ impl LinePattern {
             });
             return Ok(());
         }
-        let (regex, search) = (self.expression.regex(), self.expression.search(search));
+        let search = self.expression.search(search);
+        if let (Some(places), Some(longest)) = (haystack.places, self.longest) {
+            self.near(haystack, places, longest, with_groups, search, matches);
+            return Ok(());
+        }
+        let mut done = Ok(());
+        haystack.each_stretch(|text, from| {
+            if done.is_ok() {
+                done = self.anywhere_from(text, from, with_groups, search, budget, matches);
+            }
+        });
+        done
+    }
+
+    /// The matches that hold one of these places, for a pattern that looks no farther than a few bytes.
+    fn near(
+        &self,
+        haystack: Haystack<'_>,
+        places: &[usize],
+        longest: usize,
+        with_groups: bool,
+        search: &mut Search,
+        matches: &mut Matches,
+    ) {
+        let (regex, text) = (self.expression.regex(), haystack.text);
+        let mut from = 0;
+        for place in places {
+            if *place < from {
+                continue;
+            }
+            // What starts behind the place is near another one, and may be longer than what is seen of it from here.
+            let input = if haystack.are_starts {
+                Input::new(text).range(*place..).anchored(Anchored::Yes)
+            } else {
+                Input::new(text).range(place.saturating_sub(longest).max(from)..text.len().min(place + longest))
+            };
+            let found = if with_groups {
+                regex.search_captures_with(&mut search.cache, &input, &mut search.captures);
+                search.captures.get_match()
+            } else {
+                regex.search_with(&mut search.cache, &input)
+            };
+            if let Some(found) = found.filter(|found| found.start() <= *place) {
+                self.push(Span::new(found.start(), found.end()), with_groups, &search.captures, matches);
+                from = found.end();
+            }
+        }
+    }
+
+    fn anywhere_from(
+        &self,
+        text: &[u8],
+        from: usize,
+        with_groups: bool,
+        search: &mut Search,
+        budget: &mut Budget,
+        matches: &mut Matches,
+    ) -> Result<(), TooMuchWork> {
+        let regex = self.expression.regex();
         let mut watch = Watch::default();
-        let (mut from, mut last_end) = (0, None);
+        let (mut from, mut last_end) = (from, None);
         while from <= text.len() {
             let found = if with_groups {
                 self.next(regex, text, from, search)
@@ -204,8 +276,26 @@ impl Run {
         Some(Self { set: CharTable::new(set), least, shortest, only })
     }
 
-    fn each_in(&self, text: &[u8], mut found: impl FnMut(Span)) {
+    fn each_in(&self, haystack: Haystack<'_>, mut found: impl FnMut(Span)) {
+        let text = haystack.text;
+        let (Some(only), Some(places)) = (self.only, haystack.places) else {
+            return haystack.each_stretch(|text, from| self.each_from(text, from, &mut found));
+        };
         let mut from = 0;
+        for place in places.iter().filter(|place| text[**place] == only) {
+            if *place >= from {
+                let before = text[from..*place].iter().rev().take_while(|byte| **byte == only).count();
+                let (end, count) = self.end(text, place - before);
+                if count >= self.least {
+                    found(Span::new(place - before, end));
+                }
+                from = end;
+            }
+        }
+    }
+
+    fn each_from(&self, text: &[u8], from: usize, found: &mut impl FnMut(Span)) {
+        let mut from = from;
         while let Some(start) = self.next_start(text, from) {
             let (end, count) = self.end(text, start);
             if count >= self.least {
@@ -311,6 +401,12 @@ impl EdgeSearch<'_> {
     fn advance_end(&mut self, from: usize) {
         self.end.found = self.pattern.next(self.end.regex, self.text, from, self.end.search);
     }
+}
+
+/// The bytes of the longest match of a pattern that matches nothing empty or long.
+fn longest_if_short(hir: &Hir) -> Option<usize> {
+    let lengths = hir.properties();
+    lengths.maximum_len().filter(|longest| *longest <= SHORT && lengths.minimum_len() > Some(0))
 }
 
 fn line_around(text: &[u8], at: usize) -> Line {

@@ -13,6 +13,7 @@ use expression::Search;
 
 use super::budget::Budget;
 use super::matches::Matches;
+use crate::text::haystack::Haystack;
 
 /// A pattern made ready. Which way it is searched for depends on what it asks for.
 #[expect(clippy::large_enum_variant, reason = "there is one for each rule with a pattern")]
@@ -51,16 +52,21 @@ impl CompiledPattern {
     /// Finds all matches in a block of whole lines. `matches` says by its reset whether groups are asked for.
     pub(crate) fn find_all(
         &self,
-        text: &[u8],
+        haystack: Haystack<'_>,
         with_groups: bool,
         scratch: &mut PatternScratch,
         budget: &mut Budget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
-        budget.see(text.len());
+        budget.see(haystack.text.len());
         match self {
-            Self::Line(pattern) => pattern.find_all(text, with_groups, scratch, budget, matches),
-            Self::Free(pattern) => pattern.find_all(text, with_groups, scratch, budget, matches),
+            Self::Line(pattern) => pattern.find_all(haystack, with_groups, scratch, budget, matches),
+            Self::Free(pattern) => pattern.find_all(haystack.text, with_groups, scratch, budget, matches),
         }
+    }
+
+    /// Whether it looks only where there may be anything to find, given that.
+    pub(crate) fn looks_near(&self) -> bool {
+        matches!(self, Self::Line(pattern) if pattern.looks_near())
     }
 }

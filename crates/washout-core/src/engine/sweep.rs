@@ -1,0 +1,154 @@
+//! Whole lines on their way through the rules of a stage, most of which some rule acts on.
+//!
+//! One rule after the other goes over all of them, finds the places where it may act, and is shown these lines; what it
+//! makes of them is the text for the next. Where a rule has much to do that is less work than keeping account of what
+//! becomes of each line, and what comes next is easier to foresee for the processor.
+
+use std::ops::Range;
+
+use memchr::{memchr, memrchr};
+
+use super::node::{Failure, Node};
+use crate::edit::Edits;
+use crate::program::{Stage, Surroundings};
+use crate::sieve::Sifted;
+use crate::text::copy::append;
+use crate::text::lines::line_ends;
+
+/// The text between two rules; kept for its memory from text to text.
+#[derive(Debug, Default)]
+pub(super) struct Sweep {
+    /// What the rules so far have made, if they have changed anything.
+    now: Vec<u8>,
+    is_changed: bool,
+    next: Vec<u8>,
+    /// Where a rule may act.
+    places: Vec<usize>,
+    /// How many such places all rules together had in the last text.
+    spotted: usize,
+    shown: Shown,
+}
+
+/// The lines that a rule is shown, one behind the other.
+#[derive(Debug, Default)]
+struct Shown {
+    lines: Vec<u8>,
+    /// For each row of lines that stand together in the text: where it starts there and here.
+    rows: Vec<Row>,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Row {
+    in_text: usize,
+    here: usize,
+}
+
+impl Sweep {
+    /// Sends whole lines through the nodes of a stage that waits for nothing. Gives the node that has to be fed what they
+    /// have become, if the last line has no certain end any more: what it is hangs on what follows.
+    ///
+    /// # Errors
+    /// A rule that cannot go on.
+    pub(super) fn work(
+        &mut self,
+        stage: &Stage,
+        nodes: &mut [Node<'_>],
+        lines: &[u8],
+        around: Surroundings,
+    ) -> Result<Option<usize>, Failure> {
+        self.is_changed = false;
+        self.spotted = 0;
+        nodes.iter_mut().for_each(Node::forget_edits);
+        for rule in 0..nodes.len() {
+            let text = if self.is_changed { &self.now } else { lines };
+            if text.is_empty() {
+                break;
+            }
+            if !text.ends_with(b"\n") {
+                return Ok(Some(rule));
+            }
+            match stage.spotter(rule, nodes[rule].op()).places(text, &mut self.places) {
+                Sifted::Marked if self.places.is_empty() => continue,
+                Sifted::Marked => {}
+                Sifted::LoneCr | Sifted::Crowded => return Ok(Some(rule)),
+            }
+            self.spotted += self.places.len();
+            let node = &mut nodes[rule];
+            let any = if node.op().looks_near() {
+                node.change_near(text, &self.places, around)
+            } else {
+                self.shown.gather(text, &self.places);
+                let any = node.change_lines(&self.shown.lines, around);
+                self.shown.take_back(node.edits_mut());
+                any.map_err(|at| self.shown.place_of(at))
+            };
+            let any = any.map_err(|at| {
+                let at = nodes[..rule].iter().rev().fold(at, |at, node| node.edits().before(at));
+                Failure { rule: nodes[rule].rule, line: nodes[rule].counts.lines + line_ends(&lines[..at]) + 1 }
+            })?;
+            if any {
+                self.next.clear();
+                nodes[rule].edits().apply_into(text, 0..text.len(), &mut self.next);
+                std::mem::swap(&mut self.now, &mut self.next);
+                self.is_changed = true;
+            }
+        }
+        Ok(None)
+    }
+
+    /// How many places there were, in all lines, where some rule might have acted.
+    pub(super) fn spotted(&self) -> usize {
+        self.spotted
+    }
+
+    /// What the lines have become; `None`: they are as they were.
+    pub(super) fn changed(&self) -> Option<&[u8]> {
+        self.is_changed.then_some(&self.now)
+    }
+}
+
+impl Shown {
+    /// Takes the lines that hold any of these places, which are in order.
+    fn gather(&mut self, text: &[u8], places: &[usize]) {
+        self.lines.clear();
+        self.rows.clear();
+        let mut row = 0..0;
+        for place in places {
+            if *place < row.end {
+                continue;
+            }
+            let start = memrchr(b'\n', &text[row.end..*place]).map(|found| row.end + found + 1);
+            if let Some(start) = start {
+                self.take(text, row);
+                row = start..start;
+            }
+            row.end = memchr(b'\n', &text[*place..]).map_or(text.len(), |found| place + found + 1);
+        }
+        self.take(text, row);
+    }
+
+    fn take(&mut self, text: &[u8], row: Range<usize>) {
+        if !row.is_empty() {
+            self.rows.push(Row { in_text: row.start, here: self.lines.len() });
+            append(&mut self.lines, text, row);
+        }
+    }
+
+    /// Where in the text a place among the shown lines is.
+    fn place_of(&self, at: usize) -> usize {
+        let row = self.rows.partition_point(|row| row.here <= at).checked_sub(1).map(|row| self.rows[row]);
+        row.map_or(at, |row| at - row.here + row.in_text)
+    }
+
+    /// Moves changes of shown lines to where these are in the text.
+    fn take_back(&self, edits: &mut Edits) {
+        let mut rows = self.rows.iter().peekable();
+        let mut by = 0;
+        edits.move_each(|start| {
+            while let Some(row) = rows.next_if(|row| row.here <= start) {
+                by = row.in_text - row.here;
+            }
+            by
+        });
+    }
+}
