@@ -123,7 +123,8 @@ impl Finder {
     /// Whether it looks only where there may be anything to find, given that.
     pub(crate) fn looks_near(&self) -> bool {
         match &self.target {
-            Ready::Chars(_) | Ready::List(_) | Ready::Timestamp | Ready::LineNumber { rising: false } => true,
+            Ready::Chars(_) | Ready::Timestamp | Ready::LineNumber { rising: false } => true,
+            Ready::List(list) => list.looks_near(),
             Ready::Pattern(pattern, _) => pattern.looks_near(),
             _ => false,
         }
@@ -177,7 +178,10 @@ impl Finder {
         match &self.target {
             Ready::Chars(set) => chars::find_all(set, self.at, haystack, matches),
             Ready::List(list) => list.find_all(haystack, matches),
-            Ready::Timestamp => walker::find_all(&Timestamp, self.at, haystack, matches),
+            Ready::Timestamp if haystack.places.is_some() => {
+                walker::find_on(haystack.lines(), &Timestamp, self.at, text, matches);
+            }
+            Ready::Timestamp => walker::find_all(&Timestamp, self.at, text, matches),
             Ready::LineNumber { rising } => {
                 line_numbers(self.at, haystack, matches);
                 if *rising {
@@ -186,12 +190,12 @@ impl Finder {
             }
             Ready::Shape(shape) => {
                 let cache = scratch.shape.get_or_insert_with(|| shape.cache());
-                walker::find_all(&shape.walk(cache), self.at, haystack, matches);
+                walker::find_all(&shape.walk(cache), self.at, text, matches);
             }
             Ready::CueWithNumber(shape) => {
                 let cache = scratch.shape.get_or_insert_with(|| shape.cache());
                 let mut ranges = Matches::default();
-                walker::find_all(&shape.walk(cache), At::Anywhere, haystack, &mut ranges);
+                walker::find_all(&shape.walk(cache), At::Anywhere, text, &mut ranges);
                 let mut edges = Edges::default();
                 let cues = ranges.spans().iter().map(|range| with_number(text, *range, scratch.follows_text));
                 cues.filter(|cue| edges.allow(self.at, text, *cue)).for_each(|cue| matches.push(cue.start, cue.end));

@@ -46,6 +46,11 @@ impl List {
         self.entries.iter().map(|entry| entry.chars().count()).max().unwrap_or(0)
     }
 
+    /// Whether it looks only where there may be anything to find, given that.
+    pub(super) fn looks_near(&self) -> bool {
+        self.is_plain()
+    }
+
     pub(super) fn find_all(&self, haystack: Haystack<'_>, matches: &mut Matches) {
         if self.is_plain()
             && let Some(starts) = haystack.starts()
@@ -62,7 +67,7 @@ impl List {
                     .find_iter(Input::new(text).range(from..))
                     .for_each(|found| matches.push(found.start(), found.end()));
             }),
-            Ready::Tree(phrases) => walker::find_all(&**phrases, self.at, haystack, matches),
+            Ready::Tree(phrases) => walker::find_all(&**phrases, self.at, haystack.text, matches),
         }
     }
 

@@ -9,7 +9,6 @@ use super::matches::Matches;
 use crate::model::At;
 use crate::stock::Timestamp;
 use crate::text::chars::step;
-use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, content_end, line_end_len, line_start, skip_blanks};
 use crate::words::Phrases;
 
@@ -28,14 +27,17 @@ pub(crate) trait Walk {
 }
 
 impl Walk for Phrases {
+    #[inline]
     fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
         self.next_candidate(text, from)
     }
 
+    #[inline]
     fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
         self.match_at(text, at, accept)
     }
 
+    #[inline]
     fn behind_failure(&self, text: &[u8], at: usize) -> usize {
         self.behind_failure(text, at)
     }
@@ -52,21 +54,22 @@ impl Walk for Timestamp {
 }
 
 /// All matches of `walk` in `text`, a block of whole lines, that stand where `at` says.
-pub(crate) fn find_all(walk: &impl Walk, at: At, haystack: Haystack<'_>, matches: &mut Matches) {
-    if let (At::Anywhere, Some(starts)) = (at, haystack.starts()) {
-        let text = haystack.text;
-        let end_of = |start| walk.match_at(text, start, |_| true);
-        return Haystack::each_start(starts, end_of, |start, end| matches.push(start, end));
-    }
+pub(crate) fn find_all(walk: &impl Walk, at: At, text: &[u8], matches: &mut Matches) {
     match at {
-        At::Anywhere => haystack.each_stretch(|text, from| anywhere(walk, text, from, matches)),
-        At::Start | At::End | At::Edges | At::WholeLine if haystack.places.is_some() => {
-            let ends = RefCell::new(Edges::default());
-            for line in haystack.lines() {
-                on_line(walk, at, &haystack.text[..line.end], line, line.start, &ends, matches);
-            }
+        At::Anywhere => anywhere(walk, text, 0, matches),
+        At::Start | At::End | At::Edges | At::WholeLine => by_line(walk, at, text, matches),
+    }
+}
+
+/// The same on these lines of a text only.
+pub(crate) fn find_on(lines: impl Iterator<Item = Line>, walk: &impl Walk, at: At, text: &[u8], matches: &mut Matches) {
+    let ends = RefCell::new(Edges::default());
+    let reaches_end = |end: usize| ends.borrow_mut().reaches(text, end);
+    for line in lines {
+        match at {
+            At::Anywhere => anywhere(walk, &text[..line.end], line.start, matches),
+            _ => on_line(walk, at, &text[..line.end], line, line.start, reaches_end, matches),
         }
-        At::Start | At::End | At::Edges | At::WholeLine => by_line(walk, at, haystack.text, matches),
     }
 }
 
@@ -85,10 +88,11 @@ fn anywhere(walk: &impl Walk, text: &[u8], from: usize, matches: &mut Matches) {
 /// Visits only lines that hold a candidate.
 fn by_line(walk: &impl Walk, at: At, text: &[u8], matches: &mut Matches) {
     let ends = RefCell::new(Edges::default());
+    let reaches_end = |end: usize| ends.borrow_mut().reaches(text, end);
     let mut from = 0;
     while let Some(candidate) = walk.next_candidate(text, from) {
         let line = line_with(text, from, candidate);
-        on_line(walk, at, text, line, from, &ends, matches);
+        on_line(walk, at, text, line, from, reaches_end, matches);
         from = line.end;
         if let Some(last) = matches.spans().last() {
             from = from.max(last.end); // a match may reach over line ends
@@ -96,17 +100,16 @@ fn by_line(walk: &impl Walk, at: At, text: &[u8], matches: &mut Matches) {
     }
 }
 
-/// The matches on one line, or at its edges, none of which starts before `from`.
+/// The matches at edges of one line, none of which starts before `from`.
 fn on_line(
     walk: &impl Walk,
     at: At,
     text: &[u8],
     line: Line,
     from: usize,
-    ends: &RefCell<Edges>,
+    reaches_end: impl Fn(usize) -> bool,
     matches: &mut Matches,
 ) {
-    let reaches_end = |end: usize| ends.borrow_mut().reaches(text, end);
     match at {
         At::Start => drop(push_at_start(walk, text, line, from, |_| true, matches)),
         At::WholeLine => drop(push_at_start(walk, text, line, from, reaches_end, matches)),
