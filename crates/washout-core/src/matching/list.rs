@@ -52,8 +52,9 @@ impl List {
     }
 
     pub(super) fn find_all(&self, haystack: Haystack<'_>, matches: &mut Matches) {
-        if self.is_plain()
-            && let Some(starts) = haystack.starts()
+        // Asked in this order: a long list, of which no starts are known, would be looked through for each block.
+        if let Some(starts) = haystack.starts()
+            && self.is_plain()
         {
             let text = haystack.text;
             let at =
