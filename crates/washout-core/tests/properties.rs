@@ -22,10 +22,10 @@ proptest! {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 600, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
 
     #[test]
-    fn texts_long_enough_for_vectors_become_what_the_reference_gives(rules in rules(), text in text(), times in 2..30_usize) {
+    fn texts_long_enough_for_vectors_become_what_the_reference_gives(rules in rules(), text in text(), times in 2..10_usize) {
         let set = RuleSet::read("random", &rules).map_err(|error| TestCaseError::fail(error.to_string()))?;
         let text = text.repeat(times);
         let (want, changes) = reference::apply(&set, &text);

@@ -34,10 +34,11 @@ impl EdgeTrim {
     pub(super) fn run(&self, haystack: Haystack<'_>, state: &mut OpState) {
         let text: &[u8] = &self.blanks.as_blanks(haystack.text);
         if self.at == TrimAt::End
-            && let Some(starts) = haystack.starts()
+            && let Some(places) = haystack.places
         {
+            // Each of them is the last blank before a line end.
             let mut from = 0;
-            for place in starts {
+            for place in places {
                 let is_last = matches!(text.get(place + 1), Some(b'\n' | b'\r'));
                 let end = if is_last { place + 1 } else { content_end(text, *place) };
                 edit(text, self.skip_back(text, from, end), end, state);

@@ -235,8 +235,7 @@ fn of_trim(trim: Trim) -> Option<Vec<Probe>> {
         let row = Profile::one(ByteSet::line_ends()).then(&Profile::one(ByteSet::blanks()));
         Probe::of_profile(&row, true)
     };
-    // It is trimmed back from there.
-    let end = || Probe::row(&[ByteSet::blanks(), ByteSet::line_ends()]).with_starts(Starts::There);
+    let end = || Probe::row(&[ByteSet::blanks(), ByteSet::line_ends()]);
     Some(match trim.at {
         TrimAt::Start => vec![start()],
         TrimAt::End => vec![end()],

@@ -53,5 +53,13 @@ mod tests {
             append(&mut out, &text, start..end);
             assert_eq!(out, [b"before", &text[start..end]].concat(), "{start}..{end}");
         }
+        let text = text.repeat(16);
+        for len in [CHUNK, CHUNK + 1, 2 * CHUNK, LONG - 1, LONG, LONG + 1, text.len() - CHUNK, text.len()] {
+            for start in [0, 7, CHUNK, text.len() - len].into_iter().filter(|start| start + len <= text.len()) {
+                let mut out = b"before".to_vec();
+                append(&mut out, &text, start..start + len);
+                assert_eq!(out, [b"before", &text[start..start + len]].concat(), "{len} from {start}");
+            }
+        }
     }
 }

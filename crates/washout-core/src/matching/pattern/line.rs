@@ -5,7 +5,6 @@
 //! the anchor of a line in the sense of `text::lines`, which is what `regex` calls CRLF mode. Two things are left to
 //! filter: empty matches within a CRLF, and those after the last line end of the block, where no line is.
 
-use memchr::memmem;
 use regex_automata::util::captures::Captures;
 use regex_automata::{Anchored, Input, meta};
 use regex_syntax::hir::{
@@ -15,12 +14,12 @@ use regex_syntax::hir::{
 
 use super::ahead::{LookAhead, Watch};
 use super::expression::{Expression, Search};
+use super::run::Run;
 use super::{PatternScratch, TooMuchWork};
-use crate::class::{CharSet, CharTable};
 use crate::matching::budget::Budget;
 use crate::matching::{Matches, Span};
 use crate::model::At;
-use crate::text::chars::{splits_char, step};
+use crate::text::chars::splits_char;
 use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, line_start, splits_crlf};
 
@@ -44,17 +43,6 @@ pub(crate) struct LinePattern {
     /// work than to look for them in all of the text.
     longest: Option<usize>,
     ahead: LookAhead,
-}
-
-/// So many or more of these characters in a row.
-#[derive(Debug)]
-struct Run {
-    set: CharTable,
-    least: usize,
-    /// The shortest run as bytes, where there is only one.
-    shortest: Option<memmem::Finder<'static>>,
-    /// The character, if it is one of ASCII.
-    only: Option<u8>,
 }
 
 impl LinePattern {
@@ -253,78 +241,6 @@ impl LinePattern {
         let groups =
             (1..self.groups).map(|group| captures.get_group(group).map(|span| Span::new(span.start, span.end)));
         matches.push_with_groups(found, std::iter::once(Some(found)).chain(groups));
-    }
-}
-
-impl Run {
-    /// For a pattern like ` {2,}` or `\s+`, which needs no automaton.
-    fn of(hir: &Hir) -> Option<Self> {
-        let HirKind::Repetition(Repetition { min: least @ 1.., max: None, greedy: true, sub }) = hir.kind() else {
-            return None;
-        };
-        let least = usize::try_from(*least).ok()?;
-        let (set, shortest, only) = match sub.kind() {
-            HirKind::Class(Class::Unicode(class)) => (CharSet::of_class(class.clone()), None, None),
-            HirKind::Literal(Literal(bytes)) => {
-                let mut characters = std::str::from_utf8(bytes).ok()?.chars();
-                let only = characters.next().filter(|_| characters.next().is_none() && least < 100)?;
-                let shortest = memmem::Finder::new(&bytes.repeat(least)).into_owned();
-                (CharSet::of_chars([only]), Some(shortest), u8::try_from(only).ok().filter(u8::is_ascii))
-            }
-            _ => return None,
-        };
-        Some(Self { set: CharTable::new(set), least, shortest, only })
-    }
-
-    fn each_in(&self, haystack: Haystack<'_>, mut found: impl FnMut(Span)) {
-        let text = haystack.text;
-        let (Some(only), Some(places)) = (self.only, haystack.places) else {
-            return haystack.each_stretch(|text, from| self.each_from(text, from, &mut found));
-        };
-        let mut from = 0;
-        for place in places.iter().filter(|place| text[**place] == only) {
-            if *place >= from {
-                let before = text[from..*place].iter().rev().take_while(|byte| **byte == only).count();
-                let (end, count) = self.end(text, place - before);
-                if count >= self.least {
-                    found(Span::new(place - before, end));
-                }
-                from = end;
-            }
-        }
-    }
-
-    fn each_from(&self, text: &[u8], from: usize, found: &mut impl FnMut(Span)) {
-        let mut from = from;
-        while let Some(start) = self.next_start(text, from) {
-            let (end, count) = self.end(text, start);
-            if count >= self.least {
-                found(Span::new(start, end));
-            }
-            from = end.max(start + step(text, start));
-        }
-    }
-
-    /// Where the run from `start` on ends, and how many characters it has.
-    fn end(&self, text: &[u8], start: usize) -> (usize, usize) {
-        if let Some(only) = self.only {
-            let count = text[start..].iter().take_while(|byte| **byte == only).count();
-            return (start + count, count);
-        }
-        let (mut end, mut count) = (start, 0);
-        loop {
-            match self.set.match_len(text, end) {
-                0 => return (end, count),
-                len => (end, count) = (end + len, count + 1),
-            }
-        }
-    }
-
-    fn next_start(&self, text: &[u8], from: usize) -> Option<usize> {
-        match &self.shortest {
-            Some(shortest) => shortest.find(text.get(from..)?).map(|found| from + found),
-            None => self.set.next_candidate(text, from),
-        }
     }
 }
 

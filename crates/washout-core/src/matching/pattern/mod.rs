@@ -4,6 +4,7 @@ mod ahead;
 mod expression;
 mod free;
 mod line;
+mod run;
 mod size;
 
 pub(crate) use free::FreePattern;
