@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use crate::matching::Span;
-use crate::text::copy::append;
+use crate::text::copy::{BEYOND, append, put_few_over, put_over};
 
 /// One change: `place` of the block gives way to other bytes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -152,13 +152,54 @@ impl Edits {
 
     /// Appends this stretch of `text`, with all changes made, to `out`. No change lies outside of it.
     pub(crate) fn apply_into(&self, text: &[u8], stretch: Range<usize>, out: &mut Vec<u8>) {
-        let mut from = stretch.start;
-        for edit in &self.list {
-            append(out, text, from..edit.place.start);
-            self.append_put(edit, out);
+        let start = out.len();
+        out.resize(start + self.most_made_of(&stretch), 0);
+        let len = self.apply(text, stretch, &mut out[start..]);
+        out.truncate(start + len);
+    }
+
+    /// Puts `text`, with all changes made, in the place of what is in `out`, which is made longer if it has to be; gives how
+    /// long it is then. What is behind that in `out` means nothing.
+    pub(crate) fn apply_over(&self, text: &[u8], out: &mut Vec<u8>) -> usize {
+        let most = self.most_made_of(&(0..text.len()));
+        if out.len() < most {
+            out.resize(most, 0);
+        }
+        self.apply(text, 0..text.len(), out)
+    }
+
+    /// Room enough for this stretch, with all changes made, in bytes.
+    fn most_made_of(&self, stretch: &Range<usize>) -> usize {
+        stretch.len() + self.put.len() + BEYOND
+    }
+
+    fn apply(&self, text: &[u8], stretch: Range<usize>, out: &mut [u8]) -> usize {
+        pulp::Arch::new().dispatch(Apply { edits: self, text, stretch, out })
+    }
+}
+
+/// Making all changes to a stretch of a text, with the longest vectors that the machine has.
+struct Apply<'a> {
+    edits: &'a Edits,
+    text: &'a [u8],
+    stretch: Range<usize>,
+    out: &'a mut [u8],
+}
+
+impl pulp::WithSimd for Apply<'_> {
+    type Output = usize;
+
+    #[expect(clippy::inline_always, reason = "compiled for vectors only where it is part of the caller")]
+    #[inline(always)]
+    fn with_simd<S: pulp::Simd>(self, _: S) -> usize {
+        let Self { edits, text, stretch, out } = self;
+        let (mut from, mut to) = (stretch.start, 0);
+        for edit in &edits.list {
+            to = put_over(out, to, text, from..edit.place.start);
+            to = put_few_over(out, to, &edits.put, edit.put.start..edit.put.end);
             from = edit.place.end;
         }
-        out.extend_from_slice(&text[from..stretch.end]);
+        put_over(out, to, text, from..stretch.end)
     }
 }
 

@@ -6,7 +6,7 @@ use super::batch::Batch;
 use super::chain::{Between, pass};
 use super::node::{Failure, Node, Output};
 use super::segment::BLOCK;
-use super::sweep::Sweep;
+use super::sweep::{Sweep, Swept};
 use crate::observe::Observer;
 use crate::program::{Op, RuleId, Stage, Surroundings};
 use crate::sieve::{MarkedLine, Sieve, Sifted};
@@ -231,15 +231,14 @@ impl<'p> StageRun<'p> {
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
         let mut sweep = std::mem::take(&mut self.sweep);
-        let output = sweep.work(self.stage, &mut self.nodes, lines, around).and_then(|left_to| {
-            // The others count what they are fed.
-            let swept = left_to.unwrap_or(self.nodes.len());
-            pass_over(&mut self.nodes[..swept], lines, observer);
-            let changed = sweep.changed();
-            match (left_to, changed) {
-                (Some(node), _) => self.pour(node, changed.unwrap_or(lines), around, out, observer)?,
-                (None, Some(changed)) => out.extend_from_slice(changed),
-                (None, None) => return Ok(Output::Same(lines.len())),
+        let output = sweep.work(self.stage, &mut self.nodes, lines, around, out).and_then(|swept| {
+            // Nodes that are fed count by themselves.
+            let worked = if let Swept::LeftTo(node) = swept { node } else { self.nodes.len() };
+            pass_over(&mut self.nodes[..worked], lines, observer);
+            match swept {
+                Swept::Same => return Ok(Output::Same(lines.len())),
+                Swept::Written => {}
+                Swept::LeftTo(node) => self.pour(node, sweep.changed().unwrap_or(lines), around, out, observer)?,
             }
             Ok(Output::Written)
         });

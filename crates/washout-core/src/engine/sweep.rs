@@ -18,15 +18,26 @@ use crate::text::lines::line_ends;
 /// The text between two rules; kept for its memory from text to text.
 #[derive(Debug, Default)]
 pub(super) struct Sweep {
-    /// What the rules so far have made, if they have changed anything.
+    /// What the rules so far have made, if they have changed anything: so many bytes of it. It never gets shorter, so that
+    /// what is put there need not be made room for.
     now: Vec<u8>,
-    is_changed: bool,
+    changed: Option<usize>,
     next: Vec<u8>,
     /// Where a rule may act.
     places: Vec<usize>,
     /// How many such places all rules together had in the last text.
     spotted: usize,
     shown: Shown,
+}
+
+/// What has become of lines.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Swept {
+    Same,
+    Written,
+    /// What they have become has to be fed to this node: the last line has no certain end any more, since what it is hangs
+    /// on what follows.
+    LeftTo(usize),
 }
 
 /// The lines that a rule is shown, one behind the other.
@@ -44,8 +55,7 @@ struct Row {
 }
 
 impl Sweep {
-    /// Sends whole lines through the nodes of a stage that waits for nothing. Gives the node that has to be fed what they
-    /// have become, if the last line has no certain end any more: what it is hangs on what follows.
+    /// Sends whole lines through the nodes of a stage that waits for nothing, and appends what they have become to `out`.
     ///
     /// # Errors
     /// A rule that cannot go on.
@@ -55,22 +65,23 @@ impl Sweep {
         nodes: &mut [Node<'_>],
         lines: &[u8],
         around: Surroundings,
-    ) -> Result<Option<usize>, Failure> {
-        self.is_changed = false;
+        out: &mut Vec<u8>,
+    ) -> Result<Swept, Failure> {
+        self.changed = None;
         self.spotted = 0;
         nodes.iter_mut().for_each(Node::forget_edits);
         for rule in 0..nodes.len() {
-            let text = if self.is_changed { &self.now } else { lines };
+            let text = self.changed.map_or(lines, |len| &self.now[..len]);
             if text.is_empty() {
                 break;
             }
             if !text.ends_with(b"\n") {
-                return Ok(Some(rule));
+                return Ok(Swept::LeftTo(rule));
             }
             match stage.spotter(rule, nodes[rule].op()).places(text, &mut self.places) {
                 Sifted::Marked if self.places.is_empty() => continue,
                 Sifted::Marked => {}
-                Sifted::LoneCr | Sifted::Crowded => return Ok(Some(rule)),
+                Sifted::LoneCr | Sifted::Crowded => return Ok(Swept::LeftTo(rule)),
             }
             self.spotted += self.places.len();
             let node = &mut nodes[rule];
@@ -86,14 +97,18 @@ impl Sweep {
                 let at = nodes[..rule].iter().rev().fold(at, |at, node| node.edits().before(at));
                 Failure { rule: nodes[rule].rule, line: nodes[rule].counts.lines + line_ends(&lines[..at]) + 1 }
             })?;
+            if any && rule + 1 == nodes.len() {
+                nodes[rule].edits().apply_into(text, 0..text.len(), out);
+                return Ok(Swept::Written);
+            }
             if any {
-                self.next.clear();
-                nodes[rule].edits().apply_into(text, 0..text.len(), &mut self.next);
+                self.changed = Some(nodes[rule].edits().apply_over(text, &mut self.next));
                 std::mem::swap(&mut self.now, &mut self.next);
-                self.is_changed = true;
             }
         }
-        Ok(None)
+        let Some(changed) = self.changed() else { return Ok(Swept::Same) };
+        out.extend_from_slice(changed);
+        Ok(Swept::Written)
     }
 
     /// How many places there were, in all lines, where some rule might have acted.
@@ -101,9 +116,9 @@ impl Sweep {
         self.spotted
     }
 
-    /// What the lines have become; `None`: they are as they were.
+    /// What the lines had become when they were left to a node; `None`: they were as they are.
     pub(super) fn changed(&self) -> Option<&[u8]> {
-        self.is_changed.then_some(&self.now)
+        self.changed.map(|len| &self.now[..len])
     }
 }
 

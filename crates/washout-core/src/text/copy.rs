@@ -41,6 +41,45 @@ fn append_long(out: &mut Vec<u8>, text: &[u8], stretch: Range<usize>) {
     out.truncate(end);
 }
 
+/// How far beyond what is put down other bytes may be overwritten by [`put_over`] and [`put_few_over`].
+pub(crate) const BEYOND: usize = 128;
+
+/// Puts a stretch of `text` in the place of what is in `out` from `at` on; gives where it ends. What is behind it in `out`
+/// may be overwritten, for [`BEYOND`] bytes at most.
+///
+/// # Panics
+/// If `out` does not reach as far.
+#[expect(clippy::inline_always, reason = "part of code for vectors")]
+#[inline(always)]
+pub(crate) fn put_over(out: &mut [u8], at: usize, text: &[u8], stretch: Range<usize>) -> usize {
+    let end = at + stretch.len();
+    if text.len() - stretch.end < BEYOND {
+        out[at..end].copy_from_slice(&text[stretch]);
+        return end;
+    }
+    let (mut from, mut to) = (stretch.start, at);
+    // Most stretches are short, and how often a loop goes round is hard to predict where that is once or twice.
+    loop {
+        out[to..to + BEYOND].copy_from_slice(&text[from..from + BEYOND]);
+        (from, to) = (from + BEYOND, to + BEYOND);
+        if to >= end {
+            return end;
+        }
+    }
+}
+
+/// The same for a stretch that most often is of a few bytes.
+#[inline(always)]
+pub(crate) fn put_few_over(out: &mut [u8], at: usize, text: &[u8], stretch: Range<usize>) -> usize {
+    const FEW: usize = 16;
+    let (end, len) = (at + stretch.len(), stretch.len());
+    match text.get(stretch.start..stretch.start + FEW) {
+        Some(few) if len <= FEW => out[at..at + FEW].copy_from_slice(few),
+        _ => out[at..end].copy_from_slice(&text[stretch]),
+    }
+    end
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -59,6 +98,20 @@ mod tests {
                 let mut out = b"before".to_vec();
                 append(&mut out, &text, start..start + len);
                 assert_eq!(out, [b"before", &text[start..start + len]].concat(), "{len} from {start}");
+            }
+        }
+    }
+
+    #[test]
+    fn what_is_put_over_other_bytes_is_the_stretch_and_leaves_what_is_before_it() {
+        let text: Vec<u8> = (0..=255).cycle().take(3 * BEYOND).collect();
+        for start in [0, 1, BEYOND - 1, BEYOND, 2 * BEYOND, 3 * BEYOND - 1] {
+            for end in (start..=text.len()).step_by(5).chain([text.len()]) {
+                for put in [put_over, put_few_over] {
+                    let mut out = vec![b'.'; 7 + text.len() + BEYOND];
+                    let made = put(&mut out, 7, &text, start..end);
+                    assert_eq!(out[..made], [b".......", &text[start..end]].concat(), "{start}..{end}");
+                }
             }
         }
     }
