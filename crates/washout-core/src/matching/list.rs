@@ -48,19 +48,22 @@ impl List {
 
     /// Whether it looks only where there may be anything to find, given that.
     pub(super) fn looks_near(&self) -> bool {
-        self.is_plain()
+        self.at == At::Anywhere && !self.has_line_ends()
     }
 
     pub(super) fn find_all(&self, haystack: Haystack<'_>, matches: &mut Matches) {
         // Asked in this order: a long list, of which no starts are known, would be looked through for each block.
         if let Some(starts) = haystack.starts()
-            && self.is_plain()
+            && self.looks_near()
         {
             let text = haystack.text;
-            let at =
-                |start: usize| self.entries.iter().filter(move |entry| text[start..].starts_with(entry.as_bytes()));
-            let end_of = |start| Some(start + at(start).map(String::len).max()?).filter(|end| *end > start);
-            return Haystack::each_start(starts, end_of, |start, end| matches.push(start, end));
+            let push = |start, end| matches.push(start, end);
+            if self.words.is_none() && !self.ignore_case {
+                return Haystack::each_start(starts, |start| self.longest_at(text, start), push);
+            }
+            if let Ready::Tree(phrases) = self.ready() {
+                return Haystack::each_start(starts, |start| phrases.match_at(text, start, |_| true), push);
+            }
         }
         match self.ready() {
             Ready::Automaton(literals) => haystack.each_stretch(|text, from| {
@@ -93,8 +96,19 @@ impl List {
     }
 
     fn is_plain(&self) -> bool {
-        let in_line = !self.entries.iter().any(|entry| entry.contains(['\n', '\r']));
-        self.words.is_none() && !self.ignore_case && self.at == At::Anywhere && in_line
+        self.words.is_none() && !self.ignore_case && self.at == At::Anywhere && !self.has_line_ends()
+    }
+
+    fn has_line_ends(&self) -> bool {
+        self.entries.iter().any(|entry| entry.contains(['\n', '\r']))
+    }
+
+    /// The end of the longest entry that starts at `start`, byte for byte.
+    fn longest_at(&self, text: &[u8], start: usize) -> Option<usize> {
+        let (first, rest) = text[start..].split_first()?;
+        let is_here = |entry: &&[u8]| matches!(entry, [one, others @ ..] if one == first && rest.starts_with(others));
+        let len = self.entries.iter().map(String::as_bytes).filter(is_here).map(<[u8]>::len).max()?;
+        Some(start + len)
     }
 
     fn tree(&self) -> Phrases {

@@ -32,7 +32,7 @@ impl Stage {
 
     /// Finds where one rule behind the sieve may act, the first of which is 0; made for the first who asks.
     pub(crate) fn spotter(&self, rule: usize, op: &Op) -> &Spotter {
-        self.spotters[rule].get_or_init(|| Spotter::new(op.probes().unwrap_or_default()))
+        self.spotters[rule].get_or_init(|| Spotter::new(op.probes().unwrap_or_default(), op.looks_near()))
     }
 }
 

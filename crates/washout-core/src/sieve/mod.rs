@@ -6,7 +6,7 @@
 //! any is copied and shown to no rule.
 //!
 //! The tables are looked up for every byte without waiting for the look-up before, as an automaton must; and where the
-//! machine has vectors of 32 bytes, a coarser form of them for as many bytes at once.
+//! machine has vectors, a coarser form of them for 32 or 64 bytes at once.
 
 #[cfg(target_arch = "x86_64")]
 mod buckets;
@@ -17,6 +17,8 @@ mod probe;
 mod profile;
 mod scan;
 mod spotter;
+#[cfg(target_arch = "x86_64")]
+mod vector;
 
 pub(crate) use marked::{Marked, MarkedLine};
 pub(crate) use of_rule::probes_of;

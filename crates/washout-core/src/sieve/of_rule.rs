@@ -179,7 +179,8 @@ fn of_word(entry: &str, ignore_case: bool) -> Option<Probe> {
 
 fn of_expression(hir: &Hir) -> Option<Vec<Probe>> {
     let rows = required_rows(hir);
-    let first = Profile::of(hir).sets()[0];
+    let sets = Profile::of(hir).sets();
+    let first = [sets[0], sets[1], sets[2]];
     let probes = rows.iter().map(|row| {
         let starts = match row.behind {
             Some((_, 0)) => Starts::There,

@@ -31,8 +31,8 @@ pub(super) enum Starts {
     Somewhere,
     /// At the place.
     There,
-    /// So many bytes before it, with one of these.
-    Before { least: usize, most: usize, first: ByteSet },
+    /// So many bytes before it, with one of each of these from there on.
+    Before { least: usize, most: usize, first: [ByteSet; WINDOW] },
 }
 
 /// What is asked where a window is.
@@ -48,8 +48,12 @@ pub(super) enum Check {
     },
     /// A member of the set.
     Member(Arc<CharTable>),
-    /// The window is all there is to it; the bytes from its start to a place on the line.
-    Nothing(usize),
+    /// The window is all there is to it, or what finds it looks for itself whether it is there.
+    Nothing {
+        /// As for a row.
+        before: usize,
+        starts_outside: bool,
+    },
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -119,14 +123,25 @@ impl Probe {
     /// What is to be asked. `alone`: nothing else is taken for the window.
     pub(super) fn into_check(self, alone: bool) -> Check {
         match self.check {
-            Check::Row { before: 0, starts_outside, row }
+            Check::Row { before: before @ 0, starts_outside, row }
                 if alone
                     && row.len() <= WINDOW
                     && row.iter().zip(&self.window).all(|(step, set)| matches!(step, Step::One(one) if one == set)) =>
             {
-                Check::Nothing(usize::from(starts_outside))
+                Check::Nothing { before, starts_outside }
             }
             check => check,
+        }
+    }
+
+    /// The same where each start is looked at in any case: what is no start may be told as well.
+    pub(super) fn into_check_of_starts(self, alone: bool) -> Check {
+        match (self.starts, &self.check) {
+            (Starts::There, Check::Member(_)) => Check::Nothing { before: 0, starts_outside: false },
+            (Starts::There, Check::Row { before, starts_outside, .. }) => {
+                Check::Nothing { before: *before, starts_outside: *starts_outside }
+            }
+            _ => self.into_check(alone),
         }
     }
 
@@ -142,7 +157,9 @@ impl Check {
     #[inline]
     pub(super) fn place(&self, text: &[u8], at: usize) -> Option<usize> {
         match self {
-            Self::Nothing(inside) => Some((at + inside).saturating_sub(1)),
+            Self::Nothing { before, starts_outside } => {
+                Some((at.checked_sub(*before)? + usize::from(*starts_outside)).saturating_sub(1))
+            }
             Self::Member(set) => {
                 let at = at.checked_sub(1)?;
                 (set.match_len(text, at) > 0).then_some(at)

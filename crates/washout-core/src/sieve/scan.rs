@@ -4,6 +4,8 @@ use std::ops::Range;
 
 use super::bytes::ByteSet;
 use super::probe::WINDOW;
+#[cfg(target_arch = "x86_64")]
+use super::vector::{self, Vectors};
 
 #[cfg(target_arch = "x86_64")]
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -65,7 +67,7 @@ impl Scanner {
     /// `found` has said no.
     pub(super) fn scan(&self, text: &[u8], found: &mut impl FnMut(u64, usize) -> bool) -> Option<usize> {
         #[cfg(target_arch = "x86_64")]
-        if let Some(vectors) = pulp::x86::V3::try_new()
+        if let Some(vectors) = Vectors::new()
             && let Some(buckets) = self.buckets_for(text.len())
         {
             return vector::scan(vectors, self, buckets, text, found);
@@ -76,7 +78,7 @@ impl Scanner {
     /// Whether it looks at many bytes at once.
     pub(super) fn has_vectors(&self) -> bool {
         #[cfg(target_arch = "x86_64")]
-        return pulp::x86::V3::try_new().is_some() && self.buckets.get().is_some();
+        return Vectors::new().is_some() && self.buckets.get().is_some();
         #[cfg(not(target_arch = "x86_64"))]
         return false;
     }
@@ -92,7 +94,7 @@ impl Scanner {
     }
 
     /// The way of machines without such vectors, and for short texts.
-    fn scan_plainly(&self, text: &[u8], found: &mut impl FnMut(u64, usize) -> bool) -> Option<usize> {
+    pub(super) fn scan_plainly(&self, text: &[u8], found: &mut impl FnMut(u64, usize) -> bool) -> Option<usize> {
         let mut at = 0;
         while let Some(bytes) = text[at..].first_chunk::<{ STRIDE + WINDOW - 1 }>() {
             let any = (0..STRIDE).fold(0, |any, index| any | self.windows_in(bytes, index));
@@ -155,207 +157,6 @@ impl Scanner {
     }
 }
 
-#[cfg(target_arch = "x86_64")]
-pub(super) mod vector {
-    use std::arch::x86_64::__m256i;
-
-    use pulp::x86::V3;
-    use pulp::{NullaryFnOnce, cast};
-
-    use super::super::buckets::{Buckets, MOST_GROUPS};
-    use super::{STRIDE, Scanner, WINDOW};
-
-    /// So many bytes are looked over before what was found in them is looked at closer.
-    const SPAN: usize = 1 << 10;
-
-    pub(super) fn scan(
-        vectors: V3,
-        scanner: &Scanner,
-        buckets: &Buckets,
-        text: &[u8],
-        found: &mut impl FnMut(u64, usize) -> bool,
-    ) -> Option<usize> {
-        let from = each_place(vectors, buckets, None, text, &mut |place| {
-            let windows = scanner.windows_at([text[place], text[place + 1], text[place + 2]]);
-            windows == 0 || found(windows, place)
-        })?;
-        let rest = scanner.scan_plainly(&text[from..], &mut |windows, at| found(windows, from + at))?;
-        Some(from + rest)
-    }
-
-    /// Hands over each place of `text` where windows may be, in order, until `found` says no. The last few bytes are not
-    /// looked at: gives the first of them, or `None` if `found` has said no.
-    ///
-    /// `pair`: the only window is a pair of bytes, each of them one of two, and that is where it is.
-    #[inline]
-    pub(in crate::sieve) fn each_place(
-        vectors: V3,
-        buckets: &Buckets,
-        pair: Option<[[u8; 2]; 2]>,
-        text: &[u8],
-        found: &mut impl FnMut(usize) -> bool,
-    ) -> Option<usize> {
-        let Some(last) = text.len().checked_sub(STRIDE + WINDOW - 1) else { return Some(0) };
-        let mut places = [0; SPAN + 1];
-        let mut from = 0;
-        while from < text.len() - (WINDOW - 1) {
-            // The last stride begins where it ends with the text, so that it takes in some places twice.
-            let start = from.min(last);
-            let span = &text[start..text.len().min(start + SPAN + WINDOW - 1)];
-            let look = Look { vectors, buckets, span, at: 0, places: &mut places, count: 0 };
-            // What is not looked up takes no time.
-            let Look { at, count, .. } = match (pair, buckets.groups, buckets.places) {
-                (Some(pair), ..) => look.for_pair(pair),
-                (None, 1, 1) => look.over::<1, 1>(),
-                (None, 1, 2) => look.over::<1, 2>(),
-                (None, 1, _) => look.over::<1, WINDOW>(),
-                _ => look.over::<MOST_GROUPS, WINDOW>(),
-            };
-            let places = places[..count].iter().map(|place| start + *place as usize);
-            if !places.skip_while(|place| *place < from).all(&mut *found) {
-                return None;
-            }
-            from = start + at;
-        }
-        Some(from)
-    }
-
-    /// Looking a span over.
-    struct Look<'s> {
-        vectors: V3,
-        buckets: &'s Buckets,
-        span: &'s [u8],
-        /// So much of it has been looked over.
-        at: usize,
-        /// Where windows may be, and room for one more place than the span has bytes.
-        places: &'s mut [u32],
-        /// So many places have been put down.
-        count: usize,
-    }
-
-    impl Look<'_> {
-        /// For a pair of bytes, each of them one of two.
-        fn for_pair(self, pair: [[u8; 2]; 2]) -> Self {
-            let vectors = self.vectors;
-            let rest = vectors.vectorize(LookForPair::<'_, 2>(self, pair));
-            vectors.vectorize(LookForPair::<'_, 1>(rest, pair))
-        }
-
-        /// With so many groups, and places of windows that are looked at.
-        fn over<const GROUPS: usize, const PLACES: usize>(self) -> Self {
-            let vectors = self.vectors;
-            let rest = vectors.vectorize(LookIn::<'_, GROUPS, PLACES, 2>(self));
-            vectors.vectorize(LookIn::<'_, GROUPS, PLACES, 1>(rest))
-        }
-    }
-
-    /// The same for a pair of bytes, each of them one of two.
-    struct LookForPair<'s, const STRIDES: usize>(Look<'s>, [[u8; 2]; 2]);
-
-    impl<'s, const STRIDES: usize> NullaryFnOnce for LookForPair<'s, STRIDES> {
-        type Output = Look<'s>;
-
-        #[expect(clippy::inline_always, reason = "compiled for vectors only where it is part of the caller")]
-        #[inline(always)]
-        fn call(self) -> Look<'s> {
-            let Self(Look { vectors, buckets, span, mut at, places, mut count }, pair) = self;
-            let pair = pair.map(|bytes| bytes.map(|byte| vectors.avx._mm256_set1_epi8(byte.cast_signed())));
-            while let Some(bytes) = span.get(at..at + STRIDES * STRIDE + WINDOW - 1) {
-                let mut bits = 0_u64;
-                for stride in 0..STRIDES {
-                    let mut here = vectors.avx._mm256_set1_epi8(-1);
-                    for (place, [one, other]) in pair.into_iter().enumerate() {
-                        let Some(bytes) = bytes[stride * STRIDE + place..].first_chunk::<STRIDE>() else { break };
-                        let bytes: __m256i = cast(*bytes);
-                        let is_one = vectors.avx2._mm256_cmpeq_epi8(bytes, one);
-                        let is_other = vectors.avx2._mm256_cmpeq_epi8(bytes, other);
-                        here = vectors.avx2._mm256_and_si256(here, vectors.avx2._mm256_or_si256(is_one, is_other));
-                    }
-                    let found = vectors.avx2._mm256_movemask_epi8(here).cast_unsigned();
-                    bits |= u64::from(found) << (stride * STRIDE);
-                }
-                count = put_down(bits, at, places, count);
-                at += STRIDES * STRIDE;
-            }
-            Look { vectors, buckets, span, at, places, count }
-        }
-    }
-
-    /// Puts down a place for each of the bits, which stand for places from `start` on; gives how many places there are then.
-    ///
-    /// Whether there is anything is hard to predict where a text holds much of it, so a place is put down in any case, and
-    /// counts if it is one.
-    #[expect(clippy::inline_always, reason = "part of code for vectors")]
-    #[expect(clippy::cast_possible_truncation, reason = "a span is short")]
-    #[inline(always)]
-    fn put_down(bits: u64, start: usize, places: &mut [u32], count: usize) -> usize {
-        let (mut bits, mut count, start) = (bits, count, start as u32);
-        places[count] = start + bits.trailing_zeros();
-        count += usize::from(bits != 0);
-        bits &= bits.wrapping_sub(1);
-        while bits != 0 {
-            places[count] = start + bits.trailing_zeros();
-            count += 1;
-            bits &= bits - 1;
-        }
-        count
-    }
-
-    /// The same, so many strides at once.
-    struct LookIn<'s, const GROUPS: usize, const PLACES: usize, const STRIDES: usize>(Look<'s>);
-
-    impl<'s, const GROUPS: usize, const PLACES: usize, const STRIDES: usize> NullaryFnOnce
-        for LookIn<'s, GROUPS, PLACES, STRIDES>
-    {
-        type Output = Look<'s>;
-
-        #[expect(clippy::inline_always, reason = "compiled for vectors only where it is part of the caller")]
-        #[inline(always)]
-        fn call(self) -> Look<'s> {
-            let Look { vectors, buckets, span, mut at, places, mut count } = self.0;
-            let table = |half: &[u8; 16]| vectors.avx2._mm256_broadcastsi128_si256(cast(*half));
-            let tables = |halves: &[[[u8; 16]; WINDOW]; MOST_GROUPS]| {
-                std::array::from_fn::<_, GROUPS, _>(|group| {
-                    std::array::from_fn::<_, PLACES, _>(|place| table(&halves[group][place]))
-                })
-            };
-            let (low, high) = (tables(&buckets.low), tables(&buckets.high));
-            let low_bits = vectors.avx._mm256_set1_epi8(15);
-            let none = vectors.avx._mm256_setzero_si256();
-            while let Some(bytes) = span.get(at..at + STRIDES * STRIDE + WINDOW - 1) {
-                let mut bits = 0_u64;
-                for stride in 0..STRIDES {
-                    let mut allowed: [Option<__m256i>; GROUPS] = [None; GROUPS];
-                    for place in 0..PLACES {
-                        let Some(bytes) = bytes[stride * STRIDE + place..].first_chunk::<STRIDE>() else { break };
-                        let bytes: __m256i = cast(*bytes);
-                        let low_half = vectors.avx2._mm256_and_si256(bytes, low_bits);
-                        let shifted = vectors.avx2._mm256_srli_epi16::<4>(bytes);
-                        let high_half = vectors.avx2._mm256_and_si256(shifted, low_bits);
-                        for group in 0..GROUPS {
-                            let by_low = vectors.avx2._mm256_shuffle_epi8(low[group][place], low_half);
-                            let by_high = vectors.avx2._mm256_shuffle_epi8(high[group][place], high_half);
-                            let here = vectors.avx2._mm256_and_si256(by_low, by_high);
-                            allowed[group] = Some(match allowed[group] {
-                                Some(before) => vectors.avx2._mm256_and_si256(before, here),
-                                None => here,
-                            });
-                        }
-                    }
-                    let any =
-                        allowed.into_iter().flatten().fold(none, |any, one| vectors.avx2._mm256_or_si256(any, one));
-                    let nowhere = vectors.avx2._mm256_cmpeq_epi8(any, none);
-                    let found = !vectors.avx2._mm256_movemask_epi8(nowhere).cast_unsigned();
-                    bits |= u64::from(found) << (stride * STRIDE);
-                }
-                count = put_down(bits, at, places, count);
-                at += STRIDES * STRIDE;
-            }
-            Look { vectors, buckets, span, at, places, count }
-        }
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use proptest::collection::vec;
@@ -401,7 +202,14 @@ mod tests {
             prop_assert_eq!(by(&|found| scanner.scan_plainly(&text, &mut |bits, at| found(bits, at))), (want.clone(), all));
             #[cfg(target_arch = "x86_64")]
             scanner.buckets_for(LONG); // from here on it is worth vectors, where the machine has them
-            prop_assert_eq!(by(&|found| scanner.scan(&text, &mut |bits, at| found(bits, at))), (want, all));
+            prop_assert_eq!(by(&|found| scanner.scan(&text, &mut |bits, at| found(bits, at))), (want.clone(), all));
+            #[cfg(target_arch = "x86_64")]
+            if let (Some(vectors), Some(buckets)) = (Vectors::new(), scanner.buckets_for(0)) {
+                let narrow = |found: &mut Found<'_>| {
+                    vector::scan(vectors.narrow(), &scanner, buckets, &text, &mut |bits, at| found(bits, at))
+                };
+                prop_assert_eq!(by(&narrow), (want, all));
+            }
         }
     }
 

@@ -2,14 +2,12 @@
 
 use std::sync::Arc;
 
-use memchr::memchr;
-
 #[cfg(target_arch = "x86_64")]
 use super::buckets::Buckets;
 use super::bytes::ByteSet;
 use super::probe::{Check, Probe, Starts, WINDOW};
 #[cfg(target_arch = "x86_64")]
-use super::scan::vector;
+use super::vector::{self, Vectors};
 use super::{Sifted, lone_cr};
 
 /// Looks for the probes of one rule.
@@ -22,16 +20,15 @@ pub(crate) struct Spotter {
     tables: [[u8; 256]; WINDOW],
     /// What is asked where a window of this bit is; more than one thing where there are more probes than bits.
     checks: [Vec<(Check, Starts)>; SEATS],
-    pair: Option<Pair>,
+    /// What is asked, if that is one thing for all windows, and it tells no more than where they are.
+    offset: Option<Offset>,
 }
 
-/// The only window, if that is a pair of bytes, each of them one of two. It is searched for as it is where no CR is to be
-/// looked for besides.
-#[derive(Clone, Copy, Debug)]
-struct Pair {
-    bytes: [[u8; 2]; 2],
-    /// There is nothing more to ask; the bytes from its start to a place on the line.
-    inside: Option<usize>,
+/// What parts a place from the start of its window, in bytes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+struct Offset {
+    before: usize,
+    starts_outside: bool,
 }
 
 /// Bits for probes.
@@ -40,8 +37,13 @@ const SEATS: usize = 7;
 /// The bit for a CR that no LF follows.
 const LONE_CR: u8 = 1 << SEATS;
 
+/// Bits of a place in a span; the windows there are in those above.
+#[cfg(target_arch = "x86_64")]
+const BITS_OF_PLACE: u32 = 24;
+
 impl Spotter {
-    pub(crate) fn new(probes: &[Probe]) -> Self {
+    /// `looks_at_starts`: where starts of what the rule looks for are told, it makes sure of each of them itself.
+    pub(crate) fn new(probes: &[Probe], looks_at_starts: bool) -> Self {
         let mut tables = [[0; 256]; WINDOW];
         let mut add = |bit: u8, window: &[ByteSet; WINDOW]| {
             for (table, set) in tables.iter_mut().zip(window) {
@@ -52,10 +54,12 @@ impl Spotter {
         add(LONE_CR, &lone_cr());
         for (index, probe) in probes.iter().enumerate() {
             add(1 << (index % SEATS), &probe.window);
-            let check = probe.clone().into_check(probes.len() <= SEATS);
-            // Members of one set are looked up in any case: one look is enough.
-            if !checks[index % SEATS].iter().any(|(other, _)| other.is_member_of_same_set(&check)) {
-                checks[index % SEATS].push((check, probe.starts()));
+            let alone = probes.len() <= SEATS;
+            let (starts, probe) = (probe.starts(), probe.clone());
+            let check = if looks_at_starts { probe.into_check_of_starts(alone) } else { probe.into_check(alone) };
+            let check = (check, starts);
+            if !checks[index % SEATS].iter().any(|other| are_alike(&check, other)) {
+                checks[index % SEATS].push(check);
             }
         }
         #[cfg(target_arch = "x86_64")]
@@ -63,7 +67,7 @@ impl Spotter {
         Self {
             #[cfg(target_arch = "x86_64")]
             buckets: Buckets::new(&windows),
-            pair: Pair::of(probes, &checks[0]),
+            offset: Offset::of_all(checks.iter().flatten()),
             tables,
             checks,
         }
@@ -74,11 +78,8 @@ impl Spotter {
     pub(crate) fn places(&self, text: &[u8], places: &mut Vec<usize>) -> Sifted {
         places.clear();
         let mut spotted = Spotted { spotter: self, text, places, in_order: true };
-        let pair = self.pair.filter(|_| memchr(b'\r', text).is_none());
         let all = spotted.edge(0)
-            && self
-                .each_place(text, pair, &mut spotted)
-                .is_some_and(|from| (from..text.len()).all(|at| spotted.edge(at + 1)));
+            && self.each_span(&mut spotted).is_some_and(|from| (from..text.len()).all(|at| spotted.edge(at + 1)));
         if !spotted.in_order {
             places.sort_unstable();
             places.dedup();
@@ -87,40 +88,37 @@ impl Spotter {
     }
 
     /// Looks at all places but the last few, the first of which it gives; `None`: a CR stands alone.
-    fn each_place(&self, text: &[u8], pair: Option<Pair>, spotted: &mut Spotted<'_>) -> Option<usize> {
+    fn each_span(&self, spotted: &mut Spotted<'_>) -> Option<usize> {
         #[cfg(target_arch = "x86_64")]
-        if let Some(vectors) = pulp::x86::V3::try_new() {
-            let bytes = pair.map(|pair| pair.bytes);
-            if let Some(inside) = pair.and_then(|pair| pair.inside) {
-                return vector::each_place(vectors, &self.buckets, bytes, text, &mut |place| {
-                    spotted.places.push(place + inside);
-                    true
-                });
-            }
-            return vector::each_place(vectors, &self.buckets, bytes, text, &mut |place| {
-                spotted.see(place + 1, [text[place], text[place + 1], text[place + 2]])
+        if let Some(vectors) = Vectors::new() {
+            return vector::each_span(vectors, &self.buckets, spotted.text, |start, places| {
+                spotted.take(start, places)
             });
         }
         Some(0)
     }
+
+    /// The windows these bytes are in, a bit for each.
+    #[inline]
+    fn windows_at(&self, bytes: [u8; WINDOW]) -> u8 {
+        let [first, second, third] = &self.tables;
+        first[usize::from(bytes[0])] & second[usize::from(bytes[1])] & third[usize::from(bytes[2])]
+    }
 }
 
-impl Pair {
-    fn of(probes: &[Probe], checks: &[(Check, Starts)]) -> Option<Self> {
-        let ([probe], [(check, starts)]) = (probes, checks) else { return None };
-        let two = |set: &ByteSet| {
-            let mut members = set.members();
-            let first = members.next()?;
-            let second = members.next().unwrap_or(first);
-            members.next().is_none().then_some([first, second])
-        };
-        let inside = match (check, starts) {
-            (Check::Nothing(inside), Starts::There | Starts::Somewhere) if probe.window[2] == ByteSet::ALL => {
-                Some(*inside)
+impl Offset {
+    fn of((check, starts): &(Check, Starts)) -> Option<Self> {
+        match (check, starts) {
+            (Check::Nothing { before, starts_outside }, Starts::There | Starts::Somewhere) => {
+                Some(Self { before: *before, starts_outside: *starts_outside })
             }
             _ => None,
-        };
-        Some(Self { bytes: [two(&probe.window[0])?, two(&probe.window[1])?], inside })
+        }
+    }
+
+    fn of_all<'c>(mut checks: impl Iterator<Item = &'c (Check, Starts)>) -> Option<Self> {
+        let first = Self::of(checks.next()?)?;
+        checks.all(|check| Self::of(check) == Some(first)).then_some(first)
     }
 }
 
@@ -138,17 +136,57 @@ impl Spotted<'_> {
     fn edge(&mut self, at: usize) -> bool {
         // Outside of the text is where other lines end.
         let byte = |at: usize| at.checked_sub(1).and_then(|at| self.text.get(at)).copied().unwrap_or(b'\n');
-        self.see(at, [byte(at), byte(at + 1), byte(at + 2)])
+        let windows = self.spotter.windows_at([byte(at), byte(at + 1), byte(at + 2)]);
+        self.see(at, windows & !LONE_CR);
+        windows & LONE_CR == 0
     }
 
-    /// The same where these bytes stand.
-    #[inline]
-    fn see(&mut self, at: usize, bytes: [u8; WINDOW]) -> bool {
-        let [first, second, third] = &self.spotter.tables;
-        let mut windows = first[usize::from(bytes[0])] & second[usize::from(bytes[1])] & third[usize::from(bytes[2])];
-        if windows & LONE_CR != 0 {
-            return false;
+    /// Looks closer at places where windows may be, counted from `start`. `false`: a CR stands alone.
+    #[cfg(target_arch = "x86_64")]
+    fn take(&mut self, start: usize, places: &mut [u32]) -> bool {
+        let Self { spotter, text, .. } = self;
+        let windows_at = |place: u32| {
+            let at = start + place as usize;
+            text.get(at..at + WINDOW).map_or(0, |bytes| spotter.windows_at([bytes[0], bytes[1], bytes[2]]))
+        };
+        // Whether a place is one is hard to predict, so each is put down in any case, and counts if it is.
+        let (mut count, mut all) = (0, 0);
+        if let Some(Offset { before, starts_outside }) = spotter.offset {
+            let known = self.places.len();
+            self.places.resize(known + places.len(), 0);
+            let found = &mut self.places[known..];
+            let inside = usize::from(starts_outside);
+            for place in &*places {
+                let windows = windows_at(*place);
+                let at = start + *place as usize + 1;
+                found[count] = (at + inside).saturating_sub(before + 1);
+                count += usize::from(windows & !LONE_CR != 0 && at >= before);
+                all |= windows;
+            }
+            self.places.truncate(known + count);
+            // Only where places would lie before the text, or behind what the edge has told, are they in another order.
+            let seam = if start == 0 { &self.places[..] } else { &self.places[known.saturating_sub(1)..] };
+            self.in_order &= seam.iter().take(before + 3).is_sorted_by(|one, next| one < next);
+            return all & LONE_CR == 0;
         }
+        for index in 0..places.len() {
+            let place = places[index];
+            let windows = windows_at(place);
+            places[count] = place | u32::from(windows) << BITS_OF_PLACE;
+            count += usize::from(windows & !LONE_CR != 0);
+            all |= windows;
+        }
+        for found in &places[..count] {
+            let place = found & ((1 << BITS_OF_PLACE) - 1);
+            self.see(start + place as usize + 1, (found >> BITS_OF_PLACE) as u8 & !LONE_CR);
+        }
+        all & LONE_CR == 0
+    }
+
+    /// Asks what is to be asked at a place with these windows.
+    #[inline]
+    fn see(&mut self, at: usize, windows: u8) {
+        let mut windows = windows;
         while windows != 0 {
             let seat = windows.trailing_zeros() as usize;
             windows &= windows - 1;
@@ -159,13 +197,17 @@ impl Spotted<'_> {
                         Starts::Somewhere | Starts::There => self.put_down(place),
                         Starts::Before { least, most, first } => {
                             let starts = place.saturating_sub(*most)..(place + 1).saturating_sub(*least);
-                            starts.filter(|start| first.has(self.text[*start])).for_each(|start| self.put_down(start));
+                            for start in starts {
+                                let row = self.text[start..].iter().zip(first);
+                                if row.fold(true, |all, (byte, set)| all & set.has(*byte)) {
+                                    self.put_down(start);
+                                }
+                            }
                         }
                     }
                 }
             }
         }
-        true
     }
 
     fn put_down(&mut self, place: usize) {
@@ -174,9 +216,11 @@ impl Spotted<'_> {
     }
 }
 
-impl Check {
-    fn is_member_of_same_set(&self, other: &Self) -> bool {
-        matches!((self, other), (Self::Member(set), Self::Member(other)) if Arc::ptr_eq(set, other))
+/// Whether one of two things that are asked where a window is tells as much as the other.
+fn are_alike(one: &(Check, Starts), other: &(Check, Starts)) -> bool {
+    match (&one.0, &other.0) {
+        (Check::Member(set), Check::Member(other)) => Arc::ptr_eq(set, other),
+        _ => Offset::of(one).is_some_and(|offset| Offset::of(other) == Some(offset)),
     }
 }
 
@@ -216,7 +260,7 @@ mod tests {
             let set = RuleSet::read_one_rule("spotted", RULES[rule]).expect("a rule");
             let probes = probes_of(&set.rules[0].verb).expect("a rule with probes");
             let text = bits.concat() + "\n";
-            let spotter = Spotter::new(&probes);
+            let spotter = Spotter::new(&probes, false);
             let mut places = Vec::new();
             prop_assert_eq!(spotter.places(text.as_bytes(), &mut places), Sifted::Marked);
             let mut one_by_one = Vec::new();
@@ -232,7 +276,7 @@ mod tests {
     #[test]
     fn a_cr_alone_is_told_wherever_it_stands() {
         let set = RuleSet::read_one_rule("spotted", "trim.at = 'end'").expect("a rule");
-        let spotter = Spotter::new(&probes_of(&set.rules[0].verb).expect("a rule with probes"));
+        let spotter = Spotter::new(&probes_of(&set.rules[0].verb).expect("a rule with probes"), true);
         for at in 0..200 {
             let text = format!("{}\r{}\n", "x".repeat(at), "x".repeat(200 - at));
             assert_eq!(spotter.places(text.as_bytes(), &mut Vec::new()), Sifted::LoneCr, "at {at}");
