@@ -163,16 +163,18 @@ impl<'s, V: Lookup, const GROUPS: usize, const PLACES: usize, const STRIDES: usi
 fn put_down(bits: u64, start: usize, places: &mut [u32], count: usize) -> usize {
     let start = start as u32;
     let after = bits & bits.wrapping_sub(1);
-    let mut rest = after & after.wrapping_sub(1);
-    places[count] = start + bits.trailing_zeros();
-    places[count + 1] = start + after.trailing_zeros();
-    let mut count = count + usize::from(bits != 0) + usize::from(after != 0);
-    while rest != 0 {
-        places[count] = start + rest.trailing_zeros();
-        count += 1;
-        rest &= rest - 1;
+    if let [one, other, ..] = &mut places[count..] {
+        (*one, *other) = (start + bits.trailing_zeros(), start + after.trailing_zeros());
     }
-    count
+    let found = bits.count_ones() as usize;
+    if found > 2 {
+        let mut rest = after & after.wrapping_sub(1);
+        for place in &mut places[count + 2..count + found] {
+            *place = start + rest.trailing_zeros();
+            rest &= rest - 1;
+        }
+    }
+    count + found
 }
 
 /// What is asked of vectors. All of it has to be part of code for them.
