@@ -32,14 +32,19 @@ fn main() -> Result<(), Box<dyn Error>> {
         }
         [washout] => compare(washout, 1 << 30),
         [washout, "--tables"] => in_memory(washout, workload::tables),
+        [washout, "--dirt"] => in_memory(washout, |ways, goals| {
+            workload::dirt(ways, goals)?;
+            workload::threads(ways, goals)
+        }),
         [washout, "--full"] => compare(washout, 10 << 30),
-        _ => Err("bench/compare [--full | --tables]".into()),
+        _ => Err("bench/compare [--full | --tables | --dirt]".into()),
     }
 }
 
 fn compare(washout: &str, large: u64) -> Result<(), Box<dyn Error>> {
     in_memory(washout, |ways, goals| {
         workload::dirt(ways, goals)?;
+        workload::threads(ways, goals)?;
         workload::tables(ways, goals)?;
         workload::long_line(ways)?;
         workload::linear(ways)?;

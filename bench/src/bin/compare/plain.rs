@@ -75,7 +75,7 @@ pub(crate) fn read_all(folder: &Path) -> io::Result<()> {
     Ok(())
 }
 
-/// The same loops in Python, over a file or over a folder of which nothing is written.
+/// The same loops in Python: over a file, or over a folder, where it is an error if any file is to be changed.
 pub(crate) fn python(rules: Rules) -> String {
     let mut script = String::from("import os, re, sys\nrules = [\n");
     for (pattern, with) in rules {
@@ -95,16 +95,19 @@ pub(crate) fn python(rules: Rules) -> String {
     }
     script.push_str(
         "]\n\
-         def washed(path):\n\
-         \x20   text = open(path, encoding='utf-8', newline='').read()\n\
+         def read(path):\n\
+         \x20   return open(path, encoding='utf-8', newline='').read()\n\
+         def washed(text):\n\
          \x20   for pattern, put in rules:\n\
          \x20       text = re.sub(pattern, put, text)\n\
          \x20   return text\n\
          if os.path.isdir(sys.argv[1]):\n\
          \x20   for entry in os.scandir(sys.argv[1]):\n\
-         \x20       washed(entry.path)\n\
+         \x20       text = read(entry.path)\n\
+         \x20       if washed(text) != text:\n\
+         \x20           sys.exit(entry.path + ' is not clean')\n\
          else:\n\
-         \x20   open(sys.argv[2], 'w', encoding='utf-8', newline='').write(washed(sys.argv[1]))\n",
+         \x20   open(sys.argv[2], 'w', encoding='utf-8', newline='').write(washed(read(sys.argv[1])))\n",
     );
     script
 }

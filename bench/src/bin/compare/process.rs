@@ -45,6 +45,18 @@ impl Ways {
         run(command.arg("--stdout").arg(from).stdout(File::create(to)?))
     }
 
+    /// The same twice at the same time, each on one thread: how long both take. The memory is that of one.
+    pub(crate) fn washout_twice(&self, rules: &str, from: &Path, to: [&Path; 2]) -> Result<Cost, Box<dyn Error>> {
+        let mut other = self.washout_command(rules, 1);
+        let start = Instant::now();
+        let mut other = other.arg("--stdout").arg(from).stdout(File::create(to[1])?).spawn()?;
+        let one = self.washout(rules, 1, from, to[0])?;
+        if !other.wait()?.success() {
+            return Err("one of two commands failed".into());
+        }
+        Ok(Cost { time: start.elapsed(), ..one })
+    }
+
     pub(crate) fn washout_command(&self, rules: &str, threads: usize) -> Command {
         let mut command = Command::new(&self.washout);
         command.args(["clean", "-r", rules, "--jobs", &threads.to_string()]).current_dir(&self.folder);
