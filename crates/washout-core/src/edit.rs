@@ -152,35 +152,49 @@ impl Edits {
 
     /// Appends this stretch of `text`, with all changes made, to `out`. No change lies outside of it.
     pub(crate) fn apply_into(&self, text: &[u8], stretch: Range<usize>, out: &mut Vec<u8>) {
-        let start = out.len();
-        out.resize(start + self.most_made_of(&stretch), 0);
-        let len = self.apply(text, stretch, &mut out[start..]);
-        out.truncate(start + len);
+        let (mut from, mut list) = (stretch.start, &self.list[..]);
+        while let Some(first) = list.first() {
+            if first.place.start - from > PART {
+                out.extend_from_slice(&text[from..first.place.start]);
+                from = first.place.start;
+            }
+            let (near, behind) = list.split_at(list.partition_point(|edit| edit.place.start <= from + PART));
+            let end = near.last().map_or(from, |last| last.place.end);
+            let put = near.iter().map(|edit| edit.put.end - edit.put.start).sum::<usize>();
+            let start = out.len();
+            out.resize(start + (end - from) + put + BEYOND, 0);
+            let len = self.apply(near, text, from..end, &mut out[start..]);
+            out.truncate(start + len);
+            (from, list) = (end, behind);
+        }
+        out.extend_from_slice(&text[from..stretch.end]);
     }
 
     /// Puts `text`, with all changes made, in the place of what is in `out`, which is made longer if it has to be; gives how
     /// long it is then. What is behind that in `out` means nothing.
     pub(crate) fn apply_over(&self, text: &[u8], out: &mut Vec<u8>) -> usize {
-        let most = self.most_made_of(&(0..text.len()));
+        let most = text.len() + self.put.len() + BEYOND;
         if out.len() < most {
             out.resize(most, 0);
         }
-        self.apply(text, 0..text.len(), out)
+        self.apply(&self.list, text, 0..text.len(), out)
     }
 
-    /// Room enough for this stretch, with all changes made, in bytes.
-    fn most_made_of(&self, stretch: &Range<usize>) -> usize {
-        stretch.len() + self.put.len() + BEYOND
-    }
-
-    fn apply(&self, text: &[u8], stretch: Range<usize>, out: &mut [u8]) -> usize {
-        pulp::Arch::new().dispatch(Apply { edits: self, text, stretch, out })
+    /// Puts a stretch with these changes made in the place of what is in `out`; gives how long it is.
+    fn apply(&self, list: &[Edit], text: &[u8], stretch: Range<usize>, out: &mut [u8]) -> usize {
+        pulp::Arch::new().dispatch(Apply { list, put: &self.put, text, stretch, out })
     }
 }
 
-/// Making all changes to a stretch of a text, with the longest vectors that the machine has.
+/// So much of a text is changed at a time, in bytes: room has to be made for it, which then is in the processor's nearest
+/// cache.
+const PART: usize = 8 << 10;
+
+/// Making changes to a stretch of a text, with the longest vectors that the machine has.
 struct Apply<'a> {
-    edits: &'a Edits,
+    list: &'a [Edit],
+    /// What all of the changes put in place, and others.
+    put: &'a [u8],
     text: &'a [u8],
     stretch: Range<usize>,
     out: &'a mut [u8],
@@ -192,11 +206,11 @@ impl pulp::WithSimd for Apply<'_> {
     #[expect(clippy::inline_always, reason = "compiled for vectors only where it is part of the caller")]
     #[inline(always)]
     fn with_simd<S: pulp::Simd>(self, _: S) -> usize {
-        let Self { edits, text, stretch, out } = self;
+        let Self { list, put, text, stretch, out } = self;
         let (mut from, mut to) = (stretch.start, 0);
-        for edit in &edits.list {
+        for edit in list {
             to = put_over(out, to, text, from..edit.place.start);
-            to = put_few_over(out, to, &edits.put, edit.put.start..edit.put.end);
+            to = put_few_over(out, to, put, edit.put.start..edit.put.end);
             from = edit.place.end;
         }
         put_over(out, to, text, from..stretch.end)

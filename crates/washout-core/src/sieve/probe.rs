@@ -137,11 +137,12 @@ impl Probe {
     /// The same where each start is looked at in any case: what is no start may be told as well.
     pub(super) fn into_check_of_starts(self, alone: bool) -> Check {
         match (self.starts, &self.check) {
-            (Starts::There, Check::Member(_)) => Check::Nothing { before: 0, starts_outside: false },
-            (Starts::There, Check::Row { before, starts_outside, .. }) => {
+            (Starts::Somewhere, _) => self.into_check(alone),
+            (_, Check::Row { before, starts_outside, .. }) => {
                 Check::Nothing { before: *before, starts_outside: *starts_outside }
             }
-            _ => self.into_check(alone),
+            (_, Check::Member(_)) => Check::Nothing { before: 0, starts_outside: false },
+            (_, Check::Nothing { .. }) => self.check,
         }
     }
 

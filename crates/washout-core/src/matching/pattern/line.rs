@@ -14,6 +14,7 @@ use regex_syntax::hir::{
 
 use super::ahead::{LookAhead, Watch};
 use super::expression::{Expression, Search};
+use super::row::Row;
 use super::run::Run;
 use super::{PatternScratch, TooMuchWork};
 use crate::matching::budget::Budget;
@@ -39,6 +40,8 @@ pub(crate) struct LinePattern {
     groups: usize,
     /// It is a run of so many or more of these characters, found wherever they stand.
     run: Option<Run>,
+    /// It is a row of such characters, found wherever they stand.
+    row: Option<Row>,
     /// No match is empty, nor longer than so many bytes, which are few: to look for one from each of many places is no more
     /// work than to look for them in all of the text.
     longest: Option<usize>,
@@ -65,6 +68,7 @@ impl LinePattern {
             inner: (at != At::Anywhere).then_some(groups),
             groups,
             run: if at == At::Anywhere && groups == 1 { Run::of(&hir) } else { None },
+            row: if at == At::Anywhere { Row::of(&hir, groups) } else { None },
             longest: longest_if_short(&hir),
             ahead: LookAhead::new(&hir),
         })
@@ -133,6 +137,23 @@ impl LinePattern {
                     matches.push(found.start, found.end);
                 }
             });
+            return Ok(());
+        }
+        if let (Some(row), Some(starts)) = (&self.row, haystack.starts()) {
+            let mut from = 0;
+            for start in starts {
+                if *start >= from
+                    && let Some(matched) = row.match_at(haystack.text, *start)
+                {
+                    let found = row.span(&matched);
+                    if with_groups {
+                        matches.push_with_groups(found, row.groups(&matched));
+                    } else {
+                        matches.push(found.start, found.end);
+                    }
+                    from = found.end;
+                }
+            }
             return Ok(());
         }
         let search = self.expression.search(search);

@@ -4,6 +4,7 @@ mod ahead;
 mod expression;
 mod free;
 mod line;
+mod row;
 mod run;
 mod size;
 
