@@ -39,6 +39,8 @@ const PIECES: &[&[u8]] = &[
     b"]",
     b"1",
     b"12",
+    b"1.2",
+    "٠٥.١".as_bytes(),
     b"0:14",
     b"7:45 pm",
     b"[01:02]",
@@ -171,6 +173,11 @@ fn within_lines() -> impl Strategy<Value = String> {
         r"pattern = '(?m)^|$'",
         r"pattern = '\w+?'",
         r"pattern = '\PL+'",
+        r"pattern = '\w\.\w'",
+        r"pattern = '\d{2}[-.]'",
+        r"pattern = '[^a]um'",
+        r"pattern = '\w{1,2}\.'",
+        r"pattern = '\w{2}-.'",
         r"pattern = '(?:)'",
     ])
 }
@@ -230,9 +237,11 @@ fn rule() -> impl Strategy<Value = String> {
     });
     let replace = (search(), which(), with)
         .prop_map(|(search, which, with)| format!("replace = {{ {search}{which}, with = {with} }}"));
-    let grouped = (at(), which(), one_of(&["'<$1>'", "'$2$1'", "'${x}.$0'"])).prop_map(|(at, which, with)| {
-        format!(r"replace = {{ pattern = '(u|l)?(?<x>[ma]+)'{at}{which}, with = {with} }}")
-    });
+    let patterns = one_of(&["(u|l)?(?<x>[ma]+)", r"(\w)\.(?<x>\w)", r"(\d{2})(?<x>.)", "(?<x>u)(m)"]);
+    let grouped =
+        (patterns, at(), which(), one_of(&["'<$1>'", "'$2$1'", "'${x}.$0'"])).prop_map(|(pattern, at, which, with)| {
+            format!("replace = {{ pattern = '{pattern}'{at}{which}, with = {with} }}")
+        });
     let joins = (one_of(&["''", "' '", "', '"]), one_of(&["keep", "join"]), one_of(&["leave", "rejoin"])).prop_map(
         |(with, paragraphs, hyphens)| {
             format!("join_lines = {{ with = {with}, paragraphs = '{paragraphs}', hyphens = '{hyphens}' }}")
