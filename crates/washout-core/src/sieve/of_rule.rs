@@ -182,9 +182,10 @@ fn of_expression(hir: &Hir) -> Option<Vec<Probe>> {
     let sets = Profile::of(hir).sets();
     let first = [sets[0], sets[1], sets[2]];
     let probes = rows.iter().map(|row| {
-        let starts = match row.behind {
-            Some((_, 0)) => Starts::There,
-            Some((least, most)) if most <= MOST_STARTS => Starts::Before { least, most, first },
+        let starts = match (row.behind, row.characters) {
+            (Some((_, 0)), _) => Starts::There,
+            (_, Some(characters)) if characters <= MOST_STARTS => Starts::Characters(characters),
+            (Some((least, most)), _) if most <= MOST_STARTS => Starts::Before { least, most, first },
             _ => Starts::Somewhere,
         };
         Probe::of_profile(&row.profile, row.starts_outside).with_starts(starts)

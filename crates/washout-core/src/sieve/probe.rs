@@ -31,6 +31,8 @@ pub(super) enum Starts {
     Somewhere,
     /// At the place.
     There,
+    /// So many characters before it.
+    Characters(usize),
     /// So many bytes before it, with one of each of these from there on.
     Before { least: usize, most: usize, first: [ByteSet; WINDOW] },
 }

@@ -125,6 +125,8 @@ pub(super) struct RequiredRow {
     pub(super) starts_outside: bool,
     /// The least and the most bytes of a match that stand before it; `None`: any number.
     pub(super) behind: Option<(usize, usize)>,
+    /// How many characters of a match stand before it, if that is certain.
+    pub(super) characters: Option<usize>,
 }
 
 /// The rows of bytes that every match holds: what it starts with, and what follows each of its parts.
@@ -138,18 +140,34 @@ pub(super) fn required_rows(hir: &Hir) -> Vec<RequiredRow> {
     {
         *last = Profile::one(ByteSet::line_ends());
     }
-    let mut behind = Some((0, 0));
+    let (mut behind, mut characters) = (Some((0, 0)), Some(0));
     for first in 0..parts.len() {
         let mut profile = profiles[first..].iter().fold(Profile::empty(), |row, next| row.then(next));
         let starts_outside = first == 0 && at_line_start;
         if starts_outside {
             profile = Profile::one(ByteSet::line_ends()).then(&profile);
         }
-        rows.push(RequiredRow { profile, starts_outside, behind });
+        rows.push(RequiredRow { profile, starts_outside, behind, characters });
         let lengths = parts[first].properties();
         behind = behind.and_then(|(least, most)| Some((least + lengths.minimum_len()?, most + lengths.maximum_len()?)));
+        characters = characters.and_then(|before| Some(before + characters_of(parts[first])?));
     }
     rows
+}
+
+/// How many characters a match has, if that is certain.
+fn characters_of(hir: &Hir) -> Option<usize> {
+    match hir.kind() {
+        HirKind::Empty | HirKind::Look(_) => Some(0),
+        HirKind::Literal(literal) => Some(std::str::from_utf8(&literal.0).ok()?.chars().count()),
+        HirKind::Class(Class::Unicode(_)) => Some(1),
+        HirKind::Repetition(repetition) if repetition.max == Some(repetition.min) => {
+            characters_of(&repetition.sub)?.checked_mul(usize::try_from(repetition.min).ok()?)
+        }
+        HirKind::Capture(capture) => characters_of(&capture.sub),
+        HirKind::Concat(parts) => parts.iter().map(characters_of).sum(),
+        HirKind::Class(Class::Bytes(_)) | HirKind::Repetition(_) | HirKind::Alternation(_) => None,
+    }
 }
 
 /// The parts of an expression one after the other.

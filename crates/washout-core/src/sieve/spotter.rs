@@ -9,6 +9,7 @@ use super::probe::{Check, Probe, Starts, WINDOW};
 #[cfg(target_arch = "x86_64")]
 use super::vector::{self, Vectors};
 use super::{Sifted, lone_cr};
+use crate::text::chars::splits_char;
 
 /// Looks for the probes of one rule.
 #[derive(Clone, Debug)]
@@ -195,6 +196,11 @@ impl Spotted<'_> {
                     let place = place.min(self.text.len() - 1);
                     match starts {
                         Starts::Somewhere | Starts::There => self.put_down(place),
+                        Starts::Characters(count) => {
+                            if let Some(start) = back(self.text, place, *count) {
+                                self.put_down(start);
+                            }
+                        }
                         Starts::Before { least, most, first } => {
                             let starts = place.saturating_sub(*most)..(place + 1).saturating_sub(*least);
                             for start in starts {
@@ -214,6 +220,18 @@ impl Spotted<'_> {
         self.in_order &= self.places.last().is_none_or(|last| *last < place);
         self.places.push(place);
     }
+}
+
+/// So many characters before a place. In a stretch that is no UTF-8 that may be anywhere before it.
+fn back(text: &[u8], at: usize, characters: usize) -> Option<usize> {
+    let mut at = at;
+    for _ in 0..characters {
+        at = at.checked_sub(1)?;
+        while splits_char(text, at) {
+            at -= 1;
+        }
+    }
+    Some(at)
 }
 
 /// Whether one of two things that are asked where a window is tells as much as the other.
