@@ -6,7 +6,7 @@ use std::io::Cursor;
 
 use libfuzzer_sys::fuzz_target;
 use washout_core::{Form, Program, RuleSet};
-use washout_files::{Charsets, Incoming, Label, wash_stream};
+use washout_files::{Charsets, Incoming, Label, Threads, wash_stream};
 
 const LABELS: &[&str] = &[
     "utf-8", "utf-16le", "utf-16be", "windows-1252", "iso-8859-2", "shift_jis", "gb18030", "euc-jp", "iso-2022-jp", "big5",
@@ -20,7 +20,8 @@ fuzz_target!(|input: &[u8]| {
     let program = Program::compile([&set]);
     let mut result = Vec::new();
     let charsets = Charsets { from, to: None };
-    let incoming = Incoming { form: Form::Text, most_records: None, charsets, is_there: choice & 64 != 0 };
+    let len = (choice & 64 != 0).then_some(text.len() as u64);
+    let incoming = Incoming { form: Form::Text, most_records: None, charsets, len, threads: Threads::new(None) };
     if wash_stream(&program, incoming, Cursor::new(text.to_vec()), &mut result).is_ok() {
         assert_eq!(result, text);
     }

@@ -12,7 +12,7 @@ use washout_core::{
 use crate::charset::{self, Charsets, EncodingWriter, Opened};
 use crate::choose::ChosenFile;
 use crate::run::{Nowhere, Stop, form_of};
-use crate::wash::{Failed, Incoming, Sink, StreamError, Washed, first_chunk, wash};
+use crate::wash::{Failed, Incoming, Sink, StreamError, Washed, first_chunk, is_one_piece, wash};
 use crate::write::Source;
 
 /// A rule that made more or fewer changes than it is to make.
@@ -177,12 +177,15 @@ const SPOOLED: usize = 8 << 20;
 /// The first error of reading, of a rule or of writing, and which of them it is.
 pub fn wash_stream_judged(
     program: &Program,
-    Incoming { form, most_records, charsets, .. }: Incoming,
+    Incoming { form, most_records, charsets, threads, .. }: Incoming,
     input: &mut (impl Read + Send),
     output: &mut impl Write,
 ) -> Result<(Washed, Vec<Unmet>), StreamError> {
     let (mut input, ways) = charset::stream(charsets, input).map_err(StreamError::Read)?;
     let start = first_chunk(&mut input, u64::MAX).map_err(StreamError::Read)?;
+    if !is_one_piece(start.len() as u64) {
+        threads.start();
+    }
     let mut spool = Spool(tempfile::SpooledTempFile::new(SPOOLED));
     let washer = program.washer_of(form, Places::new(program)).map_err(|error| StreamError::Rule(error.into()))?;
     let washed = wash(washer.with_most_records(most_records), start, &mut input, &mut spool);

@@ -18,6 +18,7 @@ mod rename;
 mod rewrite;
 mod run;
 mod survey;
+mod threads;
 mod wash;
 mod write;
 
@@ -40,5 +41,6 @@ pub use rename::{
 pub use rewrite::{Decision, read_text, rewrite};
 pub use run::{Aim, FileReport, Run, State, Stop};
 pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};
+pub use threads::Threads;
 pub use wash::{Excerpt, Follow, Followed, Incoming, Recorder, Skip, StreamError, Washed, is_one_piece, wash_stream};
 pub use write::{Replacing, Stamp};

@@ -3,6 +3,7 @@
 use std::convert::Infallible;
 use std::panic::AssertUnwindSafe;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use rayon::prelude::*;
@@ -64,12 +65,17 @@ pub enum State {
 
 /// A request to stop between files. What is under way is finished.
 #[derive(Debug, Default)]
-pub struct Stop(AtomicBool);
+pub struct Stop(Arc<AtomicBool>);
 
 impl Stop {
     /// A request that has not been made.
-    pub const fn new() -> Self {
-        Self(AtomicBool::new(false))
+    pub fn new() -> Self {
+        Self::default()
+    }
+
+    /// Where it is made by setting this to true, as handlers of signals may.
+    pub fn flag(&self) -> Arc<AtomicBool> {
+        Arc::clone(&self.0)
     }
 
     /// Makes the request.

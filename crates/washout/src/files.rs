@@ -5,23 +5,14 @@ use std::io::{self, BufRead, Read};
 use std::num::NonZeroUsize;
 use std::path::{Path, PathBuf};
 
-use washout_files::{Choice, Chosen, Globs, Take, choose, is_one_piece};
+use washout_files::{Choice, Chosen, Globs, Take, Threads, choose, is_one_piece};
 
 use crate::args::ChoiceArgs;
 use crate::exit::Trouble;
 
-/// Chooses the files a command works on. `avoid`: a folder that is never walked. `verb`: what is done with them.
+/// Chooses the files a command works on, of which it takes this. `avoid`: a folder that is never walked. `verb`: what is
+/// done with them.
 pub(crate) fn chosen(
-    paths: &[PathBuf],
-    args: &ChoiceArgs,
-    avoid: Option<&Path>,
-    verb: &str,
-) -> Result<Chosen, Trouble> {
-    chosen_as(Take::Contents, paths, args, avoid, verb)
-}
-
-/// Chooses what has a name.
-pub(crate) fn chosen_as(
     take: Take,
     paths: &[PathBuf],
     args: &ChoiceArgs,
@@ -41,7 +32,6 @@ pub(crate) fn chosen_as(
         avoid: avoid.map(Path::to_owned),
     })?;
     refuse_nothing(&chosen, verb)?;
-    set_jobs_for(args.jobs, chosen.files.iter().map(|file| &file.path))?;
     Ok(chosen)
 }
 
@@ -83,26 +73,20 @@ fn refuse_nothing(chosen: &Chosen, verb: &str) -> Result<(), Trouble> {
     Ok(())
 }
 
-/// Files, and parts of large ones, are worked on by this many threads.
-pub(crate) fn set_jobs(jobs: Option<NonZeroUsize>) -> Result<(), Trouble> {
-    start(rayon::ThreadPoolBuilder::new().num_threads(jobs.map_or(0, usize::from)))
-}
+/// So many files, if they are short, are no work for more than one thread.
+const FEW: usize = 16;
 
-/// The same for these files. A short one alone is no work for others: to start them would take longer.
-pub(crate) fn set_jobs_for<P: AsRef<Path>>(
+/// Starts the threads that these files are worth: to start them takes longer than to wash a few short ones. `writes`: each
+/// of several files has to be waited for until it is safe, which others can do meanwhile.
+pub(crate) fn start_threads_for<P: AsRef<Path>>(
     jobs: Option<NonZeroUsize>,
     files: impl IntoIterator<Item = P>,
-) -> Result<(), Trouble> {
+    writes: bool,
+) {
     let mut files = files.into_iter();
-    let only = files.next().filter(|_| files.next().is_none());
-    match only.and_then(|file| std::fs::metadata(file).ok()).filter(Metadata::is_file) {
-        Some(file) if is_one_piece(file.len()) => {
-            start(rayon::ThreadPoolBuilder::new().num_threads(1).use_current_thread())
-        }
-        _ => set_jobs(jobs),
-    }
-}
-
-fn start(threads: rayon::ThreadPoolBuilder) -> Result<(), Trouble> {
-    threads.build_global().map_err(|error| Trouble::Usage(format!("no threads to work with: {error}")))
+    let few: Vec<P> = files.by_ref().take(if writes { 1 } else { FEW }).collect();
+    let len_of = |file: &P| std::fs::metadata(file).ok().filter(Metadata::is_file).map(|file| file.len());
+    let all: Option<u64> = if files.next().is_none() { few.iter().map(len_of).sum() } else { None };
+    let threads = if all.is_some_and(is_one_piece) { Threads::one() } else { Threads::new(jobs) };
+    threads.start();
 }

@@ -4,6 +4,7 @@ mod support;
 
 use std::fs;
 use std::os::unix::fs::{MetadataExt, PermissionsExt, symlink};
+use std::process::Stdio;
 
 use support::Desk;
 
@@ -627,17 +628,28 @@ fn a_file_that_is_not_there_is_said_in_plain_words() {
 }
 
 #[test]
-fn a_short_file_alone_starts_no_threads() {
-    let desk = Desk::with(&[("watch.txt", "fog   \n")]);
+fn short_texts_start_no_threads() {
+    let desk = Desk::with(&[("watch.txt", "fog   \n"), ("gale.txt", "gale\n")]);
     desk.write("long.txt", &b"fog   \n".repeat(100_000));
-    let started = |file| {
-        let calls = desk.calls(&["clean", "--rule", "trim = {}", "--stdout", file], &["clone", "clone3"])?;
-        Some(calls.values().sum::<usize>())
-    };
-    let Some(short) = started("watch.txt") else {
-        eprintln!("no strace here, or it may not watch programs: threads are not counted");
-        return;
-    };
-    assert_eq!(short, 0, "to start them takes longer than the work");
-    assert!(started("long.txt") > Some(0), "a long file is worth some");
+    let rule = ["--rule", "trim = {}"];
+    let input = |file| Stdio::from(fs::File::open(desk.path(file)).expect("a file of this desk"));
+    for (command, from, starts) in [
+        (&["clean", "--stdout", "watch.txt"][..], None, false),
+        (&["clean", "watch.txt"], None, false),
+        (&["clean", "watch.txt", "gale.txt"], None, false),
+        (&["clean"], Some("watch.txt"), false),
+        (&["clean", "--spool"], Some("watch.txt"), false),
+        (&["check", "gale.txt"], None, false),
+        (&["clean", "--stdout", "long.txt"], None, true),
+        (&["clean", "long.txt", "gale.txt"], None, true),
+        (&["clean"], Some("long.txt"), true),
+        (&["clean", "--spool"], Some("long.txt"), true),
+    ] {
+        let args = [command, &rule, &["--jobs", "2"]].concat();
+        let Some(calls) = desk.calls_with(&args, from.map_or_else(Stdio::null, input), &["clone", "clone3"]) else {
+            eprintln!("no strace here, or it may not watch programs: threads are not counted");
+            return;
+        };
+        assert_eq!(!calls.is_empty(), starts, "{args:?}, {from:?}");
+    }
 }

@@ -36,6 +36,29 @@ impl<R: Read> Chunks for ReadNow<R> {
     }
 }
 
+/// The same for the start of a text of which more may come: no more than so many bytes.
+pub(super) struct StartOf<'r, R> {
+    pub(super) input: &'r mut R,
+    pub(super) left: usize,
+    /// The text ended before that.
+    pub(super) is_over: bool,
+}
+
+impl<R: Read> Chunks for StartOf<'_, R> {
+    fn at_hand(&mut self, _text: &mut Piece) -> io::Result<bool> {
+        Ok(false)
+    }
+
+    fn wait(&mut self, text: &mut Piece) -> io::Result<()> {
+        if self.left > 0 {
+            text.read(self.input, self.left)?;
+            self.left -= text.bytes().len();
+            self.is_over = text.is_empty();
+        }
+        Ok(())
+    }
+}
+
 /// For a text of which nothing is left to read.
 pub(super) struct AllRead;
 

@@ -7,8 +7,9 @@ use washout_core::{
 };
 
 use crate::charset::{self, Charsets, EncodingWriter};
+use crate::threads::Threads;
 
-use super::chunks::{AllRead, Chunks, ReadNow, Reading, reading_ahead};
+use super::chunks::{AllRead, Chunks, ReadNow, Reading, StartOf, reading_ahead};
 use super::piece::Piece;
 
 /// How much is read at once, in bytes.
@@ -75,14 +76,15 @@ pub(crate) fn wash<O: Observer + Send, S: Sink>(
     sink: &mut S,
 ) -> Result<(Washed, O), Failed<S::Error>> {
     if start.len() < CHUNK {
-        return Work::new(washer, sink, CHUNK).run(start.into(), &mut AllRead);
+        return Work::alone(washer, sink, CHUNK).run(start.into(), &mut AllRead);
     }
     let threads = rayon::current_num_threads();
     if threads == 1 {
-        return Work::new(washer, sink, CHUNK).run(start.into(), &mut ReadNow(input));
+        return Work::alone(washer, sink, CHUNK).run(start.into(), &mut ReadNow(input));
     }
     let turn = bytes_at_once(threads);
-    let work = Work::new(washer.with_threads(threads), sink, turn);
+    let mut work = Work::alone(washer.with_threads(threads), sink, turn);
+    work.is_alone = false;
     std::thread::scope(|scope| {
         let (mut chunks, reader) = reading_ahead(input, Reading::Lines(turn));
         scope.spawn(move || reader.run());
@@ -98,6 +100,8 @@ struct Work<'w, 's, O, S> {
     sink: &'s mut S,
     /// How much goes through the washer at once, in bytes.
     turn: usize,
+    /// No other thread is to work on it.
+    is_alone: bool,
     before: SizeCounter,
     after: SizeCounter,
 }
@@ -116,10 +120,11 @@ impl Turn {
         &mut self,
         washer: &mut AnyWasher<'_, O>,
         before: &mut SizeCounter,
+        is_alone: bool,
     ) -> Result<(), WashError> {
         let Self { text, counted, given } = self;
         let text = text.bytes();
-        let (washed, was_counted) = rayon::join(|| washer.push_uncopied(text, given), || before.add(text));
+        let (washed, was_counted) = both(is_alone, || washer.push_uncopied(text, given), || before.add(text));
         *counted = was_counted;
         washed
     }
@@ -141,19 +146,58 @@ impl Turn {
     }
 }
 
+/// Does both, at the same time where another thread may help.
+fn both<A: Send, B: Send>(is_alone: bool, one: impl FnOnce() -> A + Send, other: impl FnOnce() -> B + Send) -> (A, B) {
+    if is_alone { (one(), other()) } else { rayon::join(one, other) }
+}
+
 impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
-    fn new(washer: AnyWasher<'w, O>, sink: &'s mut S, turn: usize) -> Self {
-        Self { washer, sink, turn, before: SizeCounter::default(), after: SizeCounter::default() }
+    fn alone(washer: AnyWasher<'w, O>, sink: &'s mut S, turn: usize) -> Self {
+        Self { washer, sink, turn, is_alone: true, before: SizeCounter::default(), after: SizeCounter::default() }
     }
 
+    /// Works on all of a text that starts so.
     fn run(mut self, start: Piece, chunks: &mut impl Chunks) -> Result<(Washed, O), Failed<S::Error>> {
+        self.work(start, chunks)?;
+        self.finish()
+    }
+
+    /// Works on all of a text that others can read ahead of.
+    fn run_all(
+        mut self,
+        mut input: impl Read + Send + 'static,
+        threads: Threads,
+        is_file: bool,
+    ) -> Result<(Washed, O), Failed<S::Error>> {
+        let mut start = Piece::default();
+        if !is_file {
+            let mut first = StartOf { input: &mut input, left: CHUNK, is_over: false };
+            first.wait(&mut start).map_err(Failed::Read)?;
+            self.work(std::mem::take(&mut start), &mut first)?;
+            if first.is_over || self.washer.is_done() {
+                return self.finish();
+            }
+        }
+        threads.start();
+        self.is_alone = false;
+        let (mut chunks, reader) =
+            reading_ahead(input, if is_file { Reading::Lines(self.turn) } else { Reading::AsItComes });
+        std::thread::spawn(move || reader.run());
+        chunks.wait(&mut start).map_err(Failed::Read)?;
+        // On a thread of the pool from here on: another would have to be woken at the end of each turn.
+        rayon::scope(|_| self.run(start, &mut chunks))
+    }
+
+    /// Works on what there is, and gives all of the result that is certain.
+    fn work(&mut self, start: Piece, chunks: &mut impl Chunks) -> Result<(), Failed<S::Error>> {
         let (mut now, mut last) = (Turn { text: start, ..Turn::default() }, Turn::default());
         let mut changed = false;
         while !now.text.is_empty() {
             while now.text.bytes().len() < self.turn && chunks.at_hand(&mut now.text).map_err(Failed::Read)? {}
-            let Self { washer, sink, before, after, .. } = &mut self;
+            let Self { washer, sink, before, after, is_alone, .. } = &mut *self;
             // What the last turn gave goes out while this one is worked on.
-            let (given, washed) = rayon::join(|| last.give(*sink, changed, after), || now.wash(washer, before));
+            let (given, washed) =
+                both(*is_alone, || last.give(*sink, changed, after), || now.wash(washer, before, *is_alone));
             given.map_err(Failed::Give)?;
             washed.map_err(Failed::Rule)?;
             changed = self.washer.any_change();
@@ -167,7 +211,10 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
                 chunks.wait(&mut now.text).map_err(Failed::Read)?;
             }
         }
-        last.give(self.sink, changed, &mut self.after).map_err(Failed::Give)?;
+        last.give(self.sink, changed, &mut self.after).map_err(Failed::Give)
+    }
+
+    fn finish(mut self) -> Result<(Washed, O), Failed<S::Error>> {
         let mut rest = Vec::new();
         self.washer.finish(&mut rest).map_err(Failed::Rule)?;
         if !rest.is_empty() {
@@ -213,6 +260,8 @@ pub struct Incoming {
     /// How many bytes it has, if all of it is there already, as of a file; otherwise what comes goes on before more is
     /// waited for.
     pub len: Option<u64>,
+    /// The threads that may work on it. Others are started once it turns out to be long.
+    pub threads: Threads,
 }
 
 /// Washes a stream into another: a filter. The input is read on a thread of its own, unless it is short; that thread may
@@ -222,7 +271,7 @@ pub struct Incoming {
 /// The first error of reading, of a rule or of writing, and which of them it is.
 pub fn wash_stream(
     program: &Program,
-    Incoming { form, most_records, charsets, len }: Incoming,
+    Incoming { form, most_records, charsets, len, threads }: Incoming,
     input: impl Read + Send + 'static,
     output: &mut (impl Write + Send),
 ) -> Result<Washed, StreamError> {
@@ -235,15 +284,8 @@ pub fn wash_stream(
         let start = first_chunk(&mut input, len).map_err(StreamError::Read)?;
         wash(washer, start, &mut input, sink)
     } else {
-        let threads = rayon::current_num_threads();
-        let turn = bytes_at_once(threads);
-        let reading = if len.is_some() { Reading::Lines(turn) } else { Reading::AsItComes };
-        let (mut chunks, reader) = reading_ahead(input, reading);
-        std::thread::spawn(move || reader.run());
-        let mut start = Piece::default();
-        chunks.wait(&mut start).map_err(StreamError::Read)?;
-        // On a thread of the pool from here on: another would have to be woken at the end of each turn.
-        rayon::scope(|_| Work::new(washer.with_threads(threads), sink, turn).run(start, &mut chunks))
+        let work = Work::alone(washer.with_threads(threads.number()), sink, bytes_at_once(threads.number()));
+        work.run_all(input, threads, len.is_some())
     };
     match washed {
         Ok((washed, _)) => output.finish().map(|()| washed).map_err(StreamError::Write),

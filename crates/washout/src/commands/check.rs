@@ -4,11 +4,11 @@ use std::io::{self, BufRead, BufReader, Write};
 
 use clap::ArgMatches;
 use washout_core::{CellPlace, PlacedChange, Program, RuleName};
-use washout_files::{Aim, Charsets, Chosen, Follow, Recorder, Replacing, Run, State};
+use washout_files::{Aim, Charsets, Chosen, Follow, Recorder, Replacing, Run, State, Take};
 
 use crate::args::{CheckArgs, CheckFormat};
 use crate::exit::{Exit, Trouble};
-use crate::files::chosen;
+use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::json;
 use crate::out::{plain_stdout, say_failed};
@@ -28,7 +28,8 @@ pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if args.paths.is_empty() && args.choice.files_from.is_none() {
         return Err(Trouble::Usage("name the files or folders to check".to_owned()));
     }
-    let chosen = chosen(&args.paths, &args.choice, None, "check")?;
+    let chosen = chosen(Take::Contents, &args.paths, &args.choice, None, "check")?;
+    start_threads_for(args.choice.jobs, chosen.files.iter().map(|file| &file.path), false);
     let charsets = Charsets { from: args.charset.encoding, to: None };
     let format = if args.json { CheckFormat::Json } else { args.format };
     let mut out = plain_stdout();

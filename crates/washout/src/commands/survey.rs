@@ -9,7 +9,7 @@ use washout_files::{Charsets, Chosen, FilesSurvey, Take, survey_all, survey_stre
 
 use crate::args::SurveyArgs;
 use crate::exit::{Exit, Trouble};
-use crate::files::chosen_as;
+use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::json;
 use crate::out::{buffered_stdout, say_left};
@@ -68,7 +68,8 @@ fn found(args: &SurveyArgs) -> Result<FilesSurvey, Trouble> {
         return survey_stream(&mut io::stdin().lock(), args.all_chars, &args.table.settings()).map_err(failed);
     }
     let take = if args.names { Take::Names } else { Take::Contents };
-    let Chosen { files, skipped, failed, .. } = chosen_as(take, &args.paths, &args.choice, None, "survey")?;
+    let Chosen { files, skipped, failed, .. } = chosen(take, &args.paths, &args.choice, None, "survey")?;
+    start_threads_for(args.choice.jobs, files.iter().map(|file| &file.path), false);
     let mut found = if args.names {
         let paths = files.iter().map(|file| file.path.clone()).collect();
         names(paths, args.all_chars)

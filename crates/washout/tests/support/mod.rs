@@ -54,6 +54,16 @@ impl Desk {
     /// How often the program makes each of these system calls, those it does not make left out; `None` where it cannot be
     /// watched: that takes `strace`.
     pub fn calls(&self, args: &[&str], calls: &[&'static str]) -> Option<BTreeMap<&'static str, usize>> {
+        self.calls_with(args, Stdio::null(), calls)
+    }
+
+    /// The same with this on standard input.
+    pub fn calls_with(
+        &self,
+        args: &[&str],
+        input: Stdio,
+        calls: &[&'static str],
+    ) -> Option<BTreeMap<&'static str, usize>> {
         let log = self.state.path().join("calls");
         let mut command = Command::new("strace");
         command.args(["-f", "-qq", "-o"]).arg(&log).args(["-e", &format!("trace={}", calls.join(","))]);
@@ -62,7 +72,7 @@ impl Desk {
             .args(args)
             .current_dir(self.path(""))
             .env("WASHOUT_STATE", self.state.path());
-        command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
+        command.stdin(input).stdout(Stdio::null()).stderr(Stdio::null());
         if !command.status().ok()?.success() {
             return None;
         }

@@ -5,7 +5,7 @@ use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
 use washout_core::{Form, Program};
-use washout_files::{Charsets, Incoming, first_lines, wash_stream, wash_stream_judged};
+use washout_files::{Charsets, Incoming, Threads, first_lines, wash_stream, wash_stream_judged};
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
@@ -72,7 +72,7 @@ pub(super) fn filter(
 pub(super) fn one_to_stdout(
     program: &Program,
     paths: &[PathBuf],
-    (first, charsets): (Option<u64>, Charsets),
+    (first, charsets, threads): (Option<u64>, Charsets, Threads),
     spool: bool,
 ) -> Result<Exit, Trouble> {
     let [path] = paths else {
@@ -85,7 +85,8 @@ pub(super) fn one_to_stdout(
     }
     let file = File::open(path).map_err(failed)?;
     let form = program.form(path.extension().and_then(|extension| extension.to_str()));
-    let incoming = Incoming { form, most_records: first, charsets, len: metadata.is_file().then_some(metadata.len()) };
+    let len = metadata.is_file().then_some(metadata.len());
+    let incoming = Incoming { form, most_records: first, charsets, len, threads };
     match first {
         Some(lines) if form == Form::Text => filter(program, incoming, spool, first_lines(lines, file)),
         _ => filter(program, incoming, spool, file),

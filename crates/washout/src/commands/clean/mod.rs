@@ -11,13 +11,13 @@ use std::path::Path;
 use bytesize::ByteSize;
 use clap::ArgMatches;
 use washout_core::{Form, Program, RuleSet, cautions};
-use washout_files::{Aim, Chosen, HistoryLimits, Incoming, Keeper, Replacing, judge};
+use washout_files::{Aim, Chosen, HistoryLimits, Incoming, Keeper, Replacing, Take, Threads, judge};
 
 pub(crate) use job::Job;
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
-use crate::files::{chosen, set_jobs, set_jobs_for};
+use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::out::{buffered_stdout, complain, plain_stdout, say_cautions};
 use crate::past::{about, open_history, prune_by_default, tell_of_interrupted};
@@ -41,24 +41,22 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         None => program,
     };
     let filters = filter::is_filter(args)?;
-    if filters {
-        set_jobs(args.choice.jobs)?;
-    } else if args.stdout {
-        set_jobs_for(args.choice.jobs, &args.paths)?;
-    }
     // In a script that filters there is nothing on standard error unless something is wrong.
     if (filters || args.stdout) && io::stderr().is_terminal() {
         say_cautions(&cautions(&sets, &program, &[]))?;
     }
+    let threads = Threads::new(args.choice.jobs);
     if filters {
-        let incoming = Incoming { form: program.form(None), most_records: args.first, charsets, len: None };
+        let incoming = Incoming { form: program.form(None), most_records: args.first, charsets, len: None, threads };
         return filter::filter(&program, incoming, args.spool, io::stdin());
     }
     if args.stdout {
-        return filter::one_to_stdout(&program, &args.paths, (args.first, charsets), args.spool);
+        return filter::one_to_stdout(&program, &args.paths, (args.first, charsets, threads), args.spool);
     }
     tell_of_interrupted()?;
-    let mut chosen = chosen(&args.paths, &args.choice, args.into.as_deref(), "clean")?;
+    let mut chosen = chosen(Take::Contents, &args.paths, &args.choice, args.into.as_deref(), "clean")?;
+    let writes = args.write || args.into.is_some();
+    start_threads_for(args.choice.jobs, chosen.files.iter().map(|file| &file.path), writes);
     if !args.json && !args.patch {
         // A preview also tries a second run over the start of the first file.
         let previews = !args.write && args.into.is_none();

@@ -10,14 +10,14 @@ use std::path::{Path, PathBuf};
 use clap::ArgMatches;
 use washout_core::{Fate, NamePart, NameSettings, NameWasher, OnClash, Planner, Program, RuleName, RuleSet, cautions};
 use washout_files::{
-    Carried, Chosen, Meter, NameMap, NameOrder, Plans, Take, WishSource, carry_out, reason, write_map,
+    Carried, Chosen, Meter, NameMap, NameOrder, Plans, Take, Threads, WishSource, carry_out, reason, write_map,
 };
 
 pub(crate) use told::Told;
 
 use crate::args::{ClashArg, NamesArgs, OrderArg, PartArg};
 use crate::exit::{Exit, Trouble};
-use crate::files::{chosen_as, set_jobs};
+use crate::files::{self, start_threads_for};
 use crate::interrupt;
 use crate::json;
 use crate::out::{buffered_stdout, say_cautions, say_left};
@@ -96,7 +96,7 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
 }
 
 fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
-    set_jobs(args.choice.jobs)?;
+    Threads::new(args.choice.jobs).start();
     let unreadable =
         |error: io::Error| Trouble::Usage(format!("the table {} cannot be read: {}", shown_path(map), reason(&error)));
     let text = std::fs::read(map).map_err(unreadable)?;
@@ -119,7 +119,9 @@ fn chosen(args: &NamesArgs) -> Result<Chosen, Trouble> {
         )));
     }
     let take = if args.folders { Take::NamesAndFolders } else { Take::Names };
-    chosen_as(take, &args.paths, &args.choice, None, "rename")
+    let chosen = files::chosen(take, &args.paths, &args.choice, None, "rename")?;
+    start_threads_for(args.choice.jobs, chosen.files.iter().map(|file| &file.path), false);
+    Ok(chosen)
 }
 
 /// The command line comes before the sets, and of these the last.
