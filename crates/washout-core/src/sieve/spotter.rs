@@ -22,6 +22,7 @@ pub(crate) struct Spotter {
     /// What is asked where a window of this bit is; more than one thing where there are more probes than bits.
     checks: [Vec<(Check, Starts)>; SEATS],
     /// What is asked, if that is one thing for all windows, and it tells no more than where they are.
+    #[cfg(target_arch = "x86_64")]
     offset: Option<Offset>,
 }
 
@@ -68,6 +69,7 @@ impl Spotter {
         Self {
             #[cfg(target_arch = "x86_64")]
             buckets: Buckets::new(&windows),
+            #[cfg(target_arch = "x86_64")]
             offset: Offset::of_all(checks.iter().flatten()),
             tables,
             checks,
@@ -117,6 +119,7 @@ impl Offset {
         }
     }
 
+    #[cfg(target_arch = "x86_64")]
     fn of_all<'c>(mut checks: impl Iterator<Item = &'c (Check, Starts)>) -> Option<Self> {
         let first = Self::of(checks.next()?)?;
         checks.all(|check| Self::of(check) == Some(first)).then_some(first)
