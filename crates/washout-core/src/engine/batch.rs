@@ -136,6 +136,17 @@ impl Batch {
         self.cuts.extend(cut.map(|line| Cut { line, node: rule + 1 }));
     }
 
+    /// Whether all lines have been through all nodes.
+    pub(super) fn is_whole(&self) -> bool {
+        self.cuts.is_empty()
+    }
+
+    /// How much of `text`, from its start, has been through this node, lines that it did not have to be shown among them.
+    pub(super) fn worked_by(&self, node: usize, text: &[u8]) -> usize {
+        // Cuts of later nodes are at earlier lines.
+        self.cuts.iter().rev().find(|cut| cut.node <= node).map_or(text.len(), |cut| self.start_of(cut))
+    }
+
     /// Whether any line has changed.
     pub(super) fn any_change(&self) -> bool {
         self.now.iter().any(Option::is_some)

@@ -211,7 +211,14 @@ impl<'p> StageRun<'p> {
         batch: &mut Batch,
     ) -> Result<Output, Failure> {
         batch.work(&mut self.nodes, sieve, lines, around)?;
-        self.pass_over(lines, observer);
+        if batch.is_whole() {
+            self.pass_over(lines, observer);
+        } else {
+            // Nodes that are fed count by themselves.
+            for (index, node) in self.nodes.iter_mut().enumerate() {
+                pass_over(std::slice::from_mut(node), &lines[..batch.worked_by(index, lines)], observer);
+            }
+        }
         if !batch.any_change() {
             return Ok(Output::Same(lines.len()));
         }

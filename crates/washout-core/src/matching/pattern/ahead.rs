@@ -106,6 +106,7 @@ mod tests {
         let lines = "lamp lit ABC\n".repeat(100_000);
         assert_eq!(washed(&lines), Ok(100_000), "short lines are no such work, however many");
     }
+
     #[test]
     fn the_line_of_such_a_search_is_told_on_any_number_of_threads() {
         let set = RuleSet::read_one_rule("test", "remove.pattern = '.*[^A-Z]|[A-Z]'").expect("a rule");
@@ -117,6 +118,18 @@ mod tests {
             let pushed = text.as_bytes().chunks(piece).try_for_each(|piece| washer.push(piece, &mut washed));
             let line = pushed.and_then(|()| washer.finish(&mut washed)).map_err(|error| error.line());
             assert_eq!(line, Err(Some(20_001)), "{threads} threads, pieces of {piece}");
+        }
+    }
+
+    #[test]
+    fn the_line_is_told_behind_one_that_has_lost_its_end() {
+        let rules = "[[rule]]\nreplace = { text = 'x', with = \"\\r\" }\n[[rule]]\ndrop_lines.text = 'gale'\n\
+                     [[rule]]\nremove.pattern = 'Q.*[^A-Z]|Q'\n";
+        let program = Program::compile([&RuleSet::read("test", rules).expect("rules")]);
+        let text = format!("{}{}lamp\n{}\n", "oil\n".repeat(500), "fog xgale\noil\n".repeat(50), "Q".repeat(80_000));
+        for washer in [program.washer(NoObserver), program.washer(NoObserver).with_sweeps()] {
+            let pushed = washer.with_block_size(200_000).push(text.as_bytes(), &mut Vec::new());
+            assert_eq!(pushed.map_err(|error| error.line()), Err(Some(602)));
         }
     }
 
