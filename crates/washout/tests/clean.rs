@@ -631,14 +631,16 @@ fn a_file_that_is_not_there_is_said_in_plain_words() {
 fn short_texts_start_no_threads() {
     let desk = Desk::with(&[("watch.txt", "fog   \n"), ("gale.txt", "gale\n")]);
     desk.write("long.txt", &b"fog   \n".repeat(100_000));
+    desk.write("page.txt", &b"fog   \n".repeat(20_000));
     let rule = ["--rule", "trim = {}"];
     let input = |file| Stdio::from(fs::File::open(desk.path(file)).expect("a file of this desk"));
     for (command, from, starts) in [
         (&["clean", "--stdout", "watch.txt"][..], None, false),
-        (&["clean", "watch.txt"], None, false),
+        (&["clean", "page.txt"], None, false),
         (&["clean", "watch.txt", "gale.txt"], None, false),
         (&["clean"], Some("watch.txt"), false),
-        (&["clean", "--spool"], Some("watch.txt"), false),
+        (&["clean"], Some("page.txt"), false),
+        (&["clean", "--spool"], Some("page.txt"), false),
         (&["check", "gale.txt"], None, false),
         (&["clean", "--stdout", "long.txt"], None, true),
         (&["clean", "long.txt", "gale.txt"], None, true),

@@ -55,9 +55,19 @@ struct Fed {
 }
 
 impl<'p> Lanes<'p> {
-    pub(super) fn new(segment: &'p Segment, ops: &'p [Op], threads: usize, least: Option<usize>) -> Self {
-        let lanes = if segment.by_line { threads.max(1) } else { 1 };
-        Self { runs: (0..lanes).map(|_| SegmentRun::new(segment, ops)).collect(), least: least.unwrap_or(LEAST) }
+    /// On one thread.
+    pub(super) fn new(segment: &'p Segment, ops: &'p [Op]) -> Self {
+        Self { runs: vec![SegmentRun::new(segment, ops)], least: LEAST }
+    }
+
+    /// From now on on so many threads, as far as the rules act line by line. `least`: bytes that are worth a thread, if
+    /// that is not to be as it is.
+    pub(super) fn spread(&mut self, segment: &'p Segment, ops: &'p [Op], threads: usize, least: Option<usize>) {
+        if segment.by_line {
+            // What has been counted is in those there are.
+            self.runs.resize_with(threads.max(self.runs.len()), || SegmentRun::new(segment, ops));
+        }
+        self.least = least.unwrap_or(LEAST);
     }
 
     /// Adds the changes of each rule so far to these.

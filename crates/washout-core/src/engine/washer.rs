@@ -50,9 +50,10 @@ pub struct Washer<'p, O> {
 
 impl<'p, O: Observer> Washer<'p, O> {
     pub(crate) fn new(program: &'p Program, observer: O) -> Self {
-        let washer = Self {
+        let (plan, ops) = (program.plan(), program.ops());
+        Self {
             program,
-            lanes: Vec::new(),
+            lanes: plan.iter().map(|segment| Lanes::new(segment, ops)).collect(),
             changes: vec![0; program.ops().len()],
             observer,
             block: BLOCK,
@@ -63,13 +64,12 @@ impl<'p, O: Observer> Washer<'p, O> {
             between: Between::default(),
             given: Given::default(),
             block_given: Given::default(),
-        };
-        washer.with_lanes(1, None)
+        }
     }
 
     fn with_lanes(mut self, threads: usize, least: Option<usize>) -> Self {
         let (plan, ops) = (self.program.plan(), self.program.ops());
-        self.lanes = plan.iter().map(|segment| Lanes::new(segment, ops, threads, least)).collect();
+        self.lanes.iter_mut().zip(plan).for_each(|(lanes, segment)| lanes.spread(segment, ops, threads, least));
         self
     }
 
@@ -81,8 +81,8 @@ impl<'p, O: Observer> Washer<'p, O> {
     }
 
     /// Lets so many threads of the current thread pool work on the text at the same time, as far as its rules act line
-    /// by line; results do not depend on it. Pieces to [`push`](Self::push) should be of [so many bytes](bytes_at_once). With an
-    /// observer that is active, one thread does it all.
+    /// by line, from here on; results do not depend on it. Pieces to [`push`](Self::push) should be of [so many
+    /// bytes](bytes_at_once). With an observer that is active, one thread does it all.
     #[must_use]
     pub fn with_threads(mut self, threads: usize) -> Self {
         if threads <= 1 {

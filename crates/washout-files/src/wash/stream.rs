@@ -82,11 +82,9 @@ pub(crate) fn wash<O: Observer + Send, S: Sink>(
     if threads == 1 {
         return Work::alone(washer, sink, CHUNK).run(start.into(), &mut ReadNow(input));
     }
-    let turn = bytes_at_once(threads);
-    let mut work = Work::alone(washer.with_threads(threads), sink, turn);
-    work.is_alone = false;
+    let work = Work::alone(washer, sink, CHUNK).with_threads(threads);
     std::thread::scope(|scope| {
-        let (mut chunks, reader) = reading_ahead(input, Reading::Lines(turn));
+        let (mut chunks, reader) = reading_ahead(input, Reading::Lines(work.turn));
         scope.spawn(move || reader.run());
         let done = work.run(start.into(), &mut chunks);
         drop(chunks); // a reader that waits for room gives up
@@ -156,6 +154,11 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
         Self { washer, sink, turn, is_alone: true, before: SizeCounter::default(), after: SizeCounter::default() }
     }
 
+    /// Lets others help from here on.
+    fn with_threads(self, threads: usize) -> Self {
+        Self { washer: self.washer.with_threads(threads), turn: bytes_at_once(threads), is_alone: false, ..self }
+    }
+
     /// Works on all of a text that starts so.
     fn run(mut self, start: Piece, chunks: &mut impl Chunks) -> Result<(Washed, O), Failed<S::Error>> {
         self.work(start, chunks)?;
@@ -179,7 +182,7 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
             }
         }
         threads.start();
-        self.is_alone = false;
+        self = self.with_threads(threads.number());
         let (mut chunks, reader) =
             reading_ahead(input, if is_file { Reading::Lines(self.turn) } else { Reading::AsItComes });
         std::thread::spawn(move || reader.run());
@@ -284,8 +287,7 @@ pub fn wash_stream(
         let start = first_chunk(&mut input, len).map_err(StreamError::Read)?;
         wash(washer, start, &mut input, sink)
     } else {
-        let work = Work::alone(washer.with_threads(threads.number()), sink, bytes_at_once(threads.number()));
-        work.run_all(input, threads, len.is_some())
+        Work::alone(washer, sink, CHUNK).run_all(input, threads, len.is_some())
     };
     match washed {
         Ok((washed, _)) => output.finish().map(|()| washed).map_err(StreamError::Write),
