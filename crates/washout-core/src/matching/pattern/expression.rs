@@ -38,6 +38,10 @@ impl Expression {
         Ok(Self { hir, regex })
     }
 
+    pub(super) fn hir(&self) -> &Hir {
+        &self.hir
+    }
+
     pub(super) fn regex(&self) -> &meta::Regex {
         self.regex
             .get_or_init(|| compile(&self.hir).expect("OK because it is not too large, and nothing else can fail"))

@@ -5,6 +5,8 @@
 //! the anchor of a line in the sense of `text::lines`, which is what `regex` calls CRLF mode. Two things are left to
 //! filter: empty matches within a CRLF, and those after the last line end of the block, where no line is.
 
+use std::sync::OnceLock;
+
 use regex_automata::util::captures::Captures;
 use regex_automata::{Anchored, Input, meta};
 use regex_syntax::hir::{
@@ -40,8 +42,8 @@ pub(crate) struct LinePattern {
     groups: usize,
     /// It is a run of so many or more of these characters, found wherever they stand.
     run: Option<Run>,
-    /// It is a row of such characters, found wherever they stand.
-    row: Option<Row>,
+    /// It is a row of such characters, found wherever they stand; made ready by the first search that knows where to look.
+    row: OnceLock<Option<Row>>,
     /// No match is empty, nor longer than so many bytes, which are few: to look for one from each of many places is no more
     /// work than to look for them in all of the text.
     longest: Option<usize>,
@@ -68,7 +70,7 @@ impl LinePattern {
             inner: (at != At::Anywhere).then_some(groups),
             groups,
             run: if at == At::Anywhere && groups == 1 { Run::of(&hir) } else { None },
-            row: if at == At::Anywhere { Row::of(&hir, groups) } else { None },
+            row: OnceLock::new(),
             longest: longest_if_short(&hir),
             ahead: LookAhead::new(&hir),
         })
@@ -139,7 +141,9 @@ impl LinePattern {
             });
             return Ok(());
         }
-        if let (Some(row), Some(starts)) = (&self.row, haystack.starts()) {
+        if let Some(starts) = haystack.starts()
+            && let Some(row) = self.row.get_or_init(|| Row::of(self.expression.hir(), self.groups))
+        {
             let mut from = 0;
             for start in starts {
                 if *start >= from
