@@ -12,6 +12,9 @@ use crate::model::At;
 use crate::text::haystack::Haystack;
 use crate::words::{Hyphen, Phrases};
 
+/// Bytes of a short entry.
+const SHORT: usize = 64;
+
 /// A list, and where its entries are looked for.
 #[derive(Debug)]
 pub(super) struct List {
@@ -48,7 +51,9 @@ impl List {
 
     /// Whether it looks only where there may be anything to find, given that.
     pub(super) fn looks_near(&self) -> bool {
-        self.at == At::Anywhere && !self.has_line_ends()
+        // Long entries, tried from each of many starts, would take time in proportion to their length besides that of the text.
+        let are_short = self.entries.iter().all(|entry| entry.len() <= SHORT);
+        self.at == At::Anywhere && !self.has_line_ends() && are_short
     }
 
     pub(super) fn find_all(&self, haystack: Haystack<'_>, matches: &mut Matches) {

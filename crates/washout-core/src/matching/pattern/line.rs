@@ -142,7 +142,7 @@ impl LinePattern {
             return Ok(());
         }
         if let Some(starts) = haystack.starts()
-            && let Some(row) = self.row.get_or_init(|| Row::of(self.expression.hir(), self.groups))
+            && let Some(row) = self.row()
         {
             let mut from = 0;
             for start in starts {
@@ -172,6 +172,13 @@ impl LinePattern {
             }
         });
         done
+    }
+
+    /// The row of characters that it is, if it is one and short: a long one, tried from each of many starts, would take time
+    /// in proportion to its length besides that of the text.
+    fn row(&self) -> Option<&Row> {
+        self.longest?;
+        self.row.get_or_init(|| Row::of(self.expression.hir(), self.groups)).as_ref()
     }
 
     /// The matches that hold one of these places, for a pattern that looks no farther than a few bytes.
