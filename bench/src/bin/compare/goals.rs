@@ -28,6 +28,9 @@ impl Goal {
 }
 
 pub(crate) fn print(goals: &[Goal]) {
+    if goals.is_empty() {
+        return;
+    }
     let mut table = table(&["what", "goal", "reached", ""]);
     for goal in goals {
         let sign = if goal.at_least { "≥" } else { "≤" };

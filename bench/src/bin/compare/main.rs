@@ -36,8 +36,9 @@ fn main() -> Result<(), Box<dyn Error>> {
             workload::dirt(ways, goals)?;
             workload::threads(ways, goals)
         }),
+        [washout, "--linear"] => in_memory(washout, |ways, _| workload::linear(ways)),
         [washout, "--full"] => compare(washout, 10 << 30),
-        _ => Err("bench/compare [--full | --tables | --dirt]".into()),
+        _ => Err("bench/compare [--full | --tables | --dirt | --linear]".into()),
     }
 }
 

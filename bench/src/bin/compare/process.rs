@@ -45,6 +45,19 @@ impl Ways {
         run(command.arg("--stdout").arg(from).stdout(File::create(to)?))
     }
 
+    /// Washout with rules that are too much work on that file, or are not: how long it takes to its end or its error.
+    pub(crate) fn washout_ends(&self, rules: &str, from: &Path, too_hard: bool) -> Result<Cost, Box<dyn Error>> {
+        let mut command = self.washout_command(rules, 1);
+        let start = Instant::now();
+        let mut child = command.arg("--stdout").arg(from).stdout(Stdio::null()).stderr(Stdio::null()).spawn()?;
+        let ended = child.wait4()?;
+        let expected = if too_hard { 3 } else { 0 };
+        if ended.status.code() != Some(expected) {
+            return Err(format!("{command:?} ended with {}, not {expected}", ended.status).into());
+        }
+        Ok(Cost { time: start.elapsed(), memory: ended.rusage.maxrss })
+    }
+
     /// The same twice at the same time, each on one thread: how long both take. The memory is that of one.
     pub(crate) fn washout_twice(&self, rules: &str, from: &Path, to: [&Path; 2]) -> Result<Cost, Box<dyn Error>> {
         let mut other = self.washout_command(rules, 1);

@@ -364,6 +364,10 @@ const HARD: &[(&str, &str)] = &[
     (r"remove.pattern = '\s+$'", " "),
     ("remove.pattern = '(a+)+b'", "a"),
     ("remove.pattern = '(x+x+)+y'", "x"),
+    ("remove.pattern = '[a-y]{2000}z'", "a"),
+    ("remove.pattern = '[a-z]{1,1000}1'", "lamp "),
+    ("remove.pattern = '(?<=z)a'", "a"),
+    (r"remove.pattern = '(\w+) \1 '", "fog "),
     ("remove.stock = 'timestamp'", "1:02:"),
     ("remove.stock = 'email'", "a@"),
     ("remove.stock = 'url'", "http://"),
@@ -375,22 +379,33 @@ const HARD: &[(&str, &str)] = &[
     ("break_lines = { text = '.', tight = true }", "."),
 ];
 
+/// Rules that no search can be quick for, on the same kind of text: they are to end with an error before long.
+const TOO_HARD: &[(&str, &str)] = &[
+    ("remove.pattern = 'q[a-q]{10000}x'", "q"),
+    ("remove.pattern = '.*[^A-Zx]|[A-Z]'", "A"),
+    ("remove = { pattern = '(?s:.)*[^A-Zx\\n]|[A-Z]', across_lines = true }", "A"),
+    ("remove.pattern = '(?=.*z)a'", "a"),
+    ("remove.pattern = '(?<!x)a.*z'", "a"),
+    (r"remove.pattern = '^(a|aa)+\1c'", "a"),
+];
+
 /// Hard texts and texts four times as long.
 pub(crate) fn linear(ways: &Ways) -> Done {
     const SHORT: usize = 1 << 20;
-    let mut shown = table(&["one line of this over and over", "rule", "seconds, 1 MiB", "4 MiB", "times"]);
-    for (rule, unit) in HARD {
+    let mut shown = table(&["one line of this over and over", "rule", "seconds, 1 MiB", "4 MiB", "times", "ends"]);
+    let all = HARD.iter().map(|hard| (hard, false)).chain(TOO_HARD.iter().map(|hard| (hard, true)));
+    for ((rule, unit), too_hard) in all {
         fs::write(ways.path("hard.wash.toml"), format!("[[rule]]\n{rule}\n"))?;
         let mut seconds = [0.0; 2];
         for (seconds, len) in seconds.iter_mut().zip([SHORT, 4 * SHORT]) {
             fs::write(ways.path("hard"), unit.repeat(len / unit.len()) + "x\n")?;
-            let rounds =
-                (0..ROUNDS).map(|_| ways.washout("hard.wash.toml", 1, &ways.path("hard"), &ways.path("hard-out")));
+            let rounds = (0..ROUNDS).map(|_| ways.washout_ends("hard.wash.toml", &ways.path("hard"), too_hard));
             let costs = rounds.collect::<Result<Vec<_>, _>>()?;
             *seconds = best(costs).expect("OK because there are rounds").time.as_secs_f64();
         }
         let [short, long] = seconds;
-        let cells = [format!("{short:.3}"), format!("{long:.3}"), format!("{:.1}", long / short)];
+        let ends = if too_hard { "error" } else { "done" };
+        let cells = [format!("{short:.3}"), format!("{long:.3}"), format!("{:.1}", long / short), ends.to_owned()];
         shown.add_row([format!("`{unit}`"), format!("`{rule}`")].into_iter().chain(cells));
         if long > 12.0 * short && long > 0.5 {
             return Err(

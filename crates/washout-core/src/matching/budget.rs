@@ -8,7 +8,7 @@
 const GRANTED: u64 = 64 << 20;
 
 /// Steps for each byte that has been seen.
-const FOR_EACH_BYTE: u64 = 256;
+pub(super) const FOR_EACH_BYTE: u64 = 256;
 
 /// The work of one rule on one text so far.
 #[derive(Clone, Copy, Debug, Default)]

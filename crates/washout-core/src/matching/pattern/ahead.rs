@@ -2,35 +2,48 @@
 
 use std::sync::OnceLock;
 
-use regex_automata::hybrid::dfa::DFA;
+use regex_automata::hybrid::dfa::{Cache, DFA};
 use regex_automata::nfa::thompson;
 use regex_automata::{Anchored, Input};
 use regex_syntax::hir::Hir;
 
+use super::expression::Sees;
 use crate::matching::budget::Budget;
 use crate::text::lines::content_end;
 
 /// Bytes that searches could have looked at in vain before one of them is looked into.
 const UNCHECKED: u64 = 16 << 20;
 
+/// How often the automaton may be thrown away while one search is looked into: more is work as much as a long look.
+const REFILLS: usize = 8;
+
 /// What is needed to look into a search.
 #[derive(Debug)]
 pub(super) struct LookAhead {
     expression: Hir,
     automaton: OnceLock<Option<DFA>>,
+    sees: Sees,
 }
 
-/// The searches in one block.
+/// The searches so far; one for each thread.
 #[derive(Debug, Default)]
 pub(super) struct Watch {
-    /// Where the line of the last match ends.
-    line_end: usize,
+    /// Where the line of the last match ends, or the text if searches see all of it.
+    end: usize,
+    /// How many bytes could have been looked at in vain since a search was last looked into.
     possible: u64,
+    cache: Option<Cache>,
+}
+
+impl Watch {
+    pub(super) fn see_another_text(&mut self) {
+        self.end = 0;
+    }
 }
 
 impl LookAhead {
-    pub(super) fn new(expression: &Hir) -> Self {
-        Self { expression: expression.clone(), automaton: OnceLock::new() }
+    pub(super) fn new(expression: &Hir, sees: Sees) -> Self {
+        Self { expression: expression.clone(), automaton: OnceLock::new(), sees }
     }
 
     /// A search from `from` has found a match that ends at `end`. Whether the work is within bounds.
@@ -39,10 +52,10 @@ impl LookAhead {
     /// have been looked at in vain, one search of many is done again step by step, and stands for the others.
     #[inline]
     pub(super) fn allows(&self, text: &[u8], from: usize, end: usize, watch: &mut Watch, budget: &mut Budget) -> bool {
-        if end > watch.line_end {
-            watch.line_end = content_end(text, end);
+        if end > watch.end {
+            watch.end = if self.sees == Sees::Text { text.len() } else { content_end(text, end) };
         }
-        let ahead = watch.line_end.saturating_sub(end) as u64;
+        let ahead = watch.end.saturating_sub(end) as u64;
         watch.possible += ahead;
         watch.possible < UNCHECKED || self.look_into(text, from, end, ahead, watch, budget)
     }
@@ -57,22 +70,26 @@ impl LookAhead {
         watch: &mut Watch,
         budget: &mut Budget,
     ) -> bool {
-        let looked = self.looked_ahead(&text[..watch.line_end], from, end) as u64;
+        let looked = self.looked_ahead(&text[..watch.end], from, end, &mut watch.cache) as u64;
         let searches = watch.possible / ahead.max(1);
         watch.possible = 0;
         budget.spend(looked.saturating_mul(searches))
     }
 
-    /// How many bytes behind `end` a search from `from` looks at; 0 if that cannot be told.
-    fn looked_ahead(&self, text: &[u8], from: usize, end: usize) -> usize {
+    /// How many bytes behind `end` a search from `from` looks at, at the most; 0 if that cannot be told.
+    fn looked_ahead(&self, text: &[u8], from: usize, end: usize, cache: &mut Option<Cache>) -> usize {
         let Some(dfa) = self.automaton.get_or_init(|| automaton(&self.expression)) else { return 0 };
-        let mut cache = dfa.create_cache();
+        let cache = cache.get_or_insert_with(|| dfa.create_cache());
+        let most_refills = cache.clear_count() + REFILLS;
         let input = Input::new(text).range(from..).anchored(Anchored::No);
-        let Ok(mut state) = dfa.start_state_forward(&mut cache, &input) else { return 0 };
+        let Ok(mut state) = dfa.start_state_forward(cache, &input) else { return 0 };
         for (at, byte) in text.iter().enumerate().skip(from) {
-            match dfa.next_state(&mut cache, state, *byte) {
+            match dfa.next_state(cache, state, *byte) {
                 Ok(next) if !next.is_dead() && !next.is_quit() => state = next,
                 _ => return at.saturating_sub(end),
+            }
+            if cache.clear_count() > most_refills {
+                break;
             }
         }
         text.len().saturating_sub(end)

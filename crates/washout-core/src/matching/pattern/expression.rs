@@ -1,13 +1,18 @@
 //! A regular expression that is compiled when it is first searched for: most texts hold nothing that most patterns look
-//! for, and short runs are to be short.
+//! for, and short runs are to be short. Its searches are within the bounds of a budget.
 
 use std::sync::OnceLock;
 
 use regex_automata::util::captures::Captures;
-use regex_automata::{PatternID, meta};
+use regex_automata::{Anchored, Input, PatternID, meta};
 use regex_syntax::hir::Hir;
 
+use super::TooMuchWork;
+use super::ahead::{LookAhead, Watch};
+use super::counted::{Counted, CountedMemory};
 use super::size::upper_bound;
+use crate::matching::Span;
+use crate::matching::budget::Budget;
 
 /// The largest a compiled pattern may be, in bytes; more is nearly always a slip such as `\w{1,5000}`.
 pub(super) const SIZE_LIMIT: usize = 20 << 20;
@@ -17,6 +22,16 @@ pub(super) const SIZE_LIMIT: usize = 20 << 20;
 pub(super) struct Expression {
     hir: Hir,
     regex: OnceLock<meta::Regex>,
+    ahead: LookAhead,
+    counted: Option<Counted>,
+    sees: Sees,
+}
+
+/// How far a match may go.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Sees {
+    Line,
+    Text,
 }
 
 /// The memory searches for one expression need; one for each thread.
@@ -24,18 +39,21 @@ pub(super) struct Expression {
 pub(super) struct Search {
     pub(super) cache: meta::Cache,
     pub(super) captures: Captures,
+    watch: Watch,
+    counted: Option<CountedMemory>,
 }
 
 impl Expression {
     /// # Errors
     /// A message, if it would be larger than it may be.
-    pub(super) fn new(hir: Hir) -> Result<Self, String> {
+    pub(super) fn new(hir: Hir, sees: Sees) -> Result<Self, String> {
         let regex = OnceLock::new();
         if upper_bound(&hir) > SIZE_LIMIT as u64 {
             // Only compiling it tells how large it is.
             let _ = regex.set(compile(&hir)?);
         }
-        Ok(Self { hir, regex })
+        let (ahead, counted) = (LookAhead::new(&hir, sees), Counted::of(&hir));
+        Ok(Self { hir, regex, ahead, counted, sees })
     }
 
     pub(super) fn hir(&self) -> &Hir {
@@ -47,11 +65,61 @@ impl Expression {
             .get_or_init(|| compile(&self.hir).expect("OK because it is not too large, and nothing else can fail"))
     }
 
+    /// What is needed to search a block of text.
     pub(super) fn search<'s>(&self, memory: &'s mut Option<Search>) -> &'s mut Search {
-        memory.get_or_insert_with(|| {
-            let regex = self.regex();
-            Search { cache: regex.create_cache(), captures: regex.create_captures() }
-        })
+        let search = memory.get_or_insert_with(|| {
+            let (cache, captures) = (self.regex().create_cache(), self.regex().create_captures());
+            Search { cache, captures, watch: Watch::default(), counted: None }
+        });
+        search.watch.see_another_text();
+        search
+    }
+
+    /// The first match from `from` on; where groups are asked for, they are left in `search.captures`.
+    ///
+    /// # Errors
+    /// Searches that take more work than they may.
+    #[inline]
+    pub(super) fn find(
+        &self,
+        text: &[u8],
+        from: usize,
+        with_groups: bool,
+        search: &mut Search,
+        budget: &mut Budget,
+    ) -> Result<Option<Span>, TooMuchWork> {
+        let input = Input::new(text).range(from..);
+        let found = if let Some(counted) = &self.counted {
+            self.find_counted(counted, &input, with_groups, search, budget)?
+        } else if with_groups {
+            self.regex().search_captures_with(&mut search.cache, &input, &mut search.captures);
+            search.captures.get_match().map(|found| Span::new(found.start(), found.end()))
+        } else {
+            let found = self.regex().search_with(&mut search.cache, &input);
+            found.map(|found| Span::new(found.start(), found.end()))
+        };
+        match found {
+            Some(found) if !self.ahead.allows(text, from, found.end, &mut search.watch, budget) => {
+                Err(TooMuchWork { at: found.start })
+            }
+            _ => Ok(found),
+        }
+    }
+
+    fn find_counted(
+        &self,
+        counted: &Counted,
+        input: &Input<'_>,
+        with_groups: bool,
+        search: &mut Search,
+        budget: &mut Budget,
+    ) -> Result<Option<Span>, TooMuchWork> {
+        let found = counted.find(&self.hir, input, self.sees == Sees::Line, &mut search.counted, budget)?;
+        let Some(span) = found.filter(|_| with_groups) else { return Ok(found) };
+        counted.pay_for_groups(input.haystack(), span, &mut search.counted, budget)?;
+        let input = Input::new(input.haystack()).range(span.start..span.end).anchored(Anchored::Yes);
+        self.regex().search_captures_with(&mut search.cache, &input, &mut search.captures);
+        Ok(found)
     }
 }
 
@@ -75,7 +143,7 @@ mod tests {
     use super::*;
 
     fn expression(pattern: &str) -> Result<Expression, String> {
-        Expression::new(regex_syntax::parse(pattern).expect("a pattern"))
+        Expression::new(regex_syntax::parse(pattern).expect("a pattern"), Sees::Line)
     }
 
     #[test]

@@ -6,12 +6,12 @@
 
 use std::borrow::Cow;
 
-use fancy_regex::{BytesMode, RegexBuilder, RegexInput};
-use regex_automata::Input;
 use regex_syntax::hir::Hir;
 
-use super::expression::{Expression, SIZE_LIMIT, Search};
+use super::expression::{Expression, Search, Sees};
 use super::line::{anchored, is_place};
+use super::looking::Looking;
+use super::reach::ReachWatch;
 use super::{PatternScratch, TooMuchWork};
 use crate::matching::budget::Budget;
 use crate::matching::{Edges, Matches, Span};
@@ -19,12 +19,6 @@ use crate::model::At;
 use crate::text::LineEnd;
 use crate::text::chars::{splits_char, step};
 use crate::text::lines::{Lines, content_end};
-
-/// Steps back the backtracking engine may take in one search; more is work that explodes.
-const MOST_BACKTRACKING: usize = 1_000_000;
-
-/// Steps back of a search that is tried first; those that need more are counted.
-const LITTLE_BACKTRACKING: usize = 1_000;
 
 /// A pattern made ready for one place on the line.
 #[derive(Debug)]
@@ -49,23 +43,21 @@ struct Engine {
 #[derive(Debug)]
 enum EngineKind {
     /// The group that is the match itself, where blanks may stand beside it.
-    Plain(Expression, Option<usize>),
-    Looking {
-        first_try: fancy_regex::Regex,
-        regex: fancy_regex::Regex,
-    },
+    Plain(Box<Expression>, Option<usize>),
+    Looking(Box<Looking>),
 }
 
 /// A match and its groups, group 0 included.
-type Found = (Span, Vec<Option<Span>>);
+pub(super) type Found = (Span, Vec<Option<Span>>);
 
 impl FreePattern {
     /// A pattern for the whole text. `expression` has its anchors at line edges already.
     pub(crate) fn across_lines(expression: &Hir, groups: usize, at: At) -> Result<Self, String> {
         let inner = u32::try_from(groups).map_err(|_| "the pattern has too many groups".to_owned())?;
-        let build = |place: At| {
+        let build = |place: At| -> Result<EngineKind, String> {
             let hir = if place == At::Anywhere { expression.clone() } else { anchored(expression, place, inner) };
-            Ok::<_, String>(EngineKind::Plain(Expression::new(hir)?, (place != At::Anywhere).then_some(groups)))
+            let expression = Box::new(Expression::new(hir, Sees::Text)?);
+            Ok(EngineKind::Plain(expression, (place != At::Anywhere).then_some(groups)))
         };
         Self::build(at, true, groups, build)
     }
@@ -78,22 +70,12 @@ impl FreePattern {
         across_lines: bool,
     ) -> Result<(Self, Vec<Option<String>>), fancy_regex::Error> {
         let build = |place: At| -> Result<EngineKind, fancy_regex::Error> {
-            let looking = looking_form(source, place, across_lines);
-            let build = |limit: usize| {
-                RegexBuilder::new(&looking)
-                    .case_insensitive(ignore_case)
-                    .multi_line(across_lines)
-                    .bytes_mode(BytesMode::UnicodeBytes)
-                    .backtrack_limit(limit)
-                    .delegate_size_limit(SIZE_LIMIT)
-                    .build()
-            };
-            let first_try = build(LITTLE_BACKTRACKING)?;
-            build(MOST_BACKTRACKING).map(|regex| EngineKind::Looking { first_try, regex })
+            let looking = Looking::new(source, place, ignore_case, across_lines)?;
+            Ok(EngineKind::Looking(Box::new(looking)))
         };
         // By itself first: then errors are at the places of the source.
         let names = match build(At::Anywhere)? {
-            EngineKind::Looking { regex, .. } => regex.capture_names().map(|name| name.map(str::to_owned)).collect(),
+            EngineKind::Looking(looking) => looking.group_names()?,
             EngineKind::Plain(..) => Vec::new(),
         };
         let groups = names.len();
@@ -158,12 +140,20 @@ impl FreePattern {
         mut push: impl FnMut(&Found),
     ) -> Result<(), usize> {
         let text = haystack.text;
+        let engines = [(Some(&self.engine), &mut scratch.reach), (self.end_engine.as_ref(), &mut scratch.end_reach)];
+        for (engine, watch) in engines {
+            if let Some(Engine { kind: EngineKind::Looking(looking), .. }) = engine
+                && !looking.allows(text, watch, budget)
+            {
+                return Err(0);
+            }
+        }
         let (mut from, mut last_end) = (0, None);
         let next_line = |at: usize| content_end(text, at) + 1;
         loop {
-            let start = self.engine.find(haystack, from, &mut scratch.search, budget)?;
+            let start = self.engine.find(haystack, from, &mut scratch.search, &mut scratch.reach, budget)?;
             let at_end = match &self.end_engine {
-                Some(engine) => engine.find(haystack, from, &mut scratch.end_search, budget)?,
+                Some(engine) => engine.find(haystack, from, &mut scratch.end_search, &mut scratch.end_reach, budget)?,
                 None => None,
             };
             let start_first = match (&start, &at_end) {
@@ -202,7 +192,7 @@ impl FreePattern {
         let Some(engine) = &self.end_engine else { return Ok(None) };
         let line_end = content_end(haystack.text, start.end);
         let mut from = start.end;
-        while let Some(found) = engine.find(haystack, from, &mut scratch.end_search, budget)? {
+        while let Some(found) = engine.find(haystack, from, &mut scratch.end_search, &mut scratch.end_reach, budget)? {
             if found.0.start > line_end {
                 return Ok(None);
             }
@@ -224,11 +214,12 @@ impl Engine {
         haystack: &Haystack<'_>,
         from: usize,
         search: &mut Option<Search>,
+        watch: &mut ReachWatch,
         budget: &mut Budget,
     ) -> Result<Option<Found>, usize> {
         let mut from = from;
         while from <= haystack.text.len() {
-            let Some(found) = self.find_any(haystack, from, search, budget)? else { return Ok(None) };
+            let Some(found) = self.find_any(haystack, from, search, watch, budget)? else { return Ok(None) };
             let span = found.0;
             if span.start == span.end && !is_place(haystack.text, span.start) {
                 from = span.end + 1;
@@ -247,51 +238,38 @@ impl Engine {
         haystack: &Haystack<'_>,
         from: usize,
         search: &mut Option<Search>,
+        watch: &mut ReachWatch,
         budget: &mut Budget,
     ) -> Result<Option<Found>, usize> {
         match &self.kind {
             EngineKind::Plain(expression, inner) => {
-                let Search { cache, captures } = expression.search(search);
-                let input = Input::new(haystack.text).range(from..);
-                expression.regex().search_captures_with(cache, &input, captures);
-                let span = |group| captures.get_group(group).map(|span| Span::new(span.start, span.end));
-                let found = inner.and_then(span).or_else(|| span(0));
-                let groups = inner.unwrap_or(captures.group_len());
-                Ok(found.map(|found| (found, (0..groups).map(span).collect())))
+                let search = expression.search(search);
+                let found = expression.find(haystack.text, from, true, search, budget).map_err(|error| error.at)?;
+                let Some(whole) = found else { return Ok(None) };
+                let span = |group| search.captures.get_group(group).map(|span| Span::new(span.start, span.end));
+                let groups = inner.unwrap_or(search.captures.group_len());
+                Ok(Some((inner.and_then(span).unwrap_or(whole), (0..groups).map(span).collect())))
             }
-            EngineKind::Looking { first_try, regex } => {
+            EngineKind::Looking(looking) => {
                 // This engine must not start inside a character.
                 let inside = (0..4).take_while(|ahead| splits_char(haystack.text, from + ahead)).count();
                 let from = from + inside;
                 let first = haystack.stretches.partition_point(|stretch| stretch.end < from);
                 for stretch in &haystack.stretches[first..] {
                     let from = stretch.start.max(from);
-                    let input = RegexInput::new(stretch.of(haystack.text)).from_pos(from - stretch.start);
-                    let found = first_try.captures_input(input.clone()).or_else(|_| {
-                        let allowed = budget.spend(MOST_BACKTRACKING as u64);
-                        if allowed { regex.captures_input(input).map_err(|_| from) } else { Err(from) }
-                    });
-                    if let Some(captures) = found? {
-                        let shifted = |at: usize| at + stretch.start;
-                        let span = |group| {
-                            captures.get(group).map(|found| Span::new(shifted(found.start()), shifted(found.end())))
-                        };
-                        return Ok(span(0).map(|found| (found, (0..captures.len()).map(span).collect())));
+                    let found = looking.find(stretch.of(haystack.text), from - stretch.start, watch, budget);
+                    let shifted = |span: Span| Span::new(span.start + stretch.start, span.end + stretch.start);
+                    if let Some((found, groups)) = found.map_err(|at| at + stretch.start)? {
+                        return Ok(Some((
+                            shifted(found),
+                            groups.into_iter().map(|group| group.map(shifted)).collect(),
+                        )));
                     }
                 }
                 Ok(None)
             }
         }
     }
-}
-
-/// The pattern with blanks allowed between the match and the edges `place` names. No group is added: what refers back
-/// does so by number.
-fn looking_form(source: &str, place: At, across_lines: bool) -> String {
-    let (opens, closes) = if across_lines { ("(?m:^)", "(?m:$)") } else { (r"\A", r"\z") };
-    let before = if matches!(place, At::Start | At::WholeLine) { format!(r"{opens}[ \t]*?\K") } else { String::new() };
-    let after = if matches!(place, At::End | At::WholeLine) { format!(r"(?=[ \t]*{closes})") } else { String::new() };
-    if before.is_empty() && after.is_empty() { source.to_owned() } else { format!("{before}(?:{source}){after}") }
 }
 
 /// What one search sees.

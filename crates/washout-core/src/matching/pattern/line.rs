@@ -8,14 +8,13 @@
 use std::sync::OnceLock;
 
 use regex_automata::util::captures::Captures;
-use regex_automata::{Anchored, Input, meta};
+use regex_automata::{Anchored, Input};
 use regex_syntax::hir::{
     Capture, Class, ClassBytes, ClassBytesRange, ClassUnicode, ClassUnicodeRange, Hir, HirKind, Literal, Look,
     Repetition,
 };
 
-use super::ahead::{LookAhead, Watch};
-use super::expression::{Expression, Search};
+use super::expression::{Expression, Search, Sees};
 use super::row::Row;
 use super::run::Run;
 use super::{PatternScratch, TooMuchWork};
@@ -47,7 +46,6 @@ pub(crate) struct LinePattern {
     /// No match is empty, nor longer than so many bytes, which are few: to look for one from each of many places is no more
     /// work than to look for them in all of the text.
     longest: Option<usize>,
-    ahead: LookAhead,
 }
 
 impl LinePattern {
@@ -60,7 +58,7 @@ impl LinePattern {
         let inner = u32::try_from(groups).map_err(|_| "the pattern has too many groups".to_owned())?;
         let build = |place: At| {
             let anchored = if place == At::Anywhere { hir.clone() } else { anchored(&hir, place, inner) };
-            Expression::new(anchored)
+            Expression::new(anchored, Sees::Line)
         };
         let first_place = if at == At::Edges { At::Start } else { at };
         Ok(Self {
@@ -72,7 +70,6 @@ impl LinePattern {
             run: if at == At::Anywhere && groups == 1 { Run::of(&hir) } else { None },
             row: OnceLock::new(),
             longest: longest_if_short(&hir),
-            ahead: LookAhead::new(&hir),
         })
     }
 
@@ -93,20 +90,19 @@ impl LinePattern {
         budget: &mut Budget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
-        let PatternScratch { search, end_search } = scratch;
+        let PatternScratch { search, end_search, .. } = scratch;
         let text = haystack.text;
         match (self.at, &self.end_expression) {
             (At::Anywhere, _) => return self.anywhere(haystack, with_groups, search, budget, matches),
             (At::Edges, Some(end)) => {
-                let start =
-                    Edge { regex: self.expression.regex(), search: self.expression.search(search), found: None };
-                let end = Edge { regex: end.regex(), search: end.search(end_search), found: None };
-                EdgeSearch { pattern: self, text, with_groups, start, end }.run(matches);
+                let start = Edge { expression: &self.expression, search: self.expression.search(search), found: None };
+                let end = Edge { expression: end, search: end.search(end_search), found: None };
+                EdgeSearch { pattern: self, text, with_groups, start, end, budget }.run(matches)?;
             }
             _ => {
-                let (regex, search) = (self.expression.regex(), self.expression.search(search));
+                let search = self.expression.search(search);
                 let mut from = 0;
-                while let Some(found) = self.next(regex, text, from, search) {
+                while let Some(found) = self.next(&self.expression, text, from, search, budget)? {
                     self.push(found, with_groups, &search.captures, matches);
                     from = line_around(text, found.start).end;
                     if from == text.len() {
@@ -225,20 +221,10 @@ impl LinePattern {
         budget: &mut Budget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
-        let regex = self.expression.regex();
-        let mut watch = Watch::default();
         let (mut from, mut last_end) = (from, None);
         while from <= text.len() {
-            let found = if with_groups {
-                self.next(regex, text, from, search)
-            } else {
-                let input = Input::new(text).range(from..);
-                regex.search_with(&mut search.cache, &input).map(|found| Span::new(found.start(), found.end()))
-            };
+            let found = self.expression.find(text, from, with_groups, search, budget)?;
             let Some(found) = found else { return Ok(()) };
-            if !self.ahead.allows(text, from, found.end, &mut watch, budget) {
-                return Err(TooMuchWork { at: found.start });
-            }
             if found.start == found.end && (Some(found.end) == last_end || !is_place(text, found.end)) {
                 from = found.end + 1;
                 continue;
@@ -250,19 +236,25 @@ impl LinePattern {
     }
 
     /// The next match from `from` on, with its groups in `search.captures`.
-    fn next(&self, regex: &meta::Regex, text: &[u8], from: usize, search: &mut Search) -> Option<Span> {
+    fn next(
+        &self,
+        expression: &Expression,
+        text: &[u8],
+        from: usize,
+        search: &mut Search,
+        budget: &mut Budget,
+    ) -> Result<Option<Span>, TooMuchWork> {
         let mut from = from;
         while from <= text.len() {
-            let input = Input::new(text).range(from..);
-            regex.search_captures_with(&mut search.cache, &input, &mut search.captures);
-            let whole = search.captures.get_match()?;
-            let found = self.inner.and_then(|group| search.captures.get_group(group)).unwrap_or(whole.span());
+            let Some(whole) = expression.find(text, from, true, search, budget)? else { return Ok(None) };
+            let inner = self.inner.and_then(|group| search.captures.get_group(group));
+            let found = inner.map_or(whole, |inner| Span::new(inner.start, inner.end));
             if found.start < found.end || is_place(text, found.start) {
-                return Some(Span::new(found.start, found.end));
+                return Ok(Some(found));
             }
             from = found.end + 1;
         }
-        None
+        Ok(None)
     }
 
     fn push(&self, found: Span, with_groups: bool, captures: &Captures, matches: &mut Matches) {
@@ -283,52 +275,53 @@ struct EdgeSearch<'s> {
     with_groups: bool,
     start: Edge<'s>,
     end: Edge<'s>,
+    budget: &'s mut Budget,
 }
 
 /// One edge: the next match there, its groups in `search.captures`.
 struct Edge<'s> {
-    regex: &'s meta::Regex,
+    expression: &'s Expression,
     search: &'s mut Search,
     found: Option<Span>,
 }
 
 impl EdgeSearch<'_> {
-    fn run(&mut self, matches: &mut Matches) {
-        self.advance_start(0);
-        self.advance_end(0);
+    fn run(&mut self, matches: &mut Matches) -> Result<(), TooMuchWork> {
+        self.advance_start(0)?;
+        self.advance_end(0)?;
         loop {
             let line_of = |found: Option<Span>| found.map(|found| line_around(self.text, found.start));
             match (line_of(self.start.found), line_of(self.end.found)) {
-                (Some(line), Some(end_line)) if line == end_line => self.both(line, matches),
+                (Some(line), Some(end_line)) if line == end_line => self.both(line, matches)?,
                 (Some(line), end_line) if end_line.is_none_or(|end| line.start < end.start) => {
                     self.push(&self.start, matches);
-                    self.advance_start(self.behind(line));
+                    self.advance_start(self.behind(line))?;
                 }
                 (_, Some(line)) => {
                     self.push(&self.end, matches);
-                    self.advance_end(self.behind(line));
+                    self.advance_end(self.behind(line))?;
                 }
-                (_, None) => return, // OK because the arm above takes every start that has no end
+                (_, None) => return Ok(()), // OK because the arm above takes every start that has no end
             }
         }
     }
 
     /// A line with a match at its start and, taken by itself, one at its end. What the start takes, the end cannot
     /// have.
-    fn both(&mut self, line: Line, matches: &mut Matches) {
+    fn both(&mut self, line: Line, matches: &mut Matches) -> Result<(), TooMuchWork> {
         self.push(&self.start, matches);
         let taken = self.start.found.map_or(line.start, |start| start.end);
         if self.end.found.is_some_and(|end| end.start < taken || end.end == taken) {
-            self.advance_end(taken);
+            self.advance_end(taken)?;
             if self.end.found.is_some_and(|end| end.end == taken) {
-                self.advance_end(taken + 1);
+                self.advance_end(taken + 1)?;
             }
         }
         if self.end.found.is_some_and(|end| end.start <= line.content_end) {
             self.push(&self.end, matches);
-            self.advance_end(self.behind(line));
+            self.advance_end(self.behind(line))?;
         }
-        self.advance_start(self.behind(line));
+        self.advance_start(self.behind(line))
     }
 
     fn push(&self, edge: &Edge<'_>, matches: &mut Matches) {
@@ -342,12 +335,14 @@ impl EdgeSearch<'_> {
         if line.end == self.text.len() { line.end + 1 } else { line.end }
     }
 
-    fn advance_start(&mut self, from: usize) {
-        self.start.found = self.pattern.next(self.start.regex, self.text, from, self.start.search);
+    fn advance_start(&mut self, from: usize) -> Result<(), TooMuchWork> {
+        self.start.found = self.pattern.next(self.start.expression, self.text, from, self.start.search, self.budget)?;
+        Ok(())
     }
 
-    fn advance_end(&mut self, from: usize) {
-        self.end.found = self.pattern.next(self.end.regex, self.text, from, self.end.search);
+    fn advance_end(&mut self, from: usize) -> Result<(), TooMuchWork> {
+        self.end.found = self.pattern.next(self.end.expression, self.text, from, self.end.search, self.budget)?;
+        Ok(())
     }
 }
 

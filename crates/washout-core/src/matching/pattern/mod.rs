@@ -1,9 +1,12 @@
 //! Regular expressions, compiled for the place they are looked for at.
 
 mod ahead;
+mod counted;
 mod expression;
 mod free;
 mod line;
+mod looking;
+mod reach;
 mod row;
 mod run;
 mod size;
@@ -12,6 +15,7 @@ pub(crate) use free::FreePattern;
 pub(crate) use line::LinePattern;
 
 use expression::Search;
+use reach::ReachWatch;
 
 use super::budget::Budget;
 use super::matches::Matches;
@@ -33,6 +37,8 @@ pub(crate) struct PatternScratch {
     search: Option<Search>,
     /// At both edges of lines, for the end.
     end_search: Option<Search>,
+    reach: ReachWatch,
+    end_reach: ReachWatch,
 }
 
 /// A search that would take more work than it may, and where it started.

@@ -1,0 +1,239 @@
+//! How far a pattern that looks around or refers back looks from each place where it is tried.
+//!
+//! The backtracking engine counts its steps back, but not the bytes that a part of a pattern looks at in one go:
+//! `(?=.*z)a` looks at the rest of the line from each place of it. So where lines are long, a few places stand for all, and
+//! an automaton that matches no less tells how many bytes are looked at from them.
+
+use std::sync::OnceLock;
+
+use fancy_regex::{Assertion, Expr, LookAround};
+use regex_automata::hybrid::LazyStateID;
+use regex_automata::hybrid::dfa::{Cache, DFA};
+use regex_automata::nfa::thompson::{self, WhichCaptures};
+use regex_automata::{Anchored, Input, MatchKind};
+
+use super::expression::SIZE_LIMIT;
+use crate::matching::budget::Budget;
+
+/// Bytes that could have been looked at in vain before a text is looked into.
+const UNCHECKED: u64 = 16 << 20;
+
+/// Places that stand for all: so many, and one for so many bytes more. What is rarer than that, is looked from seldom.
+const SAMPLES: usize = 32;
+const BYTES_A_SAMPLE: usize = 64;
+
+/// How often over the length of the text may be looked at to tell the mean.
+const ENOUGH: u64 = 8;
+
+/// References within what references refer to, and so on: those farther in may stand for anything.
+const DEEPEST: usize = 2;
+
+/// What is needed to tell how far a pattern looks.
+#[derive(Debug)]
+pub(super) struct Reach {
+    pattern: String,
+    automata: OnceLock<Option<Automata>>,
+}
+
+#[derive(Debug)]
+struct Automata {
+    ahead: DFA,
+    behind: DFA,
+}
+
+/// What has been searched so far; one for each thread.
+#[derive(Debug, Default)]
+pub(super) struct ReachWatch {
+    possible: u64,
+    caches: Option<(Cache, Cache)>,
+}
+
+impl Reach {
+    /// `pattern`: in the syntax of the backtracking engine, its flags in it.
+    pub(super) fn new(pattern: String) -> Self {
+        Self { pattern, automata: OnceLock::new() }
+    }
+
+    /// Whether the work to search all of `text` is within bounds, each place tried once.
+    pub(super) fn allows(&self, text: &[u8], watch: &mut ReachWatch, budget: &mut Budget) -> bool {
+        let possible = (text.len() as u64).saturating_mul(text.len() as u64) / 2;
+        watch.possible = watch.possible.saturating_add(possible);
+        if watch.possible < UNCHECKED {
+            return true;
+        }
+        let such_texts = watch.possible / possible.max(1);
+        watch.possible = 0;
+        let looked = self.mean(text, watch).saturating_mul(text.len() as u64);
+        budget.spend(looked.saturating_mul(such_texts))
+    }
+
+    /// How many bytes are looked at from a place, in the mean.
+    pub(super) fn mean(&self, text: &[u8], watch: &mut ReachWatch) -> u64 {
+        let automata = self.automata.get_or_init(|| Automata::of(&self.pattern)).as_ref();
+        let Some(automata) = automata else { return text.len() as u64 };
+        let (ahead, behind) =
+            watch.caches.get_or_insert_with(|| (automata.ahead.create_cache(), automata.behind.create_cache()));
+        let (mut looked, mut samples) = (0, 0);
+        while samples < (SAMPLES + text.len() / BYTES_A_SAMPLE) as u64 && looked <= ENOUGH * text.len() as u64 {
+            samples += 1;
+            let place = spread(samples, text.len());
+            let input = Input::new(text).anchored(Anchored::Yes);
+            let (first, last) = (input.clone().range(place..), input.range(..place));
+            let first = automata.ahead.start_state_forward(ahead, &first).ok();
+            let last = automata.behind.start_state_reverse(behind, &last).ok();
+            looked += looked_at(&automata.ahead, ahead, first, text[place..].iter())
+                + looked_at(&automata.behind, behind, last, text[..place].iter().rev());
+        }
+        looked / samples
+    }
+}
+
+/// A place in a text of this length for each number, as far from all those before as can be: by the golden ratio.
+fn spread(number: u64, len: usize) -> usize {
+    const GOLDEN: u64 = 0x9E37_79B9_7F4A_7C15;
+    let fraction = u128::from(number.wrapping_mul(GOLDEN));
+    usize::try_from((fraction * len as u128) >> 64).unwrap_or_default() // always less than `len`
+}
+
+/// How many of these bytes an automaton looks at from such a state.
+fn looked_at<'t>(
+    dfa: &DFA,
+    cache: &mut Cache,
+    first: Option<LazyStateID>,
+    bytes: impl ExactSizeIterator<Item = &'t u8>,
+) -> u64 {
+    let all = bytes.len() as u64;
+    let Some(mut state) = first else { return all };
+    for (count, byte) in (0..).zip(bytes) {
+        match dfa.next_state(cache, state, *byte) {
+            Ok(next) if !next.is_dead() => state = next,
+            Ok(_) => return count,
+            Err(_) => break,
+        }
+    }
+    all
+}
+
+impl Automata {
+    fn of(pattern: &str) -> Option<Self> {
+        let tree = Expr::parse_tree(pattern).ok()?.expr;
+        let mut groups = vec![&tree];
+        each_group(&tree, &mut groups);
+        let simple = Simple { groups: &groups, depth: 0 };
+        let mut behind = Vec::new();
+        simple.each_look_behind(&tree, &mut behind);
+        let ahead = automaton(&simple.then(&tree, String::new()), false)?;
+        Some(Self { ahead, behind: automaton(&behind.join("|"), true)? })
+    }
+}
+
+fn automaton(pattern: &str, backwards: bool) -> Option<DFA> {
+    let config = thompson::Config::new()
+        .utf8(false)
+        .reverse(backwards)
+        .which_captures(WhichCaptures::None)
+        .nfa_size_limit(Some(SIZE_LIMIT));
+    let hir = regex_syntax::parse(pattern).ok()?;
+    let nfa = thompson::Compiler::new().configure(config).build_from_hir(&hir).ok()?;
+    let config = DFA::config().match_kind(MatchKind::All).skip_cache_capacity_check(true);
+    DFA::builder().configure(config).build_from_nfa(nfa).ok()
+}
+
+/// The groups of an expression, in the order of their numbers.
+fn each_group<'e>(expr: &'e Expr, groups: &mut Vec<&'e Expr>) {
+    if let Expr::Group(inner) = expr {
+        groups.push(inner);
+    }
+    expr.children_iter().for_each(|child| each_group(child, groups));
+}
+
+/// Makes expressions that look nowhere and refer to nothing, and match no less as they look at the same bytes.
+#[derive(Clone, Copy)]
+struct Simple<'e> {
+    /// By their numbers; 0 is all.
+    groups: &'e [&'e Expr],
+    /// Of references.
+    depth: usize,
+}
+
+impl Simple<'_> {
+    /// `expr`, then `rest`.
+    fn then(&self, expr: &Expr, rest: String) -> String {
+        match expr {
+            // Both are looked at from here.
+            Expr::LookAround(inner, LookAround::LookAhead | LookAround::LookAheadNeg) => {
+                format!("(?:{}|{rest})", self.then(inner, String::new()))
+            }
+            Expr::Assertion(Assertion::StartText) => format!(r"\A{rest}"),
+            Expr::Assertion(Assertion::StartLine { .. }) => format!("(?m:^){rest}"),
+            Expr::Empty
+            | Expr::Assertion(_)
+            | Expr::LookAround(..)
+            | Expr::KeepOut
+            | Expr::ContinueFromPreviousMatchEnd
+            | Expr::BackrefExistsCondition { .. }
+            | Expr::DefineGroup { .. }
+            | Expr::BacktrackingControlVerb(_) => rest,
+            Expr::Any { .. } | Expr::Literal { .. } | Expr::Delegate { .. } => {
+                let mut all = String::new();
+                expr.to_str(&mut all, 3);
+                all + &rest
+            }
+            Expr::Concat(parts) => parts.iter().rev().fold(rest, |rest, part| self.then(part, rest)),
+            Expr::Alt(parts) => {
+                let parts: Vec<_> = parts.iter().map(|part| self.then(part, String::new())).collect();
+                format!("(?:{}){rest}", parts.join("|"))
+            }
+            Expr::Group(inner) => self.then(inner, rest),
+            Expr::AtomicGroup(inner) => self.then(inner, rest),
+            Expr::Repeat { child, lo, hi, .. } => {
+                let most = if *hi == usize::MAX { String::new() } else { hi.to_string() };
+                format!("(?:{}){{{lo},{most}}}{rest}", self.then(child, String::new()))
+            }
+            Expr::Conditional { condition, true_branch, false_branch } => {
+                let either = [condition, true_branch, false_branch].map(|part| self.then(part, String::new()));
+                format!("(?:{})?(?:{}|{}){rest}", either[0], either[1], either[2])
+            }
+            Expr::Backref { group, .. } if self.depth < DEEPEST && *group < self.groups.len() => {
+                Simple { depth: self.depth + 1, ..*self }.then(self.groups[*group], rest)
+            }
+            _ => "(?s:.)*".to_owned(),
+        }
+    }
+
+    /// All that is looked for behind places.
+    fn each_look_behind(&self, expr: &Expr, found: &mut Vec<String>) {
+        if let Expr::LookAround(inner, LookAround::LookBehind | LookAround::LookBehindNeg) = expr {
+            found.push(format!("(?:{})", self.then(inner, String::new())));
+        }
+        expr.children_iter().for_each(|child| self.each_look_behind(child, found));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn few_places_tell_how_far_all_of_them_look() {
+        let line = "fog lamp ".repeat(10_000);
+        let rest = line.len() as u64;
+        for (pattern, least, most) in [
+            ("x(?=y)", 0, 1),
+            ("(?=.*z)a", rest / 3, rest),
+            ("a(?!.*b)", rest / 36, rest / 9),
+            ("lamp(?=.*z)", rest / 36, rest / 9),
+            ("^(?!.*z)fog", 0, 1),
+            (r"(?<=\w+)x", 0, 4),
+            ("(?<=f.*)x", rest / 3, rest),
+            (r"(\w+) \1", 2, 8),
+            (r"(a)(\1\1)(\2\2)(\3\3)(\4)x", 0, 2),
+            ("(?<!x)[a-z ]{100}z", 90, 110),
+            ("(f)?(?(1)o.*|l)(?=y)", rest / 36, rest / 6),
+            (r"(?:a\Kb|c)(?!d)", 0, 1),
+        ] {
+            let mean = Reach::new(pattern.to_owned()).mean(line.as_bytes(), &mut ReachWatch::default());
+            assert!((least..=most).contains(&mean), "{pattern}: {mean} of {rest}");
+        }
+    }
+}
