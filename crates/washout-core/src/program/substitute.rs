@@ -10,7 +10,7 @@ use crate::model::{At, BreakLines, BreakPlace, Gap, Part, Remove, Replace, Repla
 use crate::text::LineEnd;
 use crate::text::blanks::BlankRuns;
 use crate::text::chars::{char_at, char_before};
-use crate::text::copy::append;
+use crate::text::copy::append_few;
 use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, content_end, is_content_end, is_line_start, line_start};
 use crate::text::stand_ins::StandIns;
@@ -107,9 +107,12 @@ fn expand(text: &[u8], template: &Template, matches: &Matches, edits: &mut Edits
         edits.push_with(text, span.start..span.end, 1, |put| {
             for part in template.parts() {
                 match part {
-                    Part::Literal(literal) => put.extend_from_slice(literal.as_bytes()),
+                    Part::Literal(literal) => match literal.as_bytes() {
+                        [byte] => put.push(*byte),
+                        bytes => put.extend_from_slice(bytes),
+                    },
                     Part::Group(group) => {
-                        groups[*group].into_iter().for_each(|span| append(put, text, span.start..span.end));
+                        groups[*group].into_iter().for_each(|span| append_few(put, text, span.start..span.end));
                     }
                 }
             }

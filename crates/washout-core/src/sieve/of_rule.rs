@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use regex_syntax::ParserBuilder;
-use regex_syntax::hir::Hir;
+use regex_syntax::hir::{Hir, HirKind, Literal, Repetition};
 
 use super::bytes::ByteSet;
 use super::probe::{Probe, Starts, WINDOW};
@@ -178,6 +178,9 @@ fn of_word(entry: &str, ignore_case: bool) -> Option<Probe> {
 }
 
 fn of_expression(hir: &Hir) -> Option<Vec<Probe>> {
+    if let Some(run) = of_run(hir) {
+        return Some(vec![run]);
+    }
     let rows = required_rows(hir);
     let sets = Profile::of(hir).sets();
     let first = [sets[0], sets[1], sets[2]];
@@ -191,6 +194,19 @@ fn of_expression(hir: &Hir) -> Option<Vec<Probe>> {
         Probe::of_profile(&row.profile, row.starts_outside).with_starts(starts)
     });
     Some(vec![probes.min_by_key(Probe::per_million)?])
+}
+
+/// So many or more of one byte of ASCII start behind another byte.
+fn of_run(hir: &Hir) -> Option<Probe> {
+    let HirKind::Repetition(Repetition { min: least @ 1.., max: None, greedy: true, sub }) = hir.kind() else {
+        return None;
+    };
+    let HirKind::Literal(Literal(bytes)) = sub.kind() else { return None };
+    let [byte @ 0..0x80] = **bytes else { return None };
+    let one = ByteSet::of([byte]);
+    let before = Profile::one(ByteSet::ALL.except(one));
+    let run = (0..*least).take(WINDOW).fold(before, |row, _| row.then(&Profile::one(one)));
+    Some(Probe::of_profile(&run, true).with_starts(Starts::There))
 }
 
 fn of_stock(target: StockTarget, at: At) -> Option<Vec<Probe>> {

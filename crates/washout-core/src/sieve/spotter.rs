@@ -157,17 +157,15 @@ impl Spotted<'_> {
         let (mut count, mut all) = (0, 0);
         if let Some(Offset { before, starts_outside }) = spotter.offset {
             let known = self.places.len();
-            self.places.resize(known + places.len(), 0);
-            let found = &mut self.places[known..];
-            let inside = usize::from(starts_outside);
-            for place in &*places {
-                let windows = windows_at(*place);
-                let at = start + *place as usize + 1;
-                found[count] = (at + inside).saturating_sub(before + 1);
-                count += usize::from(windows & !LONE_CR != 0 && at >= before);
+            for index in 0..places.len() {
+                let place = places[index];
+                let windows = windows_at(place);
+                places[count] = place;
+                count += usize::from(windows & !LONE_CR != 0 && start + place as usize + 1 >= before);
                 all |= windows;
             }
-            self.places.truncate(known + count);
+            let by = start + usize::from(starts_outside);
+            self.places.extend(places[..count].iter().map(|place| (by + *place as usize).saturating_sub(before)));
             // Only where places would lie before the text, or behind what the edge has told, are they in another order.
             let seam = if start == 0 { &self.places[..] } else { &self.places[known.saturating_sub(1)..] };
             self.in_order &= seam.iter().take(before + 3).is_sorted_by(|one, next| one < next);

@@ -23,6 +23,23 @@ pub(crate) fn append(out: &mut Vec<u8>, text: &[u8], stretch: Range<usize>) {
     }
 }
 
+/// Appends a stretch of `text` to `out` that most often is of a few bytes.
+#[inline]
+pub(crate) fn append_few(out: &mut Vec<u8>, text: &[u8], stretch: Range<usize>) {
+    let len = stretch.len();
+    match text.get(stretch.start..).and_then(<[u8]>::first_chunk::<FEW>) {
+        Some(few) if len <= FEW => {
+            let end = out.len() + len;
+            out.extend_from_slice(few);
+            out.truncate(end);
+        }
+        _ => out.extend_from_slice(&text[stretch]),
+    }
+}
+
+/// A few bytes.
+const FEW: usize = 16;
+
 /// From here on a call takes less time.
 const LONG: usize = 16 * CHUNK;
 
@@ -69,9 +86,9 @@ pub(crate) fn put_over(out: &mut [u8], at: usize, text: &[u8], stretch: Range<us
 }
 
 /// The same for a stretch that most often is of a few bytes.
+#[expect(clippy::inline_always, reason = "part of code for vectors")]
 #[inline(always)]
 pub(crate) fn put_few_over(out: &mut [u8], at: usize, text: &[u8], stretch: Range<usize>) -> usize {
-    const FEW: usize = 16;
     let (end, len) = (at + stretch.len(), stretch.len());
     match text.get(stretch.start..stretch.start + FEW) {
         Some(few) if len <= FEW => out[at..at + FEW].copy_from_slice(few),
@@ -91,6 +108,9 @@ mod tests {
             let mut out = b"before".to_vec();
             append(&mut out, &text, start..end);
             assert_eq!(out, [b"before", &text[start..end]].concat(), "{start}..{end}");
+            out.truncate(b"before".len());
+            append_few(&mut out, &text, start..end);
+            assert_eq!(out, [b"before", &text[start..end]].concat(), "a few, {start}..{end}");
         }
         let text = text.repeat(16);
         for len in [CHUNK, CHUNK + 1, 2 * CHUNK, LONG - 1, LONG, LONG + 1, text.len() - CHUNK, text.len()] {

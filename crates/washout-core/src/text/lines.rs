@@ -3,6 +3,7 @@
 use memchr::{memchr2, memrchr2};
 
 use super::chars::is_blank_byte;
+use super::tally::Tally;
 
 /// The three line ends there are.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -85,9 +86,12 @@ impl Iterator for Lines<'_> {
 
 /// How many lines end in a text.
 pub(crate) fn line_ends(text: &[u8]) -> u64 {
-    let line_feeds = bytecount::count(text, b'\n');
+    let Tally { line_feeds, returns, .. } = Tally::of(text);
+    if returns == 0 {
+        return line_feeds;
+    }
     let lone = memchr::memchr_iter(b'\r', text).filter(|at| text.get(at + 1) != Some(&b'\n'));
-    (line_feeds + lone.count()) as u64
+    line_feeds + lone.count() as u64
 }
 
 /// The length in bytes (0, 1 or 2) of the line end that starts at `at`.

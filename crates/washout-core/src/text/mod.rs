@@ -9,6 +9,7 @@ pub(crate) mod haystack;
 pub(crate) mod lines;
 mod size;
 pub(crate) mod stand_ins;
+pub(crate) mod tally;
 
 pub use lines::LineEnd;
 pub use size::{Counted, SizeCounter, TextSize};

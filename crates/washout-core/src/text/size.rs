@@ -2,6 +2,8 @@
 
 use std::ops::AddAssign;
 
+use super::tally::Tally;
+
 /// The size of a text in bytes, characters and lines.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct TextSize {
@@ -22,10 +24,6 @@ impl AddAssign for TextSize {
     }
 }
 
-/// So much is counted at once, in bytes: it is read from memory once and then is in the processor's nearest cache for what
-/// else is counted in it.
-const AT_ONCE: usize = 8 << 10;
-
 /// Counts a text that comes in pieces cut anywhere.
 #[derive(Clone, Debug, Default)]
 pub struct SizeCounter {
@@ -45,15 +43,16 @@ impl SizeCounter {
     /// Counts the next piece of the text.
     pub fn add(&mut self, piece: &[u8]) -> Counted {
         let before = self.last;
-        let mut size = TextSize::default();
-        for part in piece.chunks(AT_ONCE) {
-            size += TextSize {
-                bytes: part.len() as u64,
-                chars: bytecount::num_chars(part) as u64,
-                lines: line_ends(self.last, part),
-            };
-            self.last = part.last().copied();
+        let tally = Tally::of(piece);
+        let mut lines = tally.line_feeds;
+        if tally.returns > 0 {
+            let returns = memchr::memchr_iter(b'\r', piece);
+            // One at the end may be the first half of a CRLF that is cut in two.
+            lines += returns.filter(|at| piece.get(at + 1) != Some(&b'\n')).count() as u64;
         }
+        lines -= u64::from(before == Some(b'\r') && piece.first() == Some(&b'\n'));
+        let size = TextSize { bytes: piece.len() as u64, chars: tally.chars, lines };
+        self.last = piece.last().copied().or(before);
         self.size += size;
         Counted { size, before, last: self.last }
     }
@@ -74,15 +73,6 @@ impl SizeCounter {
         let open_line = !matches!(self.last, None | Some(b'\n' | b'\r'));
         TextSize { lines: self.size.lines + u64::from(open_line), ..self.size }
     }
-}
-
-/// Counts the line ends in `piece`; `before` is the byte before it, so that a CRLF cut in two counts once.
-fn line_ends(before: Option<u8>, piece: &[u8]) -> u64 {
-    let feeds = bytecount::count(piece, b'\n') as u64;
-    let returns = memchr::memchr_iter(b'\r', piece);
-    let lone_or_first = returns.filter(|at| piece.get(at + 1) != Some(&b'\n')).count() as u64;
-    let second_half = before == Some(b'\r') && piece.first() == Some(&b'\n');
-    feeds + lone_or_first - u64::from(second_half)
 }
 
 #[cfg(test)]

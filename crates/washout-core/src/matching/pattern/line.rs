@@ -15,7 +15,7 @@ use regex_syntax::hir::{
 };
 
 use super::expression::{Expression, Search, Sees};
-use super::row::Row;
+use super::row::{Matched, Row};
 use super::run::Run;
 use super::{PatternScratch, TooMuchWork};
 use crate::matching::budget::Budget;
@@ -140,11 +140,9 @@ impl LinePattern {
         if let Some(starts) = haystack.starts()
             && let Some(row) = self.row()
         {
-            let mut from = 0;
+            let (mut from, mut matched) = (0, Matched::default());
             for start in starts {
-                if *start >= from
-                    && let Some(matched) = row.match_at(haystack.text, *start)
-                {
+                if *start >= from && row.matches_at(haystack.text, *start, &mut matched) {
                     let found = row.span(&matched);
                     if with_groups {
                         matches.push_with_groups(found, row.groups(&matched));

@@ -25,8 +25,9 @@ struct Step {
     times: u32,
 }
 
-/// Where one match starts and each step of it ends.
-pub(super) struct Matched([usize; MOST_STEPS + 1]);
+/// Where one match starts and each step of it ends; kept for its memory from match to match.
+#[derive(Debug, Default)]
+pub(super) struct Matched(Vec<usize>);
 
 impl Row {
     /// `None` for any other pattern. `groups`: how many the pattern has, group 0 included.
@@ -70,17 +71,21 @@ impl Row {
         Some(())
     }
 
-    /// The match that starts here.
-    pub(super) fn match_at(&self, text: &[u8], start: usize) -> Option<Matched> {
-        let mut matched = Matched([start; MOST_STEPS + 1]);
+    /// Whether a match starts here.
+    pub(super) fn matches_at(&self, text: &[u8], start: usize, matched: &mut Matched) -> bool {
+        matched.0.clear();
+        matched.0.push(start);
         let mut at = start;
-        for (step, end) in self.steps.iter().zip(&mut matched.0[1..]) {
+        for step in &self.steps {
             for _ in 0..step.times {
-                at += step.member_len(text, at)?;
+                match step.member_len(text, at) {
+                    Some(len) => at += len,
+                    None => return false,
+                }
             }
-            *end = at;
+            matched.0.push(at);
         }
-        Some(matched)
+        true
     }
 
     /// All of a match.
@@ -138,7 +143,8 @@ mod tests {
                     let span = |group: regex::bytes::Match<'_>| Span::new(group.start(), group.end());
                     found.iter().map(|group| group.map(span)).collect::<Vec<_>>()
                 });
-                let got = row.match_at(text, 0).map(|matched| row.groups(&matched).collect::<Vec<_>>());
+                let mut matched = Matched::default();
+                let got = row.matches_at(text, 0, &mut matched).then(|| row.groups(&matched).collect::<Vec<_>>());
                 assert_eq!(got, want, "{pattern} in {}", text.escape_ascii());
             }
         }

@@ -42,20 +42,11 @@ impl Run {
     /// Hands over each run.
     pub(super) fn each_in(&self, haystack: Haystack<'_>, mut found: impl FnMut(Span)) {
         let text = haystack.text;
-        let (Some(only), Some(places)) = (self.only, haystack.places) else {
-            return haystack.each_stretch(|text, from| self.each_from(text, from, &mut found));
-        };
-        let mut from = 0;
-        for place in places.iter().filter(|place| text[**place] == only) {
-            if *place >= from {
-                let before = text[from..*place].iter().rev().take_while(|byte| **byte == only).count();
-                let (end, count) = self.end(text, place - before);
-                if count >= self.least {
-                    found(Span::new(place - before, end));
-                }
-                from = end;
-            }
+        if let (Some(only), Some(starts)) = (self.only, haystack.starts()) {
+            let end = |start| Some(end_of(text, start, only)).filter(|end| end - start >= self.least);
+            return Haystack::each_start(starts, end, |start, end| found(Span::new(start, end)));
         }
+        haystack.each_stretch(|text, from| self.each_from(text, from, &mut found));
     }
 
     fn each_from(&self, text: &[u8], from: usize, found: &mut impl FnMut(Span)) {
@@ -72,8 +63,8 @@ impl Run {
     /// Where the run from `start` on ends, and how many characters it has.
     fn end(&self, text: &[u8], start: usize) -> (usize, usize) {
         if let Some(only) = self.only {
-            let count = text[start..].iter().take_while(|byte| **byte == only).count();
-            return (start + count, count);
+            let end = end_of(text, start, only);
+            return (end, end - start);
         }
         let (mut end, mut count) = (start, 0);
         loop {
@@ -90,4 +81,18 @@ impl Run {
             None => self.set.next_candidate(text, from),
         }
     }
+}
+
+/// Where a run of one byte ends. Most are short, and how short is hard to predict, so that eight bytes are looked at at once.
+#[inline]
+fn end_of(text: &[u8], start: usize, byte: u8) -> usize {
+    let mut at = start;
+    while let Some(eight) = text[at..].first_chunk::<8>() {
+        let others = u64::from_le_bytes(*eight) ^ u64::from_le_bytes([byte; 8]);
+        if others != 0 {
+            return at + others.trailing_zeros() as usize / 8;
+        }
+        at += 8;
+    }
+    at + text[at..].iter().take_while(|next| **next == byte).count()
 }
