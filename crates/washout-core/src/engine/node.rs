@@ -4,7 +4,7 @@ use std::ops::{AddAssign, SubAssign};
 
 use crate::edit::Edits;
 use crate::observe::{Change, Observer};
-use crate::program::{Judged, Op, OpState, RuleId, Surroundings};
+use crate::program::{CharRule, Judged, Op, OpState, RuleId, Surroundings, change_together};
 use crate::text::lines::line_ends;
 
 /// One rule at work. It shares no cache line with another, nor the pair of lines that processors fetch together: what one
@@ -119,6 +119,19 @@ impl<'p> Node<'p> {
     pub(super) fn change_near(&mut self, text: &[u8], places: &[usize], around: Surroundings) -> Result<bool, usize> {
         self.op.run_near(text, places, around, &mut self.state);
         self.any_change()
+    }
+
+    /// The same for rules that go together, the changes of all of which are then in `edits` of the first. `None`: on this
+    /// text they do not.
+    pub(super) fn change_together(nodes: &mut [Self], text: &[u8], places: &[usize]) -> Option<bool> {
+        let rules: Vec<CharRule<'p>> = nodes.iter().map(|node| node.op.char_rule()).collect::<Option<_>>()?;
+        let mut changes = vec![0; nodes.len()];
+        let edits = &mut nodes.first_mut()?.state.edits;
+        edits.clear();
+        change_together(&rules, text, places, edits, |rule| changes[rule] += 1)?;
+        let any = !edits.is_empty();
+        nodes.iter_mut().zip(changes).for_each(|(node, changes)| node.counts.changes += changes);
+        Some(any)
     }
 
     fn any_change(&mut self) -> Result<bool, usize> {

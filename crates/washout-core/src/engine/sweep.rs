@@ -70,7 +70,10 @@ impl Sweep {
         self.changed = None;
         self.spotted = 0;
         nodes.iter_mut().for_each(Node::forget_edits);
-        for rule in 0..nodes.len() {
+        let (mut rule, mut apart) = (0, false);
+        while rule < nodes.len() {
+            let together = if apart { 1 } else { stage.together(rule) };
+            let behind = rule + together;
             let text = self.changed.map_or(lines, |len| &self.now[..len]);
             if text.is_empty() {
                 break;
@@ -78,26 +81,25 @@ impl Sweep {
             if !text.ends_with(b"\n") {
                 return Ok(Swept::LeftTo(rule));
             }
-            match stage.spotter(rule, nodes[rule].op()).places(text, &mut self.places) {
-                Sifted::Marked if self.places.is_empty() => continue,
+            let spotter = stage.spotter(rule, nodes[rule..behind].iter().map(Node::op));
+            match spotter.places(text, &mut self.places) {
+                Sifted::Marked if self.places.is_empty() => {
+                    rule = behind;
+                    continue;
+                }
                 Sifted::Marked => {}
                 Sifted::LoneCr | Sifted::Crowded => return Ok(Swept::LeftTo(rule)),
             }
             self.spotted += self.places.len();
-            let node = &mut nodes[rule];
-            let any = if node.op().looks_near() {
-                node.change_near(text, &self.places, around)
-            } else {
-                self.shown.gather(text, &self.places);
-                let any = node.change_lines(&self.shown.lines, around);
-                self.shown.take_back(node.edits_mut());
-                any.map_err(|at| self.shown.place_of(at))
+            let Some(any) = act(&mut nodes[rule..behind], text, &self.places, &mut self.shown, around) else {
+                apart = true;
+                continue;
             };
             let any = any.map_err(|at| {
                 let at = nodes[..rule].iter().rev().fold(at, |at, node| node.edits().before(at));
                 Failure { rule: nodes[rule].rule, line: nodes[rule].counts.lines + line_ends(&lines[..at]) + 1 }
             })?;
-            if any && rule + 1 == nodes.len() {
+            if any && behind == nodes.len() {
                 nodes[rule].edits().apply_into(text, 0..text.len(), out);
                 return Ok(Swept::Written);
             }
@@ -105,6 +107,7 @@ impl Sweep {
                 self.changed = Some(nodes[rule].edits().apply_over(text, &mut self.next));
                 std::mem::swap(&mut self.now, &mut self.next);
             }
+            rule = behind;
         }
         let Some(changed) = self.changed() else { return Ok(Swept::Same) };
         out.extend_from_slice(changed);
@@ -120,6 +123,25 @@ impl Sweep {
     pub(super) fn changed(&self) -> Option<&[u8]> {
         self.changed.map(|len| &self.now[..len])
     }
+}
+
+/// Works out the changes of one rule, or of several that go together, to lines that hold such places; they are left in the
+/// first node. Whether there are any, or where the rule cannot go on; `None`: on this text they do not go together.
+fn act(
+    nodes: &mut [Node<'_>],
+    text: &[u8],
+    places: &[usize],
+    shown: &mut Shown,
+    around: Surroundings,
+) -> Option<Result<bool, usize>> {
+    let [node] = nodes else { return Node::change_together(nodes, text, places).map(Ok) };
+    if node.op().looks_near() {
+        return Some(node.change_near(text, places, around));
+    }
+    shown.gather(text, places);
+    let any = node.change_lines(&shown.lines, around);
+    shown.take_back(node.edits_mut());
+    Some(any.map_err(|at| shown.place_of(at)))
 }
 
 impl Shown {

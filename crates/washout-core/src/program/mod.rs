@@ -23,9 +23,11 @@ mod recase;
 mod repeats;
 mod substitute;
 mod tabs;
+mod together;
 
 pub(crate) use op::{Judged, Op, OpState, Surroundings};
 pub(crate) use plan::{Segment, Stage};
+pub(crate) use together::{CharRule, change_together};
 
 use std::ops::Range;
 

@@ -18,6 +18,7 @@ use super::recase::Recaser;
 use super::repeats::{Repeats, Seen};
 use super::substitute::{Breaker, Substitution};
 use super::tabs::Untabber;
+use super::together::CharRule;
 use crate::edit::Edits;
 use crate::guard::{Guard, GuardState};
 use crate::matching::{Finder, FinderScratch};
@@ -387,6 +388,14 @@ impl Op {
         };
         state.edits.retain_within(from..cut.to);
         Judged { to: cut.to, keep_from: cut.keep_from }
+    }
+
+    /// What it does, if that is to put something in place of single characters, wherever they stand.
+    pub(crate) fn char_rule(&self) -> Option<CharRule<'_>> {
+        match &self.kind {
+            Kind::Substitute(substitution) if self.guard.is_open() => substitution.char_rule(),
+            _ => None,
+        }
     }
 
     /// Whether it looks only where there may be anything to do, given that: see [`run_near`](Self::run_near).

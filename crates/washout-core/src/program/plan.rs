@@ -4,6 +4,7 @@ use std::ops::Range;
 use std::sync::OnceLock;
 
 use super::op::Op;
+use super::together::together;
 use crate::sieve::{MOST_RULES, Probe, Sieve, Spotter};
 
 /// Rules in a row that are alike in what they must see.
@@ -20,19 +21,41 @@ pub(crate) struct Stage {
     pub(crate) rules: Range<usize>,
     /// Finds the lines that any of the rules may act on.
     pub(crate) sieve: Option<Sieve>,
-    /// For each of them, where they are behind a sieve: finds where that one rule may act.
-    spotters: Vec<OnceLock<Spotter>>,
+    /// For each of them, where they are behind a sieve: finds where that one rule may act, and where any of those may that
+    /// go together with it.
+    spotters: Vec<[OnceLock<Spotter>; 2]>,
+    /// For each of them: how many from it on go together.
+    together: Vec<usize>,
 }
 
 impl Stage {
-    fn new(rules: Range<usize>, sieve: Option<Sieve>) -> Self {
-        let spotters = if sieve.is_some() { vec![OnceLock::new(); rules.len()] } else { Vec::new() };
-        Self { rules, sieve, spotters }
+    /// One rule by itself.
+    fn alone(rule: usize) -> Self {
+        Self { rules: rule..rule + 1, sieve: None, spotters: Vec::new(), together: vec![1] }
     }
 
-    /// Finds where one rule behind the sieve may act, the first of which is 0; made for the first who asks.
-    pub(crate) fn spotter(&self, rule: usize, op: &Op) -> &Spotter {
-        self.spotters[rule].get_or_init(|| Spotter::new(op.probes().unwrap_or_default(), op.looks_near()))
+    fn behind_sieve(ops: &[Op], rules: Range<usize>) -> Self {
+        let probes: Vec<&[Probe]> = ops.iter().map(|op| op.probes().unwrap_or_default()).collect();
+        let spotters = ops.iter().map(|_| Default::default()).collect();
+        let together = (0..ops.len()).map(|rule| together(&ops[rule..])).collect();
+        Self { rules, sieve: Some(Sieve::new(&probes)), spotters, together }
+    }
+
+    /// How many rules from this one on go together; the first rule is 0.
+    pub(crate) fn together(&self, rule: usize) -> usize {
+        self.together[rule]
+    }
+
+    /// Finds where one rule behind the sieve may act, or any of those that go together with it; made for the first who asks.
+    pub(crate) fn spotter<'o>(&self, rule: usize, ops: impl ExactSizeIterator<Item = &'o Op>) -> &Spotter {
+        self.spotters[rule][usize::from(ops.len() > 1)].get_or_init(|| {
+            let (mut probes, mut looks_near) = (Vec::new(), true);
+            for op in ops {
+                probes.extend_from_slice(op.probes().unwrap_or_default());
+                looks_near &= op.looks_near();
+            }
+            Spotter::new(&probes, looks_near)
+        })
     }
 }
 
@@ -59,8 +82,7 @@ pub(super) fn plan(ops: &[Op]) -> Vec<Segment> {
 
 fn stages_of(ops: &[Op], rules: Range<usize>) -> Vec<Stage> {
     if ops.len() < FEWEST_RULES {
-        return rules.map(|rule| Stage::new(rule..rule + 1, None)).collect();
+        return rules.map(Stage::alone).collect();
     }
-    let probes: Vec<&[Probe]> = ops.iter().map(|op| op.probes().unwrap_or_default()).collect();
-    vec![Stage::new(rules, Some(Sieve::new(&probes)))]
+    vec![Stage::behind_sieve(ops, rules)]
 }

@@ -3,6 +3,7 @@
 use super::gap::push_closed;
 use super::op::OpState;
 use super::pairs::PairTable;
+use super::together::CharRule;
 use crate::edit::Edits;
 use crate::guard::GuardState;
 use crate::matching::{Finder, Matches, Span};
@@ -68,6 +69,16 @@ impl Substitution {
         };
         let with_groups = matches!(action, Action::Expand(_));
         Self { finder: Finder::new(&replace.search, replace.which, with_groups), action, blanks: StandIns::default() }
+    }
+
+    /// See [`Op::char_rule`](super::Op::char_rule).
+    pub(super) fn char_rule(&self) -> Option<CharRule<'_>> {
+        let put = match &self.action {
+            Action::Delete(Gap::Leave) => &[],
+            Action::Put(put) => &put[..],
+            _ => return None,
+        };
+        Some(CharRule { set: self.finder.chars_anywhere()?, put })
     }
 
     pub(super) fn run(&self, haystack: Haystack<'_>, state: &mut OpState) {

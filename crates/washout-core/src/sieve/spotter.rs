@@ -54,14 +54,18 @@ impl Spotter {
         };
         let mut checks: [Vec<(Check, Starts)>; SEATS] = std::array::from_fn(|_| Vec::new());
         add(LONE_CR, &lone_cr());
-        for (index, probe) in probes.iter().enumerate() {
-            add(1 << (index % SEATS), &probe.window);
+        // Those that begin alike share a bit where there are more than bits: together they allow little else.
+        let mut sorted: Vec<&Probe> = probes.iter().collect();
+        sorted.sort_by_key(|probe| probe.window[0].members().next());
+        for (index, probe) in sorted.into_iter().enumerate() {
+            let index = index * SEATS / probes.len().max(SEATS);
+            add(1 << index, &probe.window);
             let alone = probes.len() <= SEATS;
             let (starts, probe) = (probe.starts(), probe.clone());
             let check = if looks_at_starts { probe.into_check_of_starts(alone) } else { probe.into_check(alone) };
             let check = (check, starts);
-            if !checks[index % SEATS].iter().any(|other| are_alike(&check, other)) {
-                checks[index % SEATS].push(check);
+            if !checks[index].iter().any(|other| are_alike(&check, other)) {
+                checks[index].push(check);
             }
         }
         #[cfg(target_arch = "x86_64")]
