@@ -151,6 +151,7 @@ fn pattern() -> impl Strategy<Value = String> {
         r"pattern = 'um.|$', across_lines = true",
         r"pattern = '(?s)a.*?m|\z', across_lines = true",
         r"pattern = 'm?\n(?:)', across_lines = true",
+        r"pattern = '[^m]{1,300}m', across_lines = true",
     ]);
     // What looks around, if only for nothing, runs on another engine.
     let looking = |pattern: String, looks: bool| if looks { pattern.replacen('\'', "'(?=)", 1) } else { pattern };
@@ -179,6 +180,9 @@ fn within_lines() -> impl Strategy<Value = String> {
         r"pattern = '\w{1,2}\.'",
         r"pattern = '\w{2}-.'",
         r"pattern = '(?:)'",
+        r"pattern = 'u?[a-z ]{1,300}m'",
+        r"pattern = '[^m]{0,300}um'",
+        r"pattern = ' {2,}'",
     ])
 }
 
