@@ -4,6 +4,7 @@
 //! from those of the plain loop make the run fail.
 
 mod goals;
+mod machine;
 mod plain;
 mod process;
 mod workload;
@@ -12,6 +13,7 @@ use std::error::Error;
 use std::path::{Path, PathBuf};
 
 use goals::Goal;
+use machine::Host;
 use process::Ways;
 use washout_bench::TWELVE_PATTERNS;
 
@@ -65,7 +67,9 @@ fn in_memory(
     let folder = if memory.is_dir() { tempfile::tempdir_in(memory)? } else { tempfile::tempdir()? };
     let ways = Ways::new(PathBuf::from(washout), folder.path())?;
     let mut goals = Vec::new();
+    let host = Host::now();
     work(&ways, &mut goals)?;
     goals::print(&goals);
+    host.tell();
     Ok(())
 }
