@@ -146,6 +146,7 @@ mod tests {
             ("^(?!.*gale)fog", 3),
             (r"(?<!\w)lit(?!\w)", 6),
             ("^(?=.*gale)fog", 0),
+            ("fog.*?noon(?!x)", 50_000 * 11),
         ] {
             assert_eq!(washed(pattern, "", &line), Ok(line.len() - gone), "{pattern}");
         }

@@ -37,7 +37,8 @@ pub(super) struct Reach {
 
 #[derive(Debug)]
 struct Automata {
-    ahead: DFA,
+    /// For the pattern without what it looks at ahead, and for each of these together with what is before it.
+    ahead: Vec<DFA>,
     behind: DFA,
 }
 
@@ -45,7 +46,7 @@ struct Automata {
 #[derive(Debug, Default)]
 pub(super) struct ReachWatch {
     possible: u64,
-    caches: Option<(Cache, Cache)>,
+    caches: Option<(Vec<Cache>, Cache)>,
 }
 
 impl Reach {
@@ -71,18 +72,21 @@ impl Reach {
     pub(super) fn mean(&self, text: &[u8], watch: &mut ReachWatch) -> u64 {
         let automata = self.automata.get_or_init(|| Automata::of(&self.pattern)).as_ref();
         let Some(automata) = automata else { return text.len() as u64 };
-        let (ahead, behind) =
-            watch.caches.get_or_insert_with(|| (automata.ahead.create_cache(), automata.behind.create_cache()));
+        let (ahead, behind) = watch.caches.get_or_insert_with(|| {
+            (automata.ahead.iter().map(DFA::create_cache).collect(), automata.behind.create_cache())
+        });
         let (mut looked, mut samples) = (0, 0);
         while samples < (SAMPLES + text.len() / BYTES_A_SAMPLE) as u64 && looked <= ENOUGH * text.len() as u64 {
             samples += 1;
             let place = spread(samples, text.len());
             let input = Input::new(text).anchored(Anchored::Yes);
             let (first, last) = (input.clone().range(place..), input.range(..place));
-            let first = automata.ahead.start_state_forward(ahead, &first).ok();
-            let last = automata.behind.start_state_reverse(behind, &last).ok();
-            looked += looked_at(&automata.ahead, ahead, first, text[place..].iter())
-                + looked_at(&automata.behind, behind, last, text[..place].iter().rev());
+            for (dfa, cache) in automata.ahead.iter().zip(&mut *ahead) {
+                let state = dfa.start_state_forward(cache, &first).ok();
+                looked += looked_at(dfa, cache, state, text[place..].iter());
+            }
+            let state = automata.behind.start_state_reverse(behind, &last).ok();
+            looked += looked_at(&automata.behind, behind, state, text[..place].iter().rev());
         }
         looked / samples
     }
@@ -120,9 +124,11 @@ impl Automata {
         let mut groups = vec![&tree];
         each_group(&tree, &mut groups);
         let simple = Simple { groups: &groups, depth: 0 };
-        let mut behind = Vec::new();
+        let (mut ahead, mut behind) = (Vec::new(), Vec::new());
+        simple.each_look_ahead(&tree, "", &mut ahead);
+        ahead.push(simple.without_looks(&tree));
         simple.each_look_behind(&tree, &mut behind);
-        let ahead = automaton(&simple.then(&tree, String::new()), false)?;
+        let ahead = ahead.iter().map(|pattern| automaton(pattern, false)).collect::<Option<_>>()?;
         Some(Self { ahead, behind: automaton(&behind.join("|"), true)? })
     }
 }
@@ -135,7 +141,9 @@ fn automaton(pattern: &str, backwards: bool) -> Option<DFA> {
         .nfa_size_limit(Some(SIZE_LIMIT));
     let hir = regex_syntax::parse(pattern).ok()?;
     let nfa = thompson::Compiler::new().configure(config).build_from_hir(&hir).ok()?;
-    let config = DFA::config().match_kind(MatchKind::All).skip_cache_capacity_check(true);
+    // Ahead, what prefers to be short is looked at no farther than to its first end.
+    let kind = if backwards { MatchKind::All } else { MatchKind::LeftmostFirst };
+    let config = DFA::config().match_kind(kind).skip_cache_capacity_check(true);
     DFA::builder().configure(config).build_from_nfa(nfa).ok()
 }
 
@@ -156,16 +164,15 @@ struct Simple<'e> {
     depth: usize,
 }
 
+/// What is not looked into.
+const ANYTHING: &str = "(?s:.)*";
+
 impl Simple<'_> {
-    /// `expr`, then `rest`.
-    fn then(&self, expr: &Expr, rest: String) -> String {
+    /// `expr` without what it looks at.
+    fn without_looks(&self, expr: &Expr) -> String {
         match expr {
-            // Both are looked at from here.
-            Expr::LookAround(inner, LookAround::LookAhead | LookAround::LookAheadNeg) => {
-                format!("(?:{}|{rest})", self.then(inner, String::new()))
-            }
-            Expr::Assertion(Assertion::StartText) => format!(r"\A{rest}"),
-            Expr::Assertion(Assertion::StartLine { .. }) => format!("(?m:^){rest}"),
+            Expr::Assertion(Assertion::StartText) => r"\A".to_owned(),
+            Expr::Assertion(Assertion::StartLine { .. }) => "(?m:^)".to_owned(),
             Expr::Empty
             | Expr::Assertion(_)
             | Expr::LookAround(..)
@@ -173,38 +180,62 @@ impl Simple<'_> {
             | Expr::ContinueFromPreviousMatchEnd
             | Expr::BackrefExistsCondition { .. }
             | Expr::DefineGroup { .. }
-            | Expr::BacktrackingControlVerb(_) => rest,
+            | Expr::BacktrackingControlVerb(_) => String::new(),
             Expr::Any { .. } | Expr::Literal { .. } | Expr::Delegate { .. } => {
                 let mut all = String::new();
                 expr.to_str(&mut all, 3);
-                all + &rest
+                all
             }
-            Expr::Concat(parts) => parts.iter().rev().fold(rest, |rest, part| self.then(part, rest)),
+            Expr::Concat(parts) => parts.iter().map(|part| self.without_looks(part)).collect(),
             Expr::Alt(parts) => {
-                let parts: Vec<_> = parts.iter().map(|part| self.then(part, String::new())).collect();
-                format!("(?:{}){rest}", parts.join("|"))
+                let parts: Vec<_> = parts.iter().map(|part| self.without_looks(part)).collect();
+                format!("(?:{})", parts.join("|"))
             }
-            Expr::Group(inner) => self.then(inner, rest),
-            Expr::AtomicGroup(inner) => self.then(inner, rest),
-            Expr::Repeat { child, lo, hi, .. } => {
+            Expr::Group(inner) => self.without_looks(inner),
+            Expr::AtomicGroup(inner) => self.without_looks(inner),
+            Expr::Repeat { child, lo, hi, greedy } => {
                 let most = if *hi == usize::MAX { String::new() } else { hi.to_string() };
-                format!("(?:{}){{{lo},{most}}}{rest}", self.then(child, String::new()))
+                let lazy = if *greedy { "" } else { "?" };
+                format!("(?:{}){{{lo},{most}}}{lazy}", self.without_looks(child))
             }
             Expr::Conditional { condition, true_branch, false_branch } => {
-                let either = [condition, true_branch, false_branch].map(|part| self.then(part, String::new()));
-                format!("(?:{})?(?:{}|{}){rest}", either[0], either[1], either[2])
+                let [condition, yes, no] = [condition, true_branch, false_branch].map(|part| self.without_looks(part));
+                format!("(?:{condition})?(?:{yes}|{no})")
             }
             Expr::Backref { group, .. } if self.depth < DEEPEST && *group < self.groups.len() => {
-                Simple { depth: self.depth + 1, ..*self }.then(self.groups[*group], rest)
+                Simple { depth: self.depth + 1, ..*self }.without_looks(self.groups[*group])
             }
-            _ => "(?s:.)*".to_owned(),
+            _ => ANYTHING.to_owned(),
+        }
+    }
+
+    /// All that is looked at ahead in `expr`, each together with what is before it: `before`, and the part of `expr`.
+    fn each_look_ahead(&self, expr: &Expr, before: &str, found: &mut Vec<String>) {
+        match expr {
+            Expr::LookAround(inner, LookAround::LookAhead | LookAround::LookAheadNeg) => {
+                // Whether it is there or not, it is not for what is before it to try on.
+                found.push(format!("{before}(?:{}|)", self.without_looks(inner)));
+                self.each_look_ahead(inner, before, found);
+            }
+            Expr::Concat(parts) => {
+                let mut before = before.to_owned();
+                for part in parts {
+                    self.each_look_ahead(part, &before, found);
+                    before += &self.without_looks(part);
+                }
+            }
+            Expr::Repeat { child, .. } => {
+                let before = format!("{before}(?:{})*", self.without_looks(child));
+                self.each_look_ahead(child, &before, found);
+            }
+            _ => expr.children_iter().for_each(|child| self.each_look_ahead(child, before, found)),
         }
     }
 
     /// All that is looked for behind places.
     fn each_look_behind(&self, expr: &Expr, found: &mut Vec<String>) {
         if let Expr::LookAround(inner, LookAround::LookBehind | LookAround::LookBehindNeg) = expr {
-            found.push(format!("(?:{})", self.then(inner, String::new())));
+            found.push(format!("(?:{})", self.without_looks(inner)));
         }
         expr.children_iter().for_each(|child| self.each_look_behind(child, found));
     }
@@ -229,8 +260,13 @@ mod tests {
             (r"(\w+) \1", 2, 8),
             (r"(a)(\1\1)(\2\2)(\3\3)(\4)x", 0, 2),
             ("(?<!x)[a-z ]{100}z", 90, 110),
-            ("(f)?(?(1)o.*|l)(?=y)", rest / 36, rest / 6),
-            (r"(?:a\Kb|c)(?!d)", 0, 1),
+            ("(f)?(?(1)o.*|l)(?=y)", rest / 18, rest / 3),
+            (r"(?:a\Kb|c)(?!d)", 0, 3),
+            ("fog.*?lamp(?=x)", 0, 3),
+            ("fog(?=.*?lamp)", 0, 3),
+            ("fog(?=.*?x)", rest / 36, rest / 9),
+            ("(?:fog(?= lamp.*x))*y", rest / 36, rest / 9),
+            ("(?=f).*x", rest / 3, rest),
         ] {
             let mean = Reach::new(pattern.to_owned()).mean(line.as_bytes(), &mut ReachWatch::default());
             assert!((least..=most).contains(&mean), "{pattern}: {mean} of {rest}");
