@@ -18,8 +18,8 @@ const BACKTRACKING: [usize; 8] = [1 << 10, 1 << 13, 1 << 16, 1 << 19, 1 << 22, 1
 /// From so many steps on, it is asked how many bytes are looked at between them.
 const MANY_STEPS: usize = 1 << 19;
 
-/// Bytes that are looked at in one go in the time of a step back.
-const BYTES_A_STEP: u64 = 64;
+/// Bytes that are looked at in one go in the time of a step back, which is a longer one than others.
+const BYTES_A_STEP_BACK: u64 = 64;
 
 /// A pattern for the backtracking engine.
 #[derive(Debug)]
@@ -77,7 +77,7 @@ impl Looking {
         budget: &mut Budget,
     ) -> Result<Option<Found>, usize> {
         for (level, steps) in BACKTRACKING.into_iter().enumerate() {
-            let far = if steps < MANY_STEPS { 1 } else { (self.reach.mean(text, watch) / BYTES_A_STEP).max(1) };
+            let far = if steps < MANY_STEPS { 1 } else { (self.reach.mean(text, watch) / BYTES_A_STEP_BACK).max(1) };
             if level > 0 && !budget.spend(far.saturating_mul(steps as u64)) {
                 break;
             }

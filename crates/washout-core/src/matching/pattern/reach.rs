@@ -22,6 +22,9 @@ const UNCHECKED: u64 = 16 << 20;
 const SAMPLES: usize = 32;
 const BYTES_A_SAMPLE: usize = 64;
 
+/// Bytes that are looked at in one go in the time of a step.
+const BYTES_A_STEP: u64 = 4;
+
 /// How often over the length of the text may be looked at to tell the mean.
 const ENOUGH: u64 = 8;
 
@@ -65,7 +68,7 @@ impl Reach {
         let such_texts = watch.possible / possible.max(1);
         watch.possible = 0;
         let looked = self.mean(text, watch).saturating_mul(text.len() as u64);
-        budget.spend(looked.saturating_mul(such_texts))
+        budget.spend(looked.saturating_mul(such_texts) / BYTES_A_STEP)
     }
 
     /// How many bytes are looked at from a place, in the mean.
