@@ -1,8 +1,8 @@
 //! How much work searches may take, in proportion to the text they have seen.
 //!
-//! A single search is bounded on every engine. Many are not: a search may look far ahead for a match that turns out
-//! short, and the next one looks over the same text again; or each may be let to track back up to its own limit. So
-//! work beyond one look at each byte is counted across all searches of one rule in one text.
+//! A search may look far ahead for a match that turns out short, and the next one looks over the same text again; it may
+//! follow thousands of ways at each byte, or track back again and again. So work beyond a few looks at each byte is counted
+//! across all searches of one rule in one text.
 
 /// Steps that are granted to any text: a short one may be as hard as it likes.
 const GRANTED: u64 = 64 << 20;
