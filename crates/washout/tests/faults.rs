@@ -1,7 +1,7 @@
 //! Each system call that changes the disk fails, and kills the program, in turn: no file is ever half done, the history
 //! opens afterwards, and what was begun can be put back.
 //!
-//! Needs `strace`, which lets calls fail; where it is not to be had, that is said, and nothing is shown.
+//! Needs `strace`, which lets calls fail.
 
 mod support;
 
@@ -9,7 +9,7 @@ use std::collections::BTreeMap;
 use std::process::{Command, Stdio};
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-use support::Desk;
+use support::{Desk, NO_STRACE, cannot_run};
 
 /// Calls that change what is on the disk, or make it durable.
 const CALLS: &[&str] = &[
@@ -71,8 +71,7 @@ fn through_all_faults(
     judge: impl Fn(&Desk, &str) + Sync,
 ) {
     let Some(calls) = prepare().calls(args, CALLS) else {
-        eprintln!("no strace here, or it may not watch programs: faults of {what} are not tried");
-        return;
+        return cannot_run(NO_STRACE);
     };
     let points: Vec<(&str, usize, Fault)> = calls
         .iter()

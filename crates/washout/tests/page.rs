@@ -1,14 +1,13 @@
 //! Reports as pages, read by a real browser.
 //!
-//! The browser is Chromium, or what `WASHOUT_BROWSER` names. Without one the test says so and looks at the text alone,
-//! unless `WASHOUT_BROWSER` is set: then it must be there.
+//! The browser is Chromium, or what `WASHOUT_BROWSER` names.
 
 mod support;
 
 use std::path::Path;
 use std::process::Command;
 
-use support::Desk;
+use support::{Desk, cannot_run};
 
 /// Asks the browser about a page: how it is drawn, with each filter and without.
 const QUESTIONS: &str = r##"<script>
@@ -86,8 +85,7 @@ fn a_page_shows_every_change_and_filters_by_rule_and_file_without_a_script() {
     survey.says(&["The report is in survey.html"]);
     assert!(desk.read("survey.html").contains("ZERO WIDTH SPACE"));
     let Some(browser) = browser() else {
-        println!("no browser here: the page was not drawn");
-        return;
+        return cannot_run("there is no browser: install Chromium, or name one with WASHOUT_BROWSER");
     };
     let told = asked(&browser, &page, &desk.path("asked.html"));
     let want = "hunks 4; files 2; rule-all 4; rule-0 3; rule-1 2; rule-1 files 1; file-all 4; file-0 3; file-1 1; \

@@ -14,6 +14,17 @@ pub struct Desk {
     pub state: tempfile::TempDir,
 }
 
+/// Skips a test that cannot run on this machine: only if `WASHOUT_ALLOW_SKIPS` is 1, else the test fails.
+#[track_caller]
+pub fn cannot_run(why: &str) {
+    let allowed = std::env::var_os("WASHOUT_ALLOW_SKIPS").is_some_and(|value| value == "1");
+    assert!(allowed, "this test cannot run: {why}; to skip such tests, set WASHOUT_ALLOW_SKIPS=1");
+    eprintln!("skipped: {why}");
+}
+
+/// Why system calls cannot be watched.
+pub const NO_STRACE: &str = "strace is not installed, or may not trace programs";
+
 /// How a run ended.
 #[derive(Debug)]
 pub struct Ran {
@@ -79,6 +90,16 @@ impl Desk {
         let log = fs::read_to_string(log).ok()?;
         let made = |call: &&str| log.lines().filter(|line| line.contains(&format!(" {call}("))).count();
         Some(calls.iter().map(|call| (*call, made(call))).filter(|(_, made)| *made > 0).collect())
+    }
+
+    /// The most memory the program has at a time, in bytes; what it prints is thrown away.
+    pub fn peak_memory(&self, args: &[&str]) -> u64 {
+        use wait4::Wait4;
+        let mut command = self.command();
+        let mut child = command.args(args).stdout(Stdio::null()).spawn().expect("the built program");
+        let ended = child.wait4().expect("the program ended");
+        assert!(ended.status.success(), "{args:?}: {}", ended.status);
+        ended.rusage.maxrss
     }
 
     /// Every file on the desk, hidden ones too, in order.
