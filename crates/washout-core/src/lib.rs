@@ -31,9 +31,9 @@ pub use model::{
     At, BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropLines,
     DropRepeats, EmptyLines, Encoded, Example, Except, Field, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines,
     Keep, KeepLines, LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS, Marks, NormalForm, Normalize, Number,
-    NumberPlace, Pad, Pairs, Paragraphs, Part, Pattern, PatternError, PatternUse, PositionsTarget, Recase, Remove,
-    RepeatScope, Replace, Replacement, RowTest, Rule, RuleSet, Scope, Search, StockTarget, Tabs, Target, Template,
-    TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
+    NumberPlace, Pad, Pairs, Paragraphs, Part, Pattern, PatternError, PatternUse, PositionsTarget, PossibleHeading,
+    Recase, Remove, RepeatScope, Replace, Replacement, RowTest, Rule, RuleSet, Scope, Search, StockTarget, Tabs,
+    Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
 };
 pub use names::{
     Fate, FolderPlan, NamePart, NameSettings, NameWasher, Named, OnClash, Planner, Refusal, Step as RenameStep, Wish,

@@ -30,6 +30,7 @@ impl Files for Shelf {
     fn open(&self, _from: &str, path: &str) -> Result<NamedFile, String> {
         let bytes: &[u8] = match path {
             "spelling.csv" => b"harbour,harbor\ngrey,gray\n",
+            "names.csv" => b"from,to\n# the station\nMarrow Pt,Marrow Point\n",
             "fillers.txt" => b"you know\nI mean\n",
             "house.wash.toml" => b"[[rule]]\nreplace = { class = 'double-quote', with = '\"' }\n",
             _ => return Err("there is no such file".to_owned()),

@@ -18,6 +18,9 @@ impl Files for Shelf {
             "three.csv" => b"a,b\nc,d,e\n",
             "broken.csv" => b"a,b\nc,\xFF\n",
             "nothing.csv" => b",x\n",
+            "unclosed.csv" => "a,b\n“,\"\n”,'\n".as_bytes(),
+            "behind.csv" => b"a,b\n\"c\nd\",e\n\"f\"g,h\n",
+            "fillers.txt" => b"um\n",
             "bad.wash.toml" => b"[[rule]]\nremov = {}\n",
             "circle.wash.toml" => b"[[rule]]\ninclude = 'round.wash.toml'\n",
             "round.wash.toml" => b"[[rule]]\ninclude = 'circle.wash.toml'\n",
@@ -34,6 +37,11 @@ fn with_lists(message: &str) -> String {
     let scope = ["only_lines", "skip_lines", "lines", "from_line", "to_line", "spare"];
     let cells = ["fields", "rows", "to_field", "cell_lines"];
     message
+        .replace(
+            "{quotes}",
+            "(a cell with a comma, a quotation mark or a line end in it stands in quotation marks, and a quotation mark in \
+             it is written twice: \"say \"\"fog\"\"\")",
+        )
         .replace("{verbs}", &list(verbs))
         .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope, &cells, &["expect", "expect_each"]].concat()))
         .replace("{stock}", &list(&Stock::ALL.iter().map(|stock| stock.name()).collect::<Vec<_>>()))
@@ -559,7 +567,23 @@ fn files_that_give_nothing() {
                 "2:23: line 2 of `three.csv` has 3 columns, not two (a table of pairs has two columns: what is looked for, and what takes its place)",
                 "2:36: `broken.csv` is no UTF-8 in line 2 (save the file as UTF-8)",
                 "2:50: a pair in line 1 of `nothing.csv` looks for nothing (the first of the two is what is looked for)",
-                "2:65: line 1 of `empty.txt` has 1 columns, not two (a table of pairs has two columns: what is looked for, and what takes its place)",
+                "2:65: line 2 of `empty.txt` has 1 columns, not two (a table of pairs has two columns: what is looked for, and what takes its place)",
+            ],
+        ),
+        (
+            "tables of pairs with broken quotation marks",
+            "[[rule]]\nreplace.pairs_from = ['unclosed.csv', 'behind.csv']",
+            &[
+                "2:23: line 2 of `unclosed.csv` opens a quotation mark that nothing closes {quotes}",
+                "2:39: line 4 of `behind.csv` goes on behind a closing quotation mark; a quotation mark within quotes is written twice {quotes}",
+            ],
+        ),
+        (
+            "what goes with files, without any; a mark for comments that is none",
+            "[[rule]]\nremove = { words = 'um', heading = true }\n[[rule]]\nremove = { words_from = 'fillers.txt', comments = ' ' }",
+            &[
+                "2:26: `heading` means nothing for `remove` (it says how the files of `words_from` or `pairs_from` are written)",
+                "4:51: `comments` is a mark, not a blank (write the mark that comment lines start with, such as comments = \"#\")",
             ],
         ),
         (

@@ -74,8 +74,18 @@ fn keys_of_schema(table: &Value) -> BTreeSet<String> {
 }
 
 /// Keys that go with one kind of target: the reader asks for them only beside it.
-const WITH_ONE_TARGET: &[&str] =
-    &["marks", "across_lines", "rising", "number", "pairs", "pairs_from", "whole_words", "follow_case"];
+const WITH_ONE_TARGET: &[&str] = &[
+    "marks",
+    "across_lines",
+    "rising",
+    "number",
+    "pairs",
+    "pairs_from",
+    "heading",
+    "comments",
+    "whole_words",
+    "follow_case",
+];
 
 #[test]
 fn the_schema_knows_the_keys_the_reader_knows() {

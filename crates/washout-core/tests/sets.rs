@@ -34,6 +34,45 @@ fn sets_run_in_order_and_each_protects_for_its_own_rules() {
 }
 
 #[test]
+fn lists_may_have_a_heading_and_comments() {
+    const SHELF: &[(&str, &str)] = &[
+        ("fillers.txt", "Filler\n# what keepers say\num\n  # \nyou know\n"),
+        (
+            "spelling.csv",
+            "From,To\n# a \"quoted\" remark, of three, cells\nharbour,harbor\n\n\"grey \"\"sky\"\"\",\"gray\nsky\"\n",
+        ),
+    ];
+    let form = "heading = true, comments = '#'";
+    let source = format!(
+        "[[rule]]\nremove = {{ words_from = 'fillers.txt', case = 'ignore', {form} }}\n\
+         [[rule]]\nreplace = {{ pairs_from = 'spelling.csv', {form} }}\n"
+    );
+    let set = read("house", &source, SHELF);
+    let program = Program::compile([&set]);
+    assert_eq!(
+        washed(&program, "um From the harbour, grey \"sky\" filler # you know"),
+        "From the harbor, gray\nsky filler #"
+    );
+    assert_eq!(set.files, ["fillers.txt", "spelling.csv"]);
+    // What may be a heading is a pair, and said to be one, unless somebody says which it is.
+    let cautions = |more: &str| {
+        let rule = format!("[[rule]]\nreplace = {{ pairs_from = 'table.csv', comments = '#'{more} }}\n");
+        let set = read("house", &rule, &[("table.csv", "# pairs\nOld name,New name\na,b\n")]);
+        let program = Program::compile([&set]);
+        let cautions = washout_core::cautions(std::slice::from_ref(&set), &program, &[]);
+        cautions.into_iter().map(|caution| caution.message).collect::<Vec<_>>()
+    };
+    assert_eq!(
+        cautions(""),
+        [
+            "the first row of `table.csv` reads as a heading (Old name, New name) and is a pair: write heading = true to leave \
+          it out, or heading = false if it is one"
+        ]
+    );
+    assert!(cautions(", heading = true").is_empty() && cautions(", heading = false").is_empty());
+}
+
+#[test]
 fn included_rules_stand_in_place_with_what_is_said_around_them() {
     const SHELF: &[(&str, &str)] = &[
         (

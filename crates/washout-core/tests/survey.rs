@@ -98,6 +98,49 @@ fn draft_as_rule(litter: &[Litter]) -> String {
     litter.first().map(|litter| litter.rule.clone()).unwrap_or_default()
 }
 
+/// The rules of a draft that are on, after these texts.
+fn active_rules(texts: &[&[u8]]) -> Vec<String> {
+    let detectors = Detectors::new();
+    let mut sum = Survey::default();
+    texts.iter().for_each(|text| sum.add(survey_in(&detectors, &[text], false)));
+    let set = RuleSet::read("draft", &draft(&sum.litter(), &[])).expect("a draft can be read");
+    let on = sum.litter().into_iter().zip(set.rules).filter(|(litter, rule)| {
+        assert_eq!(rule.off, litter.doubt.is_some(), "{litter:?}");
+        !rule.off
+    });
+    on.map(|(litter, _)| litter.rule).collect()
+}
+
+#[test]
+fn a_draft_drops_no_lines_but_those_that_are_spaced_as_headings_of_pages() {
+    let tides: Vec<String> = (1..60).map(|day| format!("Day {day}: HIGH 1.{} m, LOW 0.3 m\n", day % 7)).collect();
+    let every = |lines: u32, heading: &str| -> String {
+        let body = |page: u32| (0..lines).map(move |line| format!("what {} wrote\n", letters(page * 100 + line)));
+        (1..9).flat_map(|page| [heading.replace('#', &page.to_string())].into_iter().chain(body(page))).collect()
+    };
+    let heading = |text: &str| active_rules(&[text.as_bytes()]).iter().any(|rule| rule.starts_with("drop_lines"));
+    assert!(!heading(&tides.concat()), "each line is one of many alike");
+    assert!(heading(&every(30, "MARROW POINT LOG, page #\n")));
+    assert!(!heading(&every(30, "what the keeper saw on day #\n")), "a line in small letters is text");
+    assert!(!heading(&every(4, "DAY #\nWATCH OF THE KEEPER\n")), "no page is so short");
+    assert!(heading(&every(4, "\u{c}MARROW POINT LOG, page #\n")), "unless a form feed begins it");
+    let title: &[u8] = b"MARROW POINT LOG\nfog\n";
+    assert!(active_rules(&[title, title, title]).is_empty(), "the title of each of several texts");
+    for times in ["0:14\nfog\n1:02:03\nhorn\n", "1\n00:00:01,000 --> 00:00:02,000\nFog.\n"] {
+        assert_eq!(active_rules(&[times.as_bytes()]), Vec::<String>::new(), "{times}");
+    }
+}
+
+#[test]
+fn a_draft_makes_line_ends_alike_only_where_no_file_keeps_to_others() {
+    let (lf, crlf, mixed): (&[u8], &[u8], &[u8]) = (b"fog\nhorn\noil\n", b"fog\r\nhorn\r\n", b"fog\nhorn\noil\r\n");
+    let to_lf = ["line_ends = { to = \"lf\" }"];
+    assert_eq!(active_rules(&[lf, crlf, lf]), Vec::<String>::new());
+    assert_eq!(active_rules(&[lf, crlf, mixed]), Vec::<String>::new());
+    assert_eq!(active_rules(&[lf, mixed]), to_lf);
+    assert_eq!(active_rules(&[b"fog\rhorn\r"]), to_lf);
+}
+
 #[test]
 fn unusual_characters_come_most_telling_first() {
     let text = "The lamp – “lit” – is b\u{430}d.\u{A0}\u{200B}\u{7} caf\u{e9} \u{1F} \u{FFFD} many, many, many letters, \

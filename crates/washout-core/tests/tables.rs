@@ -8,6 +8,7 @@ use proptest::sample::select;
 use random::{rules, text};
 use washout_core::{
     AnyWasher, Detail, Form, Hunk, NoObserver, Observer, Program, Ragged, RuleSet, TableFormat, TableSettings,
+    TableSurveyor,
 };
 
 /// What a whole run gives, in pieces of this size, on so many threads.
@@ -279,6 +280,63 @@ fn records_that_are_no_good_may_pass_as_they_are() {
     let want = "a,Keeper\nMr. X\n1,Hale\n1,2,Mr. X\n1,\"Mr. X\" x\n2,Vey\n\"Mr. X,Mr. X\n";
     let (got, changes) = washed(&program, TableFormat::Csv, given, (5, 3, 2)).expect("they pass");
     assert_eq!((String::from_utf8_lossy(&got).as_ref(), &changes[..]), (want, &[2][..]));
+}
+
+#[test]
+fn what_never_ends_is_an_error_and_not_held_without_bound() {
+    const MEBIBYTE: usize = 1 << 20;
+    let program = program("[[rule]]\nremove.chars = '#'\n");
+    let piece = vec![b'x'; MEBIBYTE];
+    let pieces = |start: &'static [u8]| std::iter::once(start).chain(std::iter::repeat_n(&piece[..], 70));
+    let csv = TableFormat::Csv;
+    for (format, start, said) in [
+        (csv, &b"a,b\n1,\"2"[..], "record 1 (line 2) is longer than 64 MiB"),
+        (csv, b"\"a,b", "the header (line 1) is longer than 64 MiB"),
+        (TableFormat::JsonLines, b"{\"a\": \"", "record 1 (line 1) is longer than 64 MiB"),
+    ] {
+        let mut out = Vec::new();
+        let mut washer = program.washer_of(Form::Table(format), NoObserver).expect("rules for cells");
+        let error = pieces(start).find_map(|piece| washer.push(piece, &mut out).err()).expect("a bound");
+        assert!(error.to_string().starts_with(said), "{error}");
+        let mut surveyor = TableSurveyor::new(&TableSettings::default(), format);
+        let error = pieces(start).find_map(|piece| surveyor.push(piece).err()).expect("a bound");
+        assert!(error.to_string().starts_with(said), "of the survey: {error}");
+    }
+}
+
+#[test]
+fn a_survey_tells_long_cells_apart_and_keeps_little_of_them() {
+    let survey = |format, table: &[u8]| {
+        let mut surveyor = TableSurveyor::new(&TableSettings::default(), format);
+        surveyor.push(table).and_then(|()| surveyor.finish()).expect("a table")
+    };
+    let long = "fog ".repeat(100);
+    let table = format!("Remarks\n{long}one\n{long}two\n{long}ONE\n{long}one\n");
+    let column = &survey(TableFormat::Csv, table.as_bytes()).columns[0];
+    assert_eq!(column.distinct, Some(3), "they differ after what is kept of them");
+    let ways: Vec<u64> = column.alike.iter().flat_map(|group| &group.ways).map(|(_, count)| count.count).collect();
+    assert_eq!(ways, [2, 1]);
+    // A key of its own in each record: they are counted together once there are too many.
+    let keys: Vec<String> = (0..5_000).map(|key| format!("{{\"key {key}\": \"fog\"}}\n")).collect();
+    let columns = survey(TableFormat::JsonLines, keys.concat().as_bytes()).columns;
+    assert_eq!((columns.len(), columns.last().map(|column| column.cells)), (4097, Some(5_000 - 4096)));
+}
+
+#[test]
+fn rules_for_fields_are_not_run_over_a_text() {
+    let set = RuleSet::read("set", "[[rule]]\nfields = 'a'\nremove.chars = '#'\n").expect("good rules");
+    let error = Program::compile([&set]).apply(b"#a\n").expect_err("a text has no fields");
+    assert!(error.to_string().contains("this is no table, and rule 1"), "{error}");
+}
+
+#[test]
+fn a_cell_may_get_a_line_end_that_was_written_in_another_way() {
+    for (rule, cell) in [("decode.what = 'percent'", "a%0Ab%0D"), ("decode.what = 'html-entities'", "a&#10;b&#13;")] {
+        let program = program(&format!("[[rule]]\n{rule}\n"));
+        let table = format!("x,y\n1,{cell}\n2,plain\n");
+        let washed = program.apply_as(Form::Table(TableFormat::Csv), table.as_bytes()).expect("a table");
+        assert_eq!(String::from_utf8_lossy(&washed), "x,y\n1,\"a\nb\r\"\n2,plain\n", "{rule}");
+    }
 }
 
 #[test]

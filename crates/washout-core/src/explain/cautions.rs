@@ -8,8 +8,8 @@ use super::search_of;
 use super::vanish::{gives, needs, needs_line_end, put_by, takes};
 use crate::class::{CharSet, unicode_class};
 use crate::model::{
-    At, Case, DropLines, FlatRule, LetterCase, Pattern, Recase, Remove, Replace, Replacement, RuleSet, Search, Target,
-    Verb, Which, flat,
+    At, Case, DropLines, FlatRule, LetterCase, Pattern, PossibleHeading, Recase, Remove, Replace, Replacement, RuleSet,
+    Search, Target, Verb, Which, flat,
 };
 use crate::program::{Program, RuleId};
 use crate::shown::quoted;
@@ -77,6 +77,14 @@ pub fn cautions(sets: &[RuleSet], program: &Program, samples: &[Sample]) -> Vec<
 fn of_search(flat: &FlatRule<'_>) -> Vec<String> {
     let Some(search) = search_of(&flat.rule.verb) else { return Vec::new() };
     let mut messages = Vec::new();
+    if let Verb::Replace(Replace { with: Replacement::Pairs(pairs), .. }) = &flat.rule.verb {
+        messages.extend(pairs.headings.iter().map(|PossibleHeading { file, row: [from, to] }| {
+            format!(
+                "the first row of `{file}` reads as a heading ({from}, {to}) and is a pair: write heading = true to leave it \
+                 out, or heading = false if it is one"
+            )
+        }));
+    }
     match &search.target {
         Target::Pattern(pattern) => messages.extend(of_pattern(pattern, &flat.rule.verb)),
         Target::Words(words) => messages.extend(of_words(&words.entries, search)),

@@ -254,7 +254,7 @@ pub(crate) fn chosen(which: Which, text: &[u8], spans: &[Span], as_one_line: boo
         Which::All => return None,
         Which::First => (1, false),
         Which::Last => (1, true),
-        Which::Nth(nth) => (nth, false),
+        Which::Nth(nth) => (nth.get(), false),
     };
     let mut keep = Vec::with_capacity(spans.len());
     for line in spans.chunk_by(|first, second| as_one_line || !a_line_ends_between(text, *first, *second)) {

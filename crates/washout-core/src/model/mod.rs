@@ -26,8 +26,8 @@ pub use template::{Part, Template, TemplateError};
 pub use verb::{
     BreakLines, BreakPlace, Collapse, Decode, DropLines, DropRepeats, EmptyLines, Encoded, FinalLineEnd, Gap,
     HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, MOST_DIGITS, NormalForm, Normalize,
-    Number, NumberPlace, Pad, Pairs, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt,
-    TrimClass, Unmatched, Verb,
+    Number, NumberPlace, Pad, Pairs, Paragraphs, PossibleHeading, Recase, Remove, RepeatScope, Replace, Replacement,
+    Tabs, Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
 
 use std::ops::Range;
@@ -54,6 +54,9 @@ pub struct RuleSet {
     pub table: TableSettings,
     /// The examples, in the order written.
     pub examples: Vec<Example>,
+    /// The files it was read with, as messages call them: lists, tables of pairs, included sets and the files these name,
+    /// texts of examples.
+    pub files: Vec<String>,
 }
 
 /// One rule.

@@ -1,5 +1,7 @@
 //! What a rule looks for, and where.
 
+use std::num::NonZeroUsize;
+
 use super::pattern::Pattern;
 use crate::class::CharSet;
 use crate::stock::Stock;
@@ -200,5 +202,5 @@ pub enum Which {
     /// The last.
     Last,
     /// The nth, from 1.
-    Nth(usize),
+    Nth(NonZeroUsize),
 }

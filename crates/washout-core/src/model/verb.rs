@@ -149,6 +149,17 @@ pub struct Pairs {
     pub whole_words: bool,
     /// Whether what is put takes over capitals from what was there.
     pub follow_case: bool,
+    /// Files whose first row reads as a heading and is a pair all the same, since nothing says which it is.
+    pub headings: Vec<PossibleHeading>,
+}
+
+/// A first row that reads as a heading.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PossibleHeading {
+    /// The file, as the rule names it.
+    pub file: String,
+    /// The two cells of the row.
+    pub row: [String; 2],
 }
 
 /// Deletes all of each line but the matches. The line end stays.

@@ -31,11 +31,11 @@ pub(crate) use together::{CharRule, change_together};
 
 use std::ops::Range;
 
-use crate::engine::{Outcome, RunError, Washer};
+use crate::engine::{Outcome, Washer};
 use crate::guard::Guard;
 use crate::model::{Count, Field, FlatRule, RowTest, RuleSet, Verb, flat, line_word};
 use crate::observe::{NoObserver, Observer};
-use crate::table::TableSettings;
+use crate::table::{Form, TableSettings, WashError};
 use crate::text::BOM;
 use crate::text::stand_ins::StandIns;
 
@@ -255,9 +255,11 @@ impl Program {
     /// Applies the rules to a whole text that is in memory.
     ///
     /// # Errors
-    /// A rule that cannot go on, since its pattern takes too much work.
-    pub fn apply<'t>(&self, text: &'t [u8]) -> Result<Outcome<'t>, RunError> {
-        let mut washer = self.washer(NoObserver);
+    /// - A rule cannot go on, since its pattern takes too much work.
+    /// - A rule is for fields of a table (`fields`, `rows`, `to_field`), and a text has none: see
+    ///   [`apply_as`](Self::apply_as).
+    pub fn apply<'t>(&self, text: &'t [u8]) -> Result<Outcome<'t>, WashError> {
+        let mut washer = self.washer_of(Form::Text, NoObserver)?;
         let mut washed = Vec::with_capacity(text.len());
         washer.push(text, &mut washed)?;
         washer.finish(&mut washed)?;

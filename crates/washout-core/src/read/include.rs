@@ -31,7 +31,10 @@ pub(super) fn include(rule: &mut Fields<'_>, problems: &mut Problems) -> Option<
         return None;
     };
     match read_set(&reading, &source) {
-        Ok(set) => Some(Include { path: path.value, set }),
+        Ok(set) => {
+            problems.add_opened(&set.files);
+            Some(Include { path: path.value, set })
+        }
         Err(error) => {
             let message = format!("the rule set `{}` cannot be used", path.value);
             problems.add_helped(path.place, message, "included here", "what is wrong with it is said below");

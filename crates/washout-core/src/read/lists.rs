@@ -17,9 +17,12 @@ pub(super) fn words(fields: &mut Fields<'_>, hyphen: Hyphen, problems: &mut Prob
         target.entries = word_entries(fields, "words", problems)?;
         target.written = target.entries.len();
     }
-    for path in fields.strings("words_from", problems).unwrap_or_default() {
-        target.entries.extend(from_file(&path, problems).unwrap_or_default());
-        target.files.push(path.value);
+    if let Some(paths) = fields.strings("words_from", problems) {
+        let form = ListForm::read(fields, problems);
+        for path in paths {
+            target.entries.extend(from_file(&path, &form, problems).unwrap_or_default());
+            target.files.push(path.value);
+        }
     }
     for code in fields.strings("stopwords", problems).unwrap_or_default() {
         target.entries.extend(stop_words_of(&code, problems).unwrap_or_default());
@@ -50,11 +53,40 @@ pub(super) fn check_word(entry: &Placed<String>, key: &str, problems: &mut Probl
     }
 }
 
-/// One entry on each line; blanks at its edges and empty lines do not count.
-fn from_file(path: &Placed<String>, problems: &mut Problems) -> Option<Vec<String>> {
+/// How the files of a list are written.
+#[derive(Clone, Debug, Default)]
+pub(super) struct ListForm {
+    /// Whether the first row is a heading; `None`: that is not said.
+    pub(super) heading: Option<bool>,
+    /// What comment lines start with.
+    pub(super) comments: Option<String>,
+}
+
+impl ListForm {
+    /// Reads the keys `heading` and `comments`.
+    pub(super) fn read(fields: &mut Fields<'_>, problems: &mut Problems) -> Self {
+        let heading = fields.boolean("heading", problems);
+        let comments = fields.string_at("comments", problems);
+        if let Some(mark) = comments.as_ref().filter(|mark| mark.value.trim().is_empty() || mark.value.contains('\n')) {
+            let help = r##"write the mark that comment lines start with, such as comments = "#""##;
+            problems.add_helped(mark.place.clone(), "`comments` is a mark, not a blank", "no mark", help);
+            return Self { heading, comments: None };
+        }
+        Self { heading, comments: comments.map(|mark| mark.value) }
+    }
+
+    /// Whether a line is a comment.
+    pub(super) fn is_comment(&self, line: &[u8]) -> bool {
+        self.comments.as_ref().is_some_and(|mark| line.trim_ascii_start().starts_with(mark.as_bytes()))
+    }
+}
+
+/// One entry on each line; blanks at its edges, empty lines and comments do not count.
+fn from_file(path: &Placed<String>, form: &ListForm, problems: &mut Problems) -> Option<Vec<String>> {
     let text = open_text(path, problems)?;
-    let entries: Vec<String> =
-        text.split(['\n', '\r']).map(str::trim).filter(|entry| !entry.is_empty()).map(str::to_owned).collect();
+    let lines = text.split(['\n', '\r']).filter(|line| !form.is_comment(line.as_bytes())).map(str::trim);
+    let entries = lines.filter(|entry| !entry.is_empty()).map(str::to_owned);
+    let entries: Vec<String> = entries.skip(usize::from(form.heading == Some(true))).collect();
     if entries.is_empty() {
         let message = format!("`{}` holds no words", path.value);
         problems.add_helped(path.place.clone(), message, "empty", "write one word or phrase on each line");

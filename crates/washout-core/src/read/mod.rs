@@ -82,7 +82,8 @@ impl RuleSet {
             return problems.none_or(Self::default(), source);
         }
         let rule = rule::rule(1, &root, 0..source.len(), &mut problems);
-        let set = Self { name: name.to_owned(), rules: rule.into_iter().collect(), ..Self::default() };
+        let files = problems.take_opened();
+        let set = Self { name: name.to_owned(), rules: rule.into_iter().collect(), files, ..Self::default() };
         problems.none_or(set, source)
     }
 }
@@ -108,7 +109,8 @@ fn set(name: &str, root: &DeTable<'_>, problems: &mut Problems) -> RuleSet {
     let table = table::table(&mut fields, problems);
     let rules = rules(&mut fields, problems);
     let examples = examples(&rules, &mut fields, problems);
-    let set = RuleSet { name: name.to_owned(), title, about, protect, rules, names, table, examples };
+    let files = problems.take_opened();
+    let set = RuleSet { name: name.to_owned(), title, about, protect, rules, names, table, examples, files };
     fields.refuse_rest(problems, slips::explain_top_key);
     set
 }

@@ -8,10 +8,11 @@ use toml::de::DeValue;
 
 use super::fields::{At as Placed, Fields};
 use super::files::{not_utf8, open};
-use super::lists::check_word;
+use super::lists::{ListForm, check_word};
 use super::problem::Problems;
 use super::search::{TARGET_KEYS, hyphen, modified};
-use crate::model::{Case, Pairs, Replace, Replacement, Target, Which, WordsTarget};
+use crate::model::{Case, Pairs, PossibleHeading, Replace, Replacement, Target, Which, WordsTarget};
+use crate::table::table_records;
 use crate::words::Spelling;
 
 /// The keys that give pairs.
@@ -37,7 +38,7 @@ pub(super) fn replace_pairs(fields: &mut Fields<'_>, which: Which, problems: &mu
     }
     let whole_words = fields.boolean("whole_words", problems).unwrap_or(false);
     let follow_case = fields.boolean("follow_case", problems).unwrap_or(false);
-    let pairs = all(fields, problems);
+    let List { pairs, headings } = all(fields, problems);
     let entries: Vec<String> = pairs.iter().map(|pair| pair.from.clone()).collect();
     let target = if whole_words {
         Target::Words(WordsTarget {
@@ -60,17 +61,24 @@ pub(super) fn replace_pairs(fields: &mut Fields<'_>, which: Which, problems: &mu
         check_word(&Placed { value: pair.from.clone(), place: pair.place.clone() }, "pairs", problems);
     }
     let list = pairs.into_iter().map(|pair| (pair.from, pair.to)).collect();
-    Replace { search, which, with: Replacement::Pairs(Pairs { list, whole_words, follow_case }) }
+    Replace { search, which, with: Replacement::Pairs(Pairs { list, whole_words, follow_case, headings }) }
 }
 
-fn all(fields: &mut Fields<'_>, problems: &mut Problems) -> Vec<Pair> {
-    let mut pairs = Vec::new();
+/// All pairs of a rule, and first rows of files that read as headings.
+#[derive(Default)]
+struct List {
+    pairs: Vec<Pair>,
+    headings: Vec<PossibleHeading>,
+}
+
+fn all(fields: &mut Fields<'_>, problems: &mut Problems) -> List {
+    let mut list = List::default();
     if let Some((_, value)) = fields.take("pairs") {
         let help = r#"write pairs = [["colour", "color"], ["grey", "gray"]]"#;
         if let DeValue::Array(items) = value.get_ref() {
             for item in items {
                 match written(item) {
-                    Some(pair) => pairs.push(pair),
+                    Some(pair) => list.pairs.push(pair),
                     None => problems.add_helped(item.span(), "a pair is a list of two strings", "no pair", help),
                 }
             }
@@ -78,14 +86,15 @@ fn all(fields: &mut Fields<'_>, problems: &mut Problems) -> Vec<Pair> {
             problems.add_helped(value.span(), "`pairs` is a list of pairs", "no list", help);
         }
     }
-    for path in fields.strings("pairs_from", problems).unwrap_or_default() {
-        from_table(&path, &mut pairs, problems);
+    if let Some(paths) = fields.strings("pairs_from", problems) {
+        let form = ListForm::read(fields, problems);
+        paths.iter().for_each(|path| from_table(path, &form, &mut list, problems));
     }
-    for empty in pairs.iter().filter(|pair| pair.from.is_empty()) {
+    for empty in list.pairs.iter().filter(|pair| pair.from.is_empty()) {
         let message = format!("a pair{} looks for nothing", empty.whence);
         problems.add_helped(empty.place.clone(), message, "empty", "the first of the two is what is looked for");
     }
-    pairs
+    list
 }
 
 fn written(item: &Spanned<DeValue<'_>>) -> Option<Pair> {
@@ -95,25 +104,41 @@ fn written(item: &Spanned<DeValue<'_>>) -> Option<Pair> {
     Some(Pair { from: from.to_string(), to: to.to_string(), place: item.span(), whence: String::new() })
 }
 
-/// A table of two columns: CSV (RFC 4180), or columns parted by tabs if its name ends in `.tsv`.
-fn from_table(path: &Placed<String>, pairs: &mut Vec<Pair>, problems: &mut Problems) {
+/// A table of two columns: CSV (RFC 4180), or columns parted by tabs if its name ends in `.tsv`. It is read as strictly as
+/// a table whose cells are cleaned.
+fn from_table(path: &Placed<String>, form: &ListForm, list: &mut List, problems: &mut Problems) {
     let Some(file) = open(path, problems) else { return };
     let bytes = file.bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(&file.bytes);
     let delimiter = if path.value.to_lowercase().ends_with(".tsv") { b'\t' } else { b',' };
-    let mut reader =
-        csv::ReaderBuilder::new().has_headers(false).flexible(true).delimiter(delimiter).from_reader(bytes);
-    let before = pairs.len();
-    for record in reader.byte_records() {
-        let Ok(record) = record else { continue }; // OK because reading from memory does not fail
-        let line = record.position().map_or(0, csv::Position::line);
-        let columns: Result<Vec<&str>, _> = record.iter().map(std::str::from_utf8).collect();
+    let before = list.pairs.len();
+    let mut is_first = true;
+    for record in table_records(bytes, delimiter, |line| form.is_comment(line)) {
+        let (line, cells) = match record {
+            Ok(record) => record,
+            Err((line, why)) => {
+                let message = format!("line {line} of `{}` {why}", path.value);
+                let help = "a cell with a comma, a quotation mark or a line end in it stands in quotation marks, and a \
+                            quotation mark in it is written twice: \"say \"\"fog\"\"\"";
+                problems.add_helped(path.place.clone(), message, "not a table", help);
+                return;
+            }
+        };
+        let is_heading_place = std::mem::take(&mut is_first);
+        let columns: Result<Vec<&str>, _> = cells.iter().map(|cell| std::str::from_utf8(cell)).collect();
         match columns.as_deref() {
-            Ok([from, to]) => pairs.push(Pair {
-                from: (*from).to_owned(),
-                to: (*to).to_owned(),
-                place: path.place.clone(),
-                whence: format!(" in line {line} of `{}`", path.value),
-            }),
+            Ok([_, _]) if is_heading_place && form.heading == Some(true) => {}
+            Ok([from, to]) => {
+                if is_heading_place && form.heading.is_none() && reads_as_heading(from, to) {
+                    let row = [(*from).to_owned(), (*to).to_owned()];
+                    list.headings.push(PossibleHeading { file: path.value.clone(), row });
+                }
+                list.pairs.push(Pair {
+                    from: (*from).to_owned(),
+                    to: (*to).to_owned(),
+                    place: path.place.clone(),
+                    whence: format!(" in line {line} of `{}`", path.value),
+                });
+            }
             Ok(columns) => {
                 let message = format!("line {line} of `{}` has {} columns, not two", path.value, columns.len());
                 let help = "a table of pairs has two columns: what is looked for, and what takes its place";
@@ -123,10 +148,29 @@ fn from_table(path: &Placed<String>, pairs: &mut Vec<Pair>, problems: &mut Probl
             Err(_) => return not_utf8(&path.value, usize::try_from(line).unwrap_or(0), path.place.clone(), problems),
         }
     }
-    if pairs.len() == before {
+    if list.pairs.len() == before {
         let message = format!("`{}` holds no pairs", path.value);
         problems.add_helped(path.place.clone(), message, "empty", "write two columns on each line");
     }
+}
+
+/// What columns of pairs are usually called.
+const HEADINGS: [(&[&str], &[&str]); 2] = [
+    (
+        &["from", "old", "before", "find", "search", "given", "original", "wrong", "source", "pattern", "variant"],
+        &["to", "new", "after", "replace", "gives", "result", "right", "correct", "target", "with", "standard"],
+    ),
+    (&["replace"], &["with", "by"]),
+];
+
+/// Whether a first row is more likely a heading than a pair: `from,to`, `Old name,New name`, `before,after`.
+fn reads_as_heading(from: &str, to: &str) -> bool {
+    let first_word = |cell: &str| cell.trim().to_lowercase().split([' ', '_', '-']).next().map(str::to_owned);
+    let (Some(from), Some(to)) = (first_word(from), first_word(to)) else { return false };
+    HEADINGS.iter().any(|(left, right)| {
+        let replacement = to == "replacement" || right.contains(&to.as_str());
+        left.contains(&from.as_str()) && replacement
+    })
 }
 
 /// The same text cannot become two different ones.

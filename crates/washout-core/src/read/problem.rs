@@ -114,18 +114,32 @@ impl<'f> Reading<'f> {
 /// Gathers problems while reading goes on.
 pub(super) struct Problems<'f> {
     reading: Reading<'f>,
+    /// The files that were opened, as messages call them.
+    opened: Vec<String>,
     found: Vec<Problem>,
     included: Vec<RuleError>,
 }
 
 impl<'f> Problems<'f> {
     pub(super) fn of(reading: &Reading<'f>) -> Self {
-        Self { reading: reading.clone(), found: Vec::new(), included: Vec::new() }
+        Self { reading: reading.clone(), opened: Vec::new(), found: Vec::new(), included: Vec::new() }
     }
 
     /// Opens a file the set names.
-    pub(super) fn open_file(&self, path: &str) -> Result<NamedFile, String> {
-        self.reading.files.open(&self.reading.name, path)
+    pub(super) fn open_file(&mut self, path: &str) -> Result<NamedFile, String> {
+        let file = self.reading.files.open(&self.reading.name, path)?;
+        self.opened.push(file.name.clone());
+        Ok(file)
+    }
+
+    /// The files that were opened for the set, with those of the sets it includes.
+    pub(super) fn take_opened(&mut self) -> Vec<String> {
+        std::mem::take(&mut self.opened)
+    }
+
+    /// These files were opened for a set that this one includes.
+    pub(super) fn add_opened(&mut self, files: &[String]) {
+        self.opened.extend_from_slice(files);
     }
 
     /// Whether the files the set names have to be in its own folder or below.

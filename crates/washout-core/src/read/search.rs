@@ -1,5 +1,6 @@
 //! Targets and the modifiers that go with them.
 
+use std::num::NonZeroUsize;
 use std::ops::Range;
 
 use toml::de::DeValue;
@@ -254,9 +255,10 @@ pub(super) fn which(fields: &mut Fields<'_>, problems: &mut Problems) -> Which {
     let Some((_, value)) = fields.take("which") else { return Which::All };
     if let DeValue::Integer(number) = value.get_ref() {
         let nth = usize::from_str_radix(number.as_str(), number.radix()).unwrap_or(0);
-        if nth == 0 {
+        let Some(nth) = NonZeroUsize::new(nth) else {
             problems.add_helped(value.span(), "matches are counted from 1", "not a number from 1", help);
-        }
+            return Which::All;
+        };
         return Which::Nth(nth);
     }
     let names = [("all", Which::All), ("first", Which::First), ("last", Which::Last)];

@@ -21,6 +21,8 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("text", "remove"),
     ("words", "remove"),
     ("words_from", "remove"),
+    ("heading", "replace"),
+    ("comments", "replace"),
     ("stopwords", "remove"),
     ("pattern", "remove"),
     ("stock", "remove"),
@@ -39,6 +41,8 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("with", "replace"),
     ("pairs", "replace"),
     ("pairs_from", "replace"),
+    ("heading", "replace"),
+    ("comments", "replace"),
     ("whole_words", "replace"),
     ("follow_case", "replace"),
     ("joined_with", "keep"),
@@ -102,6 +106,7 @@ pub(super) fn explain_verb_key(verb: &str, key: &str) -> Option<(String, String)
             "`join_lines` joins every line; to take line ends out one by one, use `remove` with class = \"line-end\""
                 .to_owned()
         }
+        (_, "heading" | "comments") => "it says how the files of `words_from` or `pairs_from` are written".to_owned(),
         _ => format!("it goes with {}, as in {}", owners(key, owner), example(owner)),
     };
     Some((format!("`{key}` means nothing for `{verb}`"), help))

@@ -125,6 +125,10 @@ macro_rules! searching {
             words: Option<crate::schema::target::Strings>,
             /// Files with a word or phrase on each line.
             words_from: Option<crate::schema::target::Strings>,
+            /// Whether the first row of each file is a heading, and no word or pair (with `words_from`, `pairs_from`).
+            heading: Option<bool>,
+            /// Lines of the files that start with this are comments (with `words_from`, `pairs_from`).
+            comments: Option<String>,
             /// Ready-made stop words of languages, by ISO 639 code.
             stopwords: Option<crate::schema::target::Strings>,
             /// A regular expression; it sees one line without its end.

@@ -7,7 +7,7 @@ use crate::shown::{quoted, visible};
 
 /// A rule set that takes this litter, in order, with a comment at each rule: a text in TOML that can be run as it is.
 ///
-/// `names` are those of the texts, in the order of the survey. Rules that may take more than litter are off, and say so.
+/// `names` are those of the texts, in the order of the survey. Rules that may take more than litter are off, and say why.
 pub fn draft(litter: &[Litter], names: &[String]) -> String {
     let mut set = String::from(
         "# Drafted from a survey. Look at what it changes before anything is written:\n\
@@ -21,7 +21,7 @@ pub fn draft(litter: &[Litter], names: &[String]) -> String {
     for litter in litter {
         let _ = write!(set, "\n# {}\n", comment(litter, names));
         if let Some(doubt) = litter.doubt {
-            let _ = writeln!(set, "# {doubt} To run it, take `off` away.");
+            let _ = writeln!(set, "# Off, because {doubt}. To run it, remove the line `off = true`.");
         }
         let _ = write!(set, "[[rule]]\nlabel = \"no {}\"\n", litter.kind.caption());
         if litter.doubt.is_some() {

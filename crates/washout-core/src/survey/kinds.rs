@@ -148,12 +148,13 @@ impl LitterKind {
         )
     }
 
-    /// Why the rule may take too much: in a draft it is off until somebody has looked.
+    /// Why the rule may take too much: in a draft it is off until somebody has looked. Whatever drops lines or words is.
     pub(super) fn doubt(self) -> Option<&'static str> {
         Some(match self {
-            Self::Brackets => "Off: what stands in brackets may be wanted.",
-            Self::DoubledWords => "Off: “had had” and the like may be meant.",
-            Self::TimeCodesInline => "Off: a time may be part of what is said.",
+            Self::Brackets => "what stands in brackets may be wanted",
+            Self::DoubledWords => "“had had” and the like may be meant",
+            Self::TimeCodesInline => "a time may be part of what is said",
+            Self::CaptionTimes | Self::TimeCodesAlone => "it drops whole lines, and their times may be wanted",
             _ => return None,
         })
     }

@@ -16,6 +16,8 @@ pub struct LineCounts {
     pub texts_without_final: u64,
     /// Texts that have line ends `\n`, `\r\n` and lone `\r`.
     pub texts_with: [u64; 3],
+    /// Texts all of whose line ends are `\n`, `\r\n` or lone `\r`.
+    pub texts_only: [u64; 3],
     /// Texts that start with a byte order mark.
     pub texts_with_bom: u64,
     /// Lines with nothing on them but blanks.
@@ -51,6 +53,7 @@ impl LineCounts {
         self.cr += other.cr;
         self.texts_without_final += other.texts_without_final;
         (0..3).for_each(|kind| self.texts_with[kind] += other.texts_with[kind]);
+        (0..3).for_each(|kind| self.texts_only[kind] += other.texts_only[kind]);
         self.texts_with_bom += other.texts_with_bom;
         self.empty += other.empty;
         if let Some((length, place)) = other.longest

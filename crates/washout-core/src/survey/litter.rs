@@ -20,7 +20,7 @@ pub struct Litter {
     pub sightings: Vec<Sighting>,
     /// The rule that takes it: a line of TOML, as `--rule` and `[[rule]]` take it.
     pub rule: String,
-    /// Why the rule may take more than litter.
+    /// Why the rule may take more than litter; in a draft it is off then.
     pub doubt: Option<&'static str>,
 }
 
@@ -59,7 +59,7 @@ fn found(survey: &Survey, kind: LitterKind) -> Option<Litter> {
     };
     let doubt = match kind {
         LitterKind::LineNumbersAtStart | LitterKind::LineNumbersAtEnd if are_few(survey, count) => {
-            Some("Off: few lines have one, so they may be no line numbers.")
+            Some("few lines have one, so they may not be line numbers")
         }
         kind => kind.doubt(),
     };
@@ -87,7 +87,11 @@ fn mixed_line_ends(survey: &Survey) -> Option<Litter> {
     let texts = usize::try_from(texts).unwrap_or(usize::MAX);
     let rule = format!(r#"line_ends = {{ to = "{to}" }}"#);
     let mixed = lines.kinds() > 1 || (lines.kinds() == 1 && lines.cr > 0);
-    mixed.then_some(Litter { kind: LitterKind::MixedLineEnds, count, texts, sightings: Vec::new(), rule, doubt: None })
+    // A text that keeps to another kind than most may be meant so: one for another system, among others.
+    let others: u64 = (0..3).filter(|kind| *kind != usize::from(crlf)).map(|kind| lines.texts_only[kind]).sum();
+    let doubt = (lines.kinds() > 1 && others > 0)
+        .then_some("it also changes files whose line ends are all of one kind, which may be meant");
+    mixed.then_some(Litter { kind: LitterKind::MixedLineEnds, count, texts, sightings: Vec::new(), rule, doubt })
 }
 
 fn repeated(repeat: &Repeat) -> Litter {
@@ -97,14 +101,14 @@ fn repeated(repeat: &Repeat) -> Litter {
     } else {
         format!("drop_lines = {{ text = {}, at = \"whole-line\" }}", toml_string(&text))
     };
-    let doubt = "Off: it may be no heading or footer.";
+    let is_heading = repeat.looks_like_heading() && repeat.is_on_each_page();
     Litter {
         kind: LitterKind::RepeatedLine,
         count: repeat.found.count,
         texts: repeat.found.texts,
         sightings: repeat.found.sightings.clone(),
         rule,
-        doubt: (!repeat.looks_like_heading()).then_some(doubt),
+        doubt: (!is_heading).then_some("it drops lines that may not be headings or footers of pages"),
     }
 }
 

@@ -79,6 +79,34 @@ pub(super) struct Repeat {
     /// Whether control characters, such as form feeds, stand before or after it.
     pub(super) has_controls_around: bool,
     pub(super) found: Found,
+    /// How many of its places have a form feed before them on the line.
+    after_form_feed: u64,
+    /// The number of its last line in this text.
+    last: u64,
+    gaps: Gaps,
+}
+
+/// How far apart the places of a line are, in lines.
+#[derive(Clone, Copy, Debug, Default)]
+struct Gaps {
+    count: u64,
+    least: u64,
+    most: u64,
+}
+
+impl Gaps {
+    fn add(&mut self, other: Self) {
+        if other.count > 0 {
+            self.least = if self.count == 0 { other.least } else { self.least.min(other.least) };
+            self.most = self.most.max(other.most);
+            self.count += other.count;
+        }
+    }
+
+    /// Whether they may be the lengths of pages: no page is so short or so long, and pages of one text are alike.
+    fn are_pages(self) -> bool {
+        self.count >= FEWEST - 1 && self.least >= 10 && self.most <= 200 && self.most <= 3 * self.least
+    }
 }
 
 /// What is repeated in one text or several. A line that comes once in each of many texts is repeated too.
@@ -167,7 +195,15 @@ impl Repeat {
         let text = bare(content).to_vec();
         let mut found = Found { count: 1, texts: 1, sightings: Vec::new() };
         found.sightings.push(seen(&text, number));
-        Self { text, numbers_differ: false, has_controls_around: controls_around(content), found }
+        Self {
+            text,
+            numbers_differ: false,
+            has_controls_around: controls_around(content),
+            found,
+            after_form_feed: u64::from(is_after_form_feed(content)),
+            last: number,
+            gaps: Gaps::default(),
+        }
     }
 
     fn see(&mut self, content: &[u8], number: u64) {
@@ -175,9 +211,21 @@ impl Repeat {
         self.numbers_differ |= text != self.text;
         self.has_controls_around |= controls_around(content);
         self.found.count += 1;
+        self.after_form_feed += u64::from(is_after_form_feed(content));
+        let gap = number.saturating_sub(self.last);
+        self.gaps.add(Gaps { count: 1, least: gap, most: gap });
+        self.last = number;
         if self.found.sightings.len() < SIGHTINGS {
             self.found.sightings.push(seen(text, number));
         }
+    }
+
+    /// Whether it comes once on each page: after form feeds, except the first of each text, or at distances that pages
+    /// have.
+    pub(super) fn is_on_each_page(&self) -> bool {
+        let after_form_feeds =
+            self.after_form_feed > 0 && self.after_form_feed + self.found.texts as u64 >= self.found.count;
+        after_form_feeds || self.gaps.are_pages()
     }
 
     /// Whether it looks like the heading of a page: half of it or more is in capitals.
@@ -206,6 +254,8 @@ impl Repeated {
                     let known = known.get_mut();
                     known.numbers_differ |= repeat.numbers_differ || known.text != repeat.text;
                     known.has_controls_around |= repeat.has_controls_around;
+                    known.after_form_feed += repeat.after_form_feed;
+                    known.gaps.add(repeat.gaps);
                     known.found.add(repeat.found, &moved);
                 }
                 std::collections::hash_map::Entry::Vacant(free) => {
@@ -243,6 +293,11 @@ fn bare(content: &[u8]) -> &[u8] {
     let start = content.iter().position(|byte| *byte > b' ').unwrap_or(content.len());
     let end = content.iter().rposition(|byte| *byte > b' ').map_or(start, |last| last + 1);
     &content[start..end]
+}
+
+/// Whether a page begins right before what is on the line.
+fn is_after_form_feed(content: &[u8]) -> bool {
+    content.iter().take_while(|byte| **byte <= b' ').any(|byte| *byte == b'\x0C')
 }
 
 #[inline]

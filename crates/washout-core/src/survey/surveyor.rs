@@ -321,6 +321,9 @@ impl<'d> Surveyor<'d> {
         }
         let Self { detectors, tally, size, mut lines, batches, at_start, at_end, watch, first_lines, .. } = self;
         lines.texts_with = [lines.lf, lines.crlf, lines.cr].map(|count| u64::from(count > 0));
+        if lines.kinds() == 1 {
+            lines.texts_only = lines.texts_with;
+        }
         let mut found: BTreeMap<LitterKind, Found> = BTreeMap::new();
         for (kind, batch) in batches {
             found.insert(kind, batch.finish(&detectors.programs[&kind]));

@@ -11,6 +11,8 @@ use super::error::Broken;
 use super::grid::{Cell, Extent, Grid, Value};
 use super::layout::Layout;
 use crate::matching::Span;
+use crate::text::LineEnd;
+use crate::text::lines::line_ends;
 
 /// A longer record is taken for one whose quotation mark is never closed.
 pub(super) const LONGEST_RECORD: usize = 64 << 20;
@@ -32,6 +34,48 @@ pub(super) struct FirstRecord {
     /// Where they are, quotes included.
     pub(super) raw: Vec<Span>,
     pub(super) end: usize,
+}
+
+/// A record of a CSV table: the number of its first line, from 1, and its cells without quotes.
+type RecordAt = (u64, Vec<Vec<u8>>);
+
+/// The records of a whole CSV table, each with the number of its first line, from 1, and its cells without quotes.
+///
+/// Empty lines are not records, nor are lines between records that are comments. An error is the last item: its line, and
+/// what is wrong there.
+pub(crate) fn table_records(
+    text: &[u8],
+    delimiter: u8,
+    is_comment: impl Fn(&[u8]) -> bool,
+) -> impl Iterator<Item = Result<RecordAt, (u64, &'static str)>> {
+    let csv = Csv { delimiter, keeps_ragged: false };
+    let (mut at, mut line) = (0, 1);
+    std::iter::from_fn(move || {
+        while at < text.len() {
+            let (start, first_line) = (at, line);
+            let line_end = memchr::memchr2(b'\n', b'\r', &text[at..]).map_or(text.len(), |end| at + end);
+            if line_end == start || is_comment(&text[start..line_end]) {
+                at = line_end + LineEnd::starting_at(text, line_end).map_or(0, |end| end.as_bytes().len());
+                line += 1;
+                continue;
+            }
+            let mut raw = Vec::new();
+            let record = csv.record(text, start, true, |cell| raw.push(cell));
+            let cells = record.and_then(|end| {
+                at = end.map_or(text.len(), |end| end.all);
+                raw.iter().map(|raw| Ok(unquoted(raw.of(text))?.into_owned())).collect::<Result<Vec<_>, Broken>>()
+            });
+            line += line_ends(&text[start..at]);
+            return Some(match cells {
+                Ok(cells) => Ok((first_line, cells)),
+                Err(broken) => {
+                    at = text.len();
+                    Err((first_line, broken.what()))
+                }
+            });
+        }
+        None
+    })
 }
 
 /// Where a record ends.

@@ -136,6 +136,18 @@ impl fmt::Display for TableError {
     }
 }
 
+impl Broken {
+    /// What is wrong with the quotation marks of a record.
+    pub(super) fn what(&self) -> &'static str {
+        match self {
+            Self::BehindQuote => {
+                "goes on behind a closing quotation mark; a quotation mark within quotes is written twice"
+            }
+            _ => "opens a quotation mark that nothing closes",
+        }
+    }
+}
+
 impl fmt::Display for Broken {
     fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
@@ -143,16 +155,14 @@ impl fmt::Display for Broken {
                 let fields = if *fields == 1 { "1 field".to_owned() } else { format!("{fields} fields") };
                 write!(formatter, "has {fields}, not {wanted}; --ragged keep lets such records pass as they are")
             }
-            Self::Unclosed => formatter.write_str("opens a quotation mark that nothing closes"),
-            Self::BehindQuote => formatter.write_str(
-                "goes on behind a closing quotation mark; a quotation mark within quotes is written twice; --ragged keep lets \
-                 such records pass as they are",
-            ),
+            Self::BehindQuote => write!(formatter, "{}; --ragged keep lets such records pass as they are", self.what()),
+            Self::Unclosed => formatter.write_str(self.what()),
             Self::TooLong => {
                 formatter.write_str("is longer than 64 MiB; most likely a quotation mark is opened and never closed")
             }
-            Self::NoObject => formatter
-                .write_str("is no JSON object; a line has one such as {\"Keeper\": \"A\"}; --ragged keep lets others pass"),
+            Self::NoObject => formatter.write_str(
+                "is no JSON object; a line has one such as {\"Keeper\": \"A\"}; --ragged keep lets others pass",
+            ),
             Self::NoUtf8 => formatter.write_str("would hold bytes that are no UTF-8, and JSON cannot"),
             Self::Json { column, why } => {
                 write!(

@@ -35,6 +35,16 @@ pub enum WashError {
     Table(TableError),
 }
 
+impl WashError {
+    /// The line of the text where a rule cannot go on, from 1, if it is known.
+    pub fn line(&self) -> Option<u64> {
+        match self {
+            Self::Rule(error) => error.line(),
+            Self::Table(_) => None,
+        }
+    }
+}
+
 impl From<RunError> for WashError {
     fn from(error: RunError) -> Self {
         Self::Rule(error)

@@ -13,6 +13,7 @@ mod form;
 mod formulas;
 mod grid;
 mod header;
+mod held;
 mod json_lines;
 mod layout;
 mod pass;
@@ -23,6 +24,7 @@ mod told;
 mod washer;
 
 pub use cell::CellText;
+pub(crate) use csv::table_records;
 pub use error::TableError;
 pub use form::{AboutTable, AnyWasher, Form, WashError};
 pub use formulas::Formulas;

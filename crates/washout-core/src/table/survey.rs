@@ -1,14 +1,17 @@
 //! What is in the columns of a table: characters, lengths, and cells that look equal but are not.
 
 use std::collections::{BTreeMap, HashMap, HashSet};
+use std::hash::{BuildHasher, Hasher};
 use std::sync::LazyLock;
 
 use unicode_normalization::UnicodeNormalization;
 
 use super::block::field_of;
-use super::error::TableError;
+use super::csv::LONGEST_RECORD;
+use super::error::{Broken, TableError};
 use super::grid::{Extent, Grid};
 use super::header::{Header, unnamed};
+use super::held::Held;
 use super::json_lines::Found;
 use super::plan::Plan;
 use super::settings::{Ragged, TableFormat, TableSettings};
@@ -17,6 +20,7 @@ use crate::program::Program;
 use crate::survey::Surveyed;
 use crate::text::BOM;
 use crate::text::chars::char_at;
+use crate::text::lines::line_ends;
 
 /// How much of a table is looked at at once, in bytes.
 const BLOCK: usize = 256 << 10;
@@ -26,6 +30,16 @@ pub const MOST_DISTINCT: usize = 200_000;
 
 /// Of a cell so much is kept to be shown, in bytes.
 const KEPT: usize = 120;
+
+/// What is kept of the cells of all columns together, in bytes. A column that needs more is not searched for cells that
+/// look equal.
+const MOST_KEPT: usize = 32 << 20;
+
+/// Columns that are told apart: in JSON Lines each record may have keys of its own. Others are one column, [`OTHERS`].
+const MOST_COLUMNS: usize = 4096;
+
+/// The name of the column that cells of further columns are counted in.
+const OTHERS: &str = "(other fields)";
 
 /// What is in a table, column by column.
 #[derive(Clone, Debug, Default)]
@@ -113,11 +127,15 @@ pub struct TableSurveyor {
     program: Program,
     format: TableFormat,
     plan: Option<Plan>,
-    held: Vec<u8>,
+    held: Held,
     started: bool,
+    /// The lines of the records so far, and of the header.
+    lines: u64,
     survey: TableSurvey,
     /// The ways each column's cells are written, by what they look like.
     looks: Vec<Looks>,
+    /// How much may still be kept of cells, in bytes.
+    room: usize,
     by_name: HashMap<String, usize>,
     grid: Box<Grid>,
 }
@@ -125,8 +143,20 @@ pub struct TableSurveyor {
 /// Cells of one column by what they look like.
 #[derive(Debug, Default)]
 struct Looks {
-    ways: HashMap<Vec<u8>, Vec<(Vec<u8>, Count)>>,
+    /// By the hash of what they look like.
+    ways: HashMap<u128, Vec<Way>>,
     distinct: usize,
+    /// How much is kept, in bytes.
+    kept: usize,
+}
+
+/// A way to write a cell.
+#[derive(Debug)]
+struct Way {
+    hash: u128,
+    /// Its start, as far as it is kept.
+    start: Vec<u8>,
+    count: Count,
 }
 
 impl TableSurveyor {
@@ -137,10 +167,12 @@ impl TableSurveyor {
             program: Program::default().with_table(settings),
             format,
             plan: None,
-            held: Vec::new(),
+            held: Held::default(),
             started: false,
+            lines: 0,
             survey: TableSurvey::default(),
             looks: Vec::new(),
+            room: MOST_KEPT,
             by_name: HashMap::new(),
             grid: Box::default(),
         }
@@ -149,10 +181,9 @@ impl TableSurveyor {
     /// Takes the next piece of the table, cut anywhere.
     ///
     /// # Errors
-    /// A header that is no good.
+    /// A header that cannot be read, or a record that is longer than 64 MiB.
     pub fn push(&mut self, piece: &[u8]) -> Result<(), TableError> {
-        self.held.extend_from_slice(piece);
-        if self.held.len() < BLOCK { Ok(()) } else { self.work_off(false) }
+        if self.held.take(piece) < BLOCK { Ok(()) } else { self.work_off(false) }
     }
 
     /// Closes the table.
@@ -169,7 +200,7 @@ impl TableSurveyor {
     }
 
     fn work_off(&mut self, last: bool) -> Result<(), TableError> {
-        let held = std::mem::take(&mut self.held);
+        let Some(held) = self.held.worth_a_try(last) else { return Ok(()) };
         let mut from = if !self.started && held.starts_with(BOM) { BOM.len() } else { 0 };
         if self.plan.is_none() {
             let header = if self.format == TableFormat::JsonLines {
@@ -178,9 +209,13 @@ impl TableSurveyor {
                 Header::read(&self.program, self.format, &held[from..], last)?
             };
             let Some(header) = header else {
-                self.held = held;
+                if held.len() > LONGEST_RECORD {
+                    return Err(TableError::broken(0, 1, Broken::TooLong));
+                }
+                self.held.keep(held, 0);
                 return Ok(());
             };
+            self.lines += line_ends(&held[from..from + header.end]);
             from += header.end;
             if self.format != TableFormat::JsonLines {
                 header.names.iter().for_each(|name| self.add_column(name));
@@ -197,10 +232,15 @@ impl TableSurveyor {
             if read == 0 {
                 break;
             }
+            self.lines += line_ends(&text[..read]);
             text = &text[read..];
         }
-        self.held = text.to_vec();
         self.plan = Some(plan);
+        if text.len() > LONGEST_RECORD {
+            return Err(TableError::broken(self.survey.records + 1, self.lines + 1, Broken::TooLong));
+        }
+        let done = held.len() - text.len();
+        self.held.keep(held, done);
         Ok(())
     }
 
@@ -208,6 +248,15 @@ impl TableSurveyor {
         self.by_name.entry(name.to_owned()).or_insert(self.survey.columns.len());
         self.survey.columns.push(ColumnSurvey { name: name.to_owned(), ..ColumnSurvey::default() });
         self.looks.push(Looks::default());
+    }
+
+    /// The column of this name; a new one, if there is none yet.
+    fn column_of(&mut self, name: &str) -> usize {
+        let name = if self.by_name.len() >= MOST_COLUMNS && !self.by_name.contains_key(name) { OTHERS } else { name };
+        if !self.by_name.contains_key(name) {
+            self.add_column(name);
+        }
+        self.by_name[name]
     }
 
     /// Looks at the next records; gives how much of the text they are.
@@ -223,17 +272,13 @@ impl TableSurveyor {
             self.survey.ragged += u64::from(cells.is_empty() && !is_object);
             for cell in cells {
                 let column = if is_object {
-                    let name = field_of(&plan.layout, &grid, cell);
-                    if !self.by_name.contains_key(&*name) {
-                        self.add_column(&name);
-                    }
-                    self.by_name[&*name]
+                    self.column_of(&field_of(&plan.layout, &grid, cell))
                 } else {
                     grid.cells[cell].column
                 };
                 let number = self.survey.records;
                 self.survey.columns[column].add(grid.value(cell, text), number);
-                self.looks[column].add(grid.value(cell, text), number);
+                self.looks[column].add(grid.value(cell, text), number, &mut self.room);
             }
         }
         self.grid = grid;
@@ -407,22 +452,42 @@ fn blank(seen: &mut String) {
 }
 
 impl Looks {
-    fn add(&mut self, value: &[u8], record: u64) {
+    /// Counts a cell. `room`: how much may still be kept, in bytes.
+    fn add(&mut self, value: &[u8], record: u64, room: &mut usize) {
         if value.is_empty() || self.distinct > MOST_DISTINCT {
             return;
         }
-        let ways = self.ways.entry(looks_like(value)).or_default();
-        // A cell that is too long to be kept is told apart by its start.
-        let kept = &value[..value.len().min(KEPT)];
-        if let Some((_, count)) = ways.iter_mut().find(|(way, _)| way == kept) {
-            count.add(record);
+        let hash = hash(value);
+        let ways = self.ways.entry(self::hash(&looks_like(value))).or_default();
+        if let Some(way) = ways.iter_mut().find(|way| way.hash == hash) {
+            way.count.add(record);
             return;
         }
+        let start = value[..value.len().min(KEPT)].to_vec();
+        let cost = size_of::<(u128, Vec<Way>, Way)>() + start.len();
         self.distinct += 1;
+        if self.distinct > MOST_DISTINCT || cost > *room {
+            // What was kept of this column is of no use then, and others may have its room.
+            *room += self.kept;
+            *self = Self { distinct: MOST_DISTINCT + 1, ..Self::default() };
+            return;
+        }
+        *room -= cost;
+        self.kept += cost;
         let mut count = Count::default();
         count.add(record);
-        ways.push((kept.to_vec(), count));
+        ways.push(Way { hash, start, count });
     }
+}
+
+/// A hash of a cell that stands for the cell: among 200,000 cells, two with one hash do not happen by chance.
+fn hash(value: &[u8]) -> u128 {
+    let half = |seed: u64| {
+        let mut hasher = foldhash::quality::FixedState::with_seed(seed).build_hasher();
+        hasher.write(value);
+        hasher.finish()
+    };
+    u128::from(half(1)) << 64 | u128::from(half(2))
 }
 
 /// The groups of cells that look equal, the largest first.
@@ -431,7 +496,8 @@ fn alike(looks: Looks) -> Vec<Alike> {
         .ways
         .into_values()
         .filter(|ways| ways.len() > 1)
-        .map(|mut ways| {
+        .map(|ways| {
+            let mut ways: Vec<(Vec<u8>, Count)> = ways.into_iter().map(|way| (way.start, way.count)).collect();
             ways.sort_by_key(|(_, count)| (std::cmp::Reverse(count.count), count.first));
             Alike { differ: differences(&ways), ways }
         })

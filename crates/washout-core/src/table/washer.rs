@@ -10,6 +10,7 @@ use super::error::{Broken, TableError};
 use super::formulas::{Formulas, is_formula};
 use super::grid::{Extent, Grid};
 use super::header::{Header, unnamed};
+use super::held::Held;
 use super::json_lines::Found;
 use super::pass::Work;
 use super::plan::{Plan, Reader};
@@ -34,7 +35,7 @@ pub struct TableWasher<'p, O> {
     format: TableFormat,
     plan: Option<Plan>,
     /// What has come in and is not a whole record yet.
-    held: Vec<u8>,
+    held: Held,
     started: bool,
     records: u64,
     lines: u64,
@@ -57,7 +58,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             program,
             format,
             plan: None,
-            held: Vec::new(),
+            held: Held::default(),
             started: false,
             records: 0,
             lines: 0,
@@ -163,17 +164,16 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         // Nearly always all but the start of a record goes at once, so the piece itself is not copied.
         if self.held.is_empty() {
             let done = self.work_off(piece, false, given)?;
-            self.held.extend_from_slice(&piece[done..]);
+            self.held.take(&piece[done..]);
             return Ok(());
         }
-        let mut held = std::mem::take(&mut self.held);
-        held.extend_from_slice(piece);
+        self.held.take(piece);
+        let Some(held) = self.held.worth_a_try(false) else { return Ok(()) };
         let mut of_held = Given::default();
         given.lend(&mut of_held);
         let done = self.work_off(&held, false, &mut of_held)?;
         given.take_made(&mut of_held, &held);
-        held.drain(..done);
-        self.held = held;
+        self.held.keep(held, done);
         Ok(())
     }
 
@@ -182,7 +182,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     /// # Errors
     /// As [`push`](Self::push).
     pub fn finish(&mut self, out: &mut Vec<u8>) -> Result<(), TableError> {
-        let held = std::mem::take(&mut self.held);
+        let held = self.held.worth_a_try(true).unwrap_or_default();
         let mut given = std::mem::take(&mut self.given);
         self.work_off(&held, true, &mut given)?;
         given.append_to(&held, out);
@@ -224,6 +224,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
                     given.add_same(held, from..held.len());
                     return Ok(held.len());
                 }
+                None if held.len() > LONGEST_RECORD => return Err(TableError::broken(0, 1, Broken::TooLong)),
                 None => return Ok(from),
             }
         }

@@ -179,7 +179,7 @@ fn chosen(search: &Search, which: Which, guard: &Guard, units: &Units) -> Vec<Fo
             Which::All => true,
             Which::First => same_line.first() == Some(&index),
             Which::Last => same_line.last() == Some(&index),
-            Which::Nth(nth) => same_line.get(nth - 1) == Some(&index),
+            Which::Nth(nth) => same_line.get(nth.get() - 1) == Some(&index),
         }
     };
     (0..found.len()).filter(|index| keep(*index)).map(|index| found[index].clone()).collect()
@@ -339,7 +339,7 @@ fn collapsed(collapse: &Collapse, guard: &Guard, units: &Units) -> Vec<Edit> {
             Which::All => true,
             Which::First => is(same_line.first()),
             Which::Last => is(same_line.last()),
-            Which::Nth(nth) => is(same_line.get(nth - 1)),
+            Which::Nth(nth) => is(same_line.get(nth.get() - 1)),
         };
         let end = run[run.len() - 1].end;
         match &collapse.with {
@@ -590,7 +590,7 @@ fn padded(pad: &Pad, guard: &Guard, units: &Units) -> Vec<Edit> {
             Which::All => 0..all.len(),
             Which::First => 0..all.len().min(1),
             Which::Last => all.len().saturating_sub(1)..all.len(),
-            Which::Nth(nth) => (nth - 1).min(all.len())..nth.min(all.len()),
+            Which::Nth(nth) => (nth.get() - 1).min(all.len())..nth.get().min(all.len()),
         };
         edits.extend(all[taken].iter().map(|(start, end)| put(*start, *end)));
     }
