@@ -62,6 +62,9 @@ pub enum FileError {
     /// A patch is for texts in UTF-8.
     #[error("it is {0}, and a patch can only be made of UTF-8")]
     NoPatch(Charset),
+    /// A patch holds its lines whole.
+    #[error("it has a line of more than 64 MiB, and a patch cannot be made of that")]
+    LongLine,
     /// The result cannot be written.
     #[error("the result cannot be written to {}: {}", path.display(), reason(cause))]
     Write {

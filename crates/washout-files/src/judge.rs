@@ -2,7 +2,7 @@
 
 use std::collections::HashMap;
 use std::io::{self, Read, Seek, Write};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use rayon::prelude::*;
 use washout_core::{
@@ -55,7 +55,7 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], charsets: Charsets, st
         .map(|file| {
             let source = Source::open(&file.path).ok().filter(|_| !stop.is_requested())?;
             file.stamp = Some(source.stamp());
-            wash_nowhere(program, &file.path, &source, charsets)
+            wash_nowhere(program, file, &source, charsets)
         })
         .collect();
     let mut totals = vec![0; program.names().len()];
@@ -67,8 +67,7 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], charsets: Charsets, st
         if !each {
             let found = totals[rule.0];
             if !count.holds(found) {
-                let paths = files.iter().map(|file| file.path.as_path());
-                let places = places_in(program, *rule, paths, charsets);
+                let places = places_in(program, *rule, files.iter(), charsets);
                 unmet.push(Unmet { rule: *rule, wanted: *count, found, file: None, places });
             }
             continue;
@@ -76,7 +75,7 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], charsets: Charsets, st
         for (file, washed) in files.iter().zip(&judged) {
             let Some(found) = washed.as_ref().map(|washed| washed.changes[rule.0]) else { continue };
             if !count.holds(found) {
-                let places = places_in(program, *rule, [file.path.as_path()], charsets);
+                let places = places_in(program, *rule, [file], charsets);
                 unmet.push(Unmet { rule: *rule, wanted: *count, found, file: Some(file.path.clone()), places });
             }
         }
@@ -84,23 +83,24 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], charsets: Charsets, st
     unmet
 }
 
-fn wash_nowhere(program: &Program, path: &Path, source: &Source, charsets: Charsets) -> Option<Washed> {
-    let Opened { start, mut rest, .. } = charset::open(charsets, source.len(), source.reader()).ok()?.ok()?;
-    let washer = program.washer_of(form_of(program, path), NoObserver).ok()?;
+fn wash_nowhere(program: &Program, file: &ChosenFile, source: &Source, charsets: Charsets) -> Option<Washed> {
+    let opened = charset::open(charsets, file.with_binary, source.len(), source.reader());
+    let Opened { start, mut rest, .. } = opened.ok()?.ok()?;
+    let washer = program.washer_of(form_of(program, &file.path), NoObserver).ok()?;
     wash(washer, start, &mut rest, &mut Nowhere).ok().map(|(washed, _)| washed)
 }
 
 /// The first places where a rule makes a change.
-fn places_in<'p>(
+fn places_in<'f>(
     program: &Program,
     rule: RuleId,
-    paths: impl IntoIterator<Item = &'p Path>,
+    files: impl IntoIterator<Item = &'f ChosenFile>,
     charsets: Charsets,
 ) -> Vec<(PathBuf, Spot)> {
     let mut places = Vec::new();
-    for path in paths {
+    for ChosenFile { path, with_binary, .. } in files {
         let found = Source::open(path).ok().and_then(|source| {
-            let opened = charset::open(charsets, source.len(), source.reader()).ok()?.ok()?;
+            let opened = charset::open(charsets, *with_binary, source.len(), source.reader()).ok()?.ok()?;
             let Opened { start, mut rest, .. } = opened;
             let observer = Places::new(program);
             let washer = program.washer_of(form_of(program, path), observer).ok()?;

@@ -38,9 +38,9 @@ pub use rename::{
     Carried, Identity, MapError, NameMap, NameOrder, PlannedFolder, PlannedName, Plans, RenameError, Undo, UndoRefusal,
     WishSource, carry_out, plan_undo, write_map,
 };
-pub use rewrite::{Decision, read_text, rewrite};
+pub use rewrite::{Decision, read_through, rewrite};
 pub use run::{Aim, FileReport, Run, State, Stop};
 pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};
 pub use threads::Threads;
 pub use wash::{Excerpt, Follow, Followed, Incoming, Recorder, Skip, StreamError, Washed, is_one_piece, wash_stream};
-pub use write::{Replacing, Stamp};
+pub use write::{OutputError, OutputFile, Replacing, Stamp, left_behind_below};

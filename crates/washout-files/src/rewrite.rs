@@ -1,7 +1,6 @@
 //! Files whose new text is decided on in memory, change by change.
 
-use std::io::Read;
-use std::path::Path;
+use std::io::{Cursor, Read};
 
 use crate::charset::{self, Charsets, Encoded, Opened, Ways};
 use crate::choose::ChosenFile;
@@ -20,20 +19,25 @@ pub enum Decision {
     Leave,
 }
 
-/// The text of a file in UTF-8, or why it is left out.
+/// Gives `read` a file whose text is UTF-8, from its start. Gives why the file is left out, if it is.
 ///
 /// # Errors
-/// It cannot be read, or is in another encoding.
-pub fn read_text(path: &Path) -> Result<Result<Vec<u8>, Skip>, FileError> {
-    match text_of(&Source::open(path)?, Charsets::default())? {
-        Ok((_, Ways { from: Some(charset), .. })) => Err(FileError::NoPatch(charset)),
-        Ok((text, _)) => Ok(Ok(text)),
-        Err(skip) => Ok(Err(skip)),
+/// It cannot be opened, is in another encoding, or `read` fails.
+pub fn read_through(
+    file: &ChosenFile,
+    read: impl FnOnce(&mut dyn Read) -> Result<(), FileError>,
+) -> Result<Option<Skip>, FileError> {
+    let source = Source::open(&file.path)?;
+    let opened = charset::open(Charsets::default(), file.with_binary, source.len(), source.reader());
+    match opened.map_err(FileError::Read)? {
+        Ok(Opened { ways: Ways { from: Some(charset), .. }, .. }) => Err(FileError::NoPatch(charset)),
+        Ok(Opened { start, rest, .. }) => read(&mut Cursor::new(start).chain(rest)).map(|()| None),
+        Err(skip) => Ok(Some(skip)),
     }
 }
 
-fn text_of(source: &Source, charsets: Charsets) -> Result<Result<(Vec<u8>, Ways), Skip>, FileError> {
-    let opened = charset::open(charsets, source.len(), source.reader()).map_err(FileError::Read)?;
+fn text_of(file: &ChosenFile, source: &Source, charsets: Charsets) -> Result<Result<(Vec<u8>, Ways), Skip>, FileError> {
+    let opened = charset::open(charsets, file.with_binary, source.len(), source.reader()).map_err(FileError::Read)?;
     let Opened { start: mut text, mut rest, ways, .. } = match opened {
         Ok(opened) => opened,
         Err(skip) => return Ok(Err(skip)),
@@ -59,7 +63,7 @@ pub fn rewrite(
         Aim::Write => Source::open_to_write(&file.path, replacing)?,
         Aim::Preview | Aim::Into { .. } => Source::open(&file.path)?,
     };
-    let (text, ways) = match text_of(&source, charsets)? {
+    let (text, ways) = match text_of(file, &source, charsets)? {
         Ok(text) => text,
         Err(skip) => return Ok(Some(skip)),
     };

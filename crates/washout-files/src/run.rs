@@ -249,9 +249,9 @@ impl Job<'_> {
         FileError: From<S::Error>,
     {
         let Run { program, aim, follow, first_lines, meter, .. } = self.run;
-        let opened =
-            charset::open(self.run.charsets, source.len(), meter.counting(source.reader())).map_err(FileError::Read)?;
-        let Opened { mut start, rest, ways, looks_like } = match opened {
+        let reader = meter.counting(source.reader());
+        let opened = charset::open(self.run.charsets, self.file.with_binary, source.len(), reader);
+        let Opened { mut start, rest, ways, looks_like, looks_binary } = match opened.map_err(FileError::Read)? {
             Ok(opened) => opened,
             Err(skip) => return Ok(State::Skipped(skip)),
         };
@@ -267,7 +267,7 @@ impl Job<'_> {
             && !ways.differ()
             && program.surely_leaves(&start)
         {
-            return Ok(State::Unchanged(Washed { looks_like, ..Washed::unchanged(program, &start) }));
+            return Ok(State::Unchanged(Washed { looks_like, looks_binary, ..Washed::unchanged(program, &start) }));
         }
         let differs_anyway = ways.differ() && !start.is_empty();
         let mut sink = Encoded::new(sink()?, ways);
@@ -277,7 +277,7 @@ impl Job<'_> {
             let washer = program.washer_of(form, NoObserver).map_err(unsuited)?.with_most_records(records);
             let washed = wash(washer, start, input, &mut sink);
             let (washed, NoObserver) = washed.map_err(failed)?;
-            let washed = Washed { looks_like, ..washed };
+            let washed = Washed { looks_like, looks_binary, ..washed };
             let any_change = washed.any_change() || differs_anyway;
             let differs = commit(sink.finish()?)?.unwrap_or(any_change);
             return Ok(if differs { State::Changed(washed, None) } else { State::Unchanged(washed) });
@@ -285,7 +285,7 @@ impl Job<'_> {
         let observer = FollowObserver::new(&self.file.path, program.names().len(), follow);
         let washer = program.washer_of(form, observer).map_err(unsuited)?.with_most_records(records);
         let (washed, observer) = wash(washer, start, input, &mut sink).map_err(failed)?;
-        let washed = Washed { looks_like, ..washed };
+        let washed = Washed { looks_like, looks_binary, ..washed };
         let followed = observer.finish().map_err(FileError::Record)?;
         let differs = commit(sink.finish()?)?.unwrap_or(followed.excerpt.differs() || differs_anyway);
         Ok(if differs { State::Changed(washed, Some(followed)) } else { State::Unchanged(washed) })

@@ -82,7 +82,7 @@ pub fn survey_all(
     let mut all = FilesSurvey::default();
     for batch in files.chunks(BATCH) {
         let look = |file: &ChosenFile| {
-            let looked = survey_file(&file.path, &detectors, every_character, (tables, charsets), meter);
+            let looked = survey_file(file, &detectors, every_character, (tables, charsets), meter);
             meter.file_done();
             (file.path.clone(), looked)
         };
@@ -108,14 +108,15 @@ pub fn survey_all(
 }
 
 fn survey_file(
-    path: &Path,
+    ChosenFile { path, with_binary, .. }: &ChosenFile,
     detectors: &Detectors,
     every: bool,
     (tables, charsets): (&TableSettings, Charsets),
     meter: &Meter,
 ) -> Result<Looked, FileError> {
     let source = Source::open(path)?;
-    let opened = charset::open(charsets, source.len(), meter.counting(source.reader())).map_err(FileError::Read)?;
+    let opened = charset::open(charsets, *with_binary, source.len(), meter.counting(source.reader()));
+    let opened = opened.map_err(FileError::Read)?;
     let Opened { start, rest: mut reader, ways, .. } = match opened {
         Ok(opened) => opened,
         Err(skip) => return Ok(Looked::Skipped(skip)),

@@ -73,7 +73,7 @@ fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
 fn files_that_are_left_out_or_cannot_be_read_do_not_count() {
     let desk = tempfile::tempdir().expect("a temporary folder");
     fs::write(desk.path().join("log.txt"), "#fog\nhorn\n#boat\n").expect("a written file");
-    fs::write(desk.path().join("scan.bin"), b"#\0#").expect("a written file");
+    fs::write(desk.path().join("scan.bin"), b"#\0\x01\x02\x03\0#").expect("a written file");
     let rules = RuleSet::read("set", "[[rule]]\nremove.chars = '#'\nexpect_each = '3..'\n").expect("good rules");
     let program = Program::compile([&rules]);
     let mut chosen = choose(&Choice { paths: vec![desk.path().to_owned()], ..Choice::default() }).expect("a folder");

@@ -28,6 +28,7 @@ pub(crate) fn chosen(
         globs: Globs::new(&args.only, &args.except)?,
         with_hidden: args.with_hidden,
         with_ignored: args.with_ignored,
+        with_binary: args.with_binary,
         take,
         avoid: avoid.map(Path::to_owned),
     })?;

@@ -7,6 +7,7 @@ mod files;
 mod interrupt;
 mod json;
 mod out;
+mod outputs;
 mod past;
 mod report;
 mod rules;

@@ -141,7 +141,10 @@ fn read_rules(rules: &[(usize, &str)]) -> Result<RuleSet, Vec<RuleError>> {
     for (number, rule) in rules {
         let name = if *number == 1 { TYPED.to_owned() } else { format!("{TYPED}, number {number}") };
         match RuleSet::read_one_rule_with(&name, rule, &FILES) {
-            Ok(read) => set.rules.extend(read.rules.into_iter().map(|rule| Rule { number: *number, ..rule })),
+            Ok(read) => {
+                set.rules.extend(read.rules.into_iter().map(|rule| Rule { number: *number, ..rule }));
+                set.files.extend(read.files);
+            }
             Err(error) => errors.push(error),
         }
     }

@@ -6,7 +6,7 @@ use std::fs;
 use std::os::unix::fs::{MetadataExt, PermissionsExt, symlink};
 use std::process::Stdio;
 
-use support::Desk;
+use support::{Desk, NO_STRACE, cannot_run};
 
 const RADIO: &str = r#"
 title = "Radio watch"
@@ -372,7 +372,7 @@ fn folders_are_walked_as_their_owner_would_expect() {
         ("f/.hidden", "um\n"),
         ("f/sub/c.log", "um\n"),
     ]);
-    desk.write("f/picture", b"um\0\xFF");
+    desk.write("f/picture", b"um\0\x01\x02\x03\0\xFF");
     symlink("a.txt", desk.path("f/link")).expect("a link");
     let rule = ["clean", "--rule", "remove.words = um", "f"];
     let files = |more: &[&str]| {
@@ -383,7 +383,9 @@ fn folders_are_walked_as_their_owner_would_expect() {
     };
     let (plain, ran) = files(&[]);
     assert_eq!(plain, ["f/a.txt", "f/sub/c.log"]);
-    ran.says(&["2 files would change, 1 left out (binary), 1 left out (link, not followed)"]);
+    ran.says(&[
+        "2 files would change, 1 left out (binary; --with-binary includes them), 1 left out (link, not followed)",
+    ]);
     assert_eq!(files(&["--with-hidden", "--with-ignored"]).0, ["f/.hidden", "f/a.txt", "f/b.bak", "f/sub/c.log"]);
     assert_eq!(files(&["--only", "*.log", "--only", "*.md"]).0, ["f/sub/c.log"]);
     assert_eq!(files(&["--except", "sub/**", "--jobs", "1"]).0, ["f/a.txt"]);
@@ -622,6 +624,33 @@ fn a_file_of_which_nothing_stays_or_whose_end_goes_is_written_so() {
 }
 
 #[test]
+fn a_named_file_is_worked_on_whatever_is_in_it_and_folders_leave_out_what_looks_binary() {
+    let desk = Desk::with(&[]);
+    let picture = [b"\x89PNG\r\n\x1A\n\0\0\0\rIHDR\0\0", &[0, 7, 2, 9].repeat(50)[..]].concat();
+    desk.write("log/watch.txt", b"Lamp lit\0 at dusk,\x07 fog from the east\n");
+    desk.write("log/scan.png", &picture);
+    let rule = ["--rule", "remove.class = 'control'"];
+    let clean = |args: &[&str]| desk.run(&[&["clean"], &rule[..], args].concat());
+    clean(&["log"]).status(0).silent_err().says(&["1 file would change", "1 left out (binary; --with-binary"]);
+    clean(&["log", "--with-binary"])
+        .status(0)
+        .says(&["2 files would change"])
+        .complains(&["log/scan.png looks binary"]);
+    clean(&["log/scan.png"]).status(0).says(&["1 file would change"]).complains(&["rules may break what is not text"]);
+    for command in ["check", "survey"] {
+        let rules = if command == "check" { &rule[..] } else { &[] };
+        let ran = desk.run(&[&[command, "log/watch.txt"], rules].concat());
+        assert!(ran.out().contains(if command == "check" { "watch.txt:1:9" } else { "U+0000" }), "{ran}");
+    }
+    assert!(clean(&["log/watch.txt", "--patch"]).status(0).out().contains("+Lamp lit at dusk, fog"));
+    // Named in a list, and found in a folder as well.
+    clean(&["log", "log/scan.png"]).status(0).says(&["2 files would change"]);
+    desk.write("list", b"log/scan.png\nlog/watch.txt\n");
+    clean(&["--files-from", "list", "--write"]).status(0).says(&["2 files changed"]);
+    assert_eq!(desk.read("log/watch.txt"), "Lamp lit at dusk, fog from the east\n");
+}
+
+#[test]
 fn a_file_that_is_not_there_is_said_in_plain_words() {
     let ran = Desk::new().run(&["clean", "--rule", "trim = {}", "--stdout", "gone.txt"]);
     assert_eq!((ran.status, ran.err.as_str()), (3, "washout: gone.txt: no such file or directory\n"));
@@ -649,8 +678,7 @@ fn short_texts_start_no_threads() {
     ] {
         let args = [command, &rule, &["--jobs", "2"]].concat();
         let Some(calls) = desk.calls_with(&args, from.map_or_else(Stdio::null, input), &["clone", "clone3"]) else {
-            eprintln!("no strace here, or it may not watch programs: threads are not counted");
-            return;
+            return cannot_run(NO_STRACE);
         };
         assert_eq!(!calls.is_empty(), starts, "{args:?}, {from:?}");
     }

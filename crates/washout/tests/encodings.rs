@@ -105,15 +105,15 @@ fn what_is_broken_empty_or_no_text_is_left_as_it_is_and_said() {
     let desk = Desk::new();
     desk.write("broken.txt", b"um caf\xE9 du phare, um d\xE9j\xE0 vu\n");
     desk.write("odd.txt", b"\xFF\xFEu\0m\0 \0\x00\xD8x\0");
-    desk.write("binary.bin", b"um \0\x01\x02");
+    desk.write("binary.bin", b"um \0\x01\x02\0\x03");
     desk.write("empty.txt", b"");
     let ran = desk.run(&[&["clean"], &RULE[..], &["--write", "."]].concat()).status(3);
     let ran = ran.complains(&[
         "odd.txt: cannot be read: it is read as UTF-16LE, and holds bytes that mean nothing in it, at line 1",
-        "broken.txt is no UTF-8, but perhaps windows-1252",
+        "broken.txt is not UTF-8, but perhaps windows-1252",
         "add --encoding windows-1252",
     ]);
-    ran.says(&["1 file changed, 1 unchanged, 1 left out (binary), 1 failed"]);
+    ran.says(&["1 file changed, 1 unchanged, 1 left out (binary; --with-binary includes them), 1 failed"]);
     assert_eq!(std::fs::read(desk.path("broken.txt")).expect("a file"), b"caf\xE9 du phare, d\xE9j\xE0 vu\n");
     assert_eq!(std::fs::read(desk.path("odd.txt")).expect("a file"), b"\xFF\xFEu\0m\0 \0\x00\xD8x\0");
     // Two ways to write a character: it would come back as the other.

@@ -74,27 +74,68 @@ fn sarif_holds_to_its_schema_and_its_fixes_are_the_changes() {
     assert!(validator.is_valid(&empty) && empty["runs"][0]["results"] == serde_json::json!([]), "{empty}");
 }
 
-#[test]
-fn the_hook_lets_clean_commits_pass_and_stops_others() {
-    let desk = desk();
-    desk.write("hook", include_bytes!("../../../docs/hooks/pre-commit"));
+/// A repository with the hook in it, and git at work there: whether it succeeds, and what it says.
+fn repository(desk: &Desk) -> impl Fn(&[&str]) -> (bool, String) + '_ {
     let path = format!("{}:{}", program_folder(), std::env::var("PATH").unwrap_or_default());
-    let git = |args: &[&str]| {
+    let git = move |args: &[&str]| {
         let mut git = Command::new("git");
         git.current_dir(desk.path("")).env("PATH", &path).args(["-c", "user.name=k", "-c", "user.email=k@example.org"]);
         let output = git.args(args).output().expect("git");
-        (output.status.success(), String::from_utf8_lossy(&output.stderr).into_owned())
+        (output.status.success(), String::from_utf8_lossy(&[output.stdout, output.stderr].concat()).into_owned())
     };
-    let done = |args: &[&str]| assert!(git(args).0, "{args:?}: {}", git(args).1);
-    done(&["init", "-q"]);
-    std::fs::copy(desk.path("hook"), desk.path(".git/hooks/pre-commit")).expect("a hook");
+    assert!(git(&["init", "-q"]).0);
+    desk.write(".git/hooks/pre-commit", include_bytes!("../../../docs/hooks/pre-commit"));
     let executable = std::os::unix::fs::PermissionsExt::from_mode(0o755);
     std::fs::set_permissions(desk.path(".git/hooks/pre-commit"), executable).expect("an executable hook");
+    git
+}
+
+#[test]
+fn the_hook_lets_clean_commits_pass_and_stops_others_with_a_hint_that_can_be_typed() {
+    let desk = desk();
+    let git = repository(&desk);
+    let done = |args: &[&str]| assert!(git(args).0, "{args:?}: {}", git(args).1);
     done(&["add", "tidy.wash.toml", "src/clean.txt"]);
     done(&["commit", "-q", "-m", "clean"]);
     done(&["add", "src/a b.txt"]);
     let (passed, said) = git(&["commit", "-q", "-m", "dirty"]);
-    assert!(!passed && said.contains("would change"), "{said}");
+    assert!(!passed && said.contains("src/a b.txt:1:1: rule 2") && !said.contains("/tmp"), "{said}");
+    // Each line of the hint, as it stands.
+    for (what, then) in
+        [("look at the changes  ", false), ("clean the files      ", false), ("stage them again     ", true)]
+    {
+        let line = said.lines().find_map(|line| line.trim_start().strip_prefix(what)).expect(&said);
+        let path = format!("{}:{}", program_folder(), std::env::var("PATH").unwrap_or_default());
+        let mut shell = Command::new("bash");
+        shell.args(["-c", line]).current_dir(desk.path("")).env("PATH", path).env("WASHOUT_STATE", desk.state.path());
+        assert!(shell.output().expect("bash").status.success(), "{line}");
+        assert_eq!(git(&["commit", "-q", "-m", "cleaned"]).0, then, "after {line}");
+    }
+}
+
+#[test]
+fn the_hook_checks_what_will_be_committed_and_nothing_else() {
+    let desk = Desk::with(&[
+        ("tidy.wash.toml", "[[rule]]\ntrim.at = 'end'\n"),
+        ("staged-dirty.txt", "fog  \n"),
+        ("staged-clean.txt", "fog\n"),
+        ("not-staged.txt", "fog  \n"),
+        (".gitattributes", "*.txt text eol=crlf\n"),
+    ]);
+    let git = repository(&desk);
+    let done = |args: &[&str]| assert!(git(args).0, "{args:?}: {}", git(args).1);
+    done(&["add", "tidy.wash.toml", ".gitattributes", "staged-dirty.txt"]);
+    desk.write("staged-dirty.txt", b"fog\n");
+    let (passed, said) = git(&["commit", "-q", "-m", "blanks are staged"]);
+    assert!(!passed && said.contains("staged-dirty.txt:1:4"), "the working file is clean, the commit is not: {said}");
+    done(&["add", "staged-dirty.txt", "staged-clean.txt"]);
+    desk.write("staged-clean.txt", b"fog  \n");
+    done(&["commit", "-q", "-m", "the working file is dirty, the commit is not"]);
+    // A link is committed as a link, whatever it leads to, and a picture is not a text.
+    std::os::unix::fs::symlink("not-staged.txt", desk.path("link.txt")).expect("a link");
+    desk.write("scan.png", b"\x89PNG\r\n\x1A\n\0\0\0\rIHDR  \n\0\0\x02\0");
+    done(&["add", "link.txt", "scan.png"]);
+    done(&["commit", "-q", "-m", "a link and a picture"]);
 }
 
 fn program_folder() -> String {
@@ -123,6 +164,67 @@ fn a_patch_makes_the_files_what_the_rules_make_them() {
         assert_eq!(String::from_utf8_lossy(&read("src")), String::from_utf8_lossy(&read("want/src")), "{name}");
     }
     assert!(desk.run(&[&["clean"], &rules[..], &["src", "--patch"]].concat()).status(0).out.is_empty());
+}
+
+#[test]
+fn patches_of_texts_and_tables_apply_and_hold_nothing_of_a_file_that_fails() {
+    let desk = Desk::with(&[
+        (
+            "tidy.wash.toml",
+            "[[rule]]\nremove.words = 'um'\n[[rule]]\ndrop_lines = { text = 'DROP' }\n\
+          [[rule]]\nreplace = { text = 'SPLIT', with = \"two\\nlines\" }\n[[rule]]\nreplace = { chars = '|', with = \"\\r\" }\n",
+        ),
+        (
+            "stores.wash.toml",
+            "[[rule]]\nfields = 'b'\nreplace = { text = 'um', with = 'ahem' }\n\
+          [[rule]]\nfields = 'b'\nreplace = { text = ';', with = \"\\n\" }\n",
+        ),
+    ]);
+    // Changes close together, far apart, at both edges, and of lines that end in CR.
+    let line = |at: usize| match at % 41 {
+        0 => format!("um {at}\r\n"),
+        1 => "DROP\n".to_owned(),
+        7 => "SPLIT here\n".to_owned(),
+        11 => "a\rum b\rc|d\n".to_owned(),
+        _ => format!("line {at}\n"),
+    };
+    let text: String = (0..20_000).map(line).collect::<String>() + "um the end";
+    desk.write("in/text.txt", text.as_bytes());
+    desk.write("in/dirty.txt", "um\n".repeat(40_000).as_bytes());
+    desk.write("in/drop.txt", b"DROP\nDROP\n");
+    let record = |at: usize| match at % 53 {
+        5 => format!("{at},\"um, {at}\"\n"),
+        6 => format!("{at},x;y\n"),
+        _ => format!("{at},fog\n"),
+    };
+    desk.write("t/table.csv", ("a,b\n".to_owned() + &(0..20_000).map(record).collect::<String>()).as_bytes());
+    for (rules, folder) in [("tidy.wash.toml", "in"), ("stores.wash.toml", "t")] {
+        desk.run(&["clean", "-r", rules, folder, "--into", "want"]).status(0);
+        let patch = desk.run(&["clean", "-r", rules, folder, "--patch"]).status(0);
+        desk.write("tidy.patch", &patch.out);
+        let mut git = Command::new("git");
+        git.args(["apply", "-p1", "--whitespace=nowarn", "tidy.patch"]).current_dir(desk.path(""));
+        let output = git.output().expect("git");
+        assert!(output.status.success(), "{folder}: {}", String::from_utf8_lossy(&output.stderr));
+        let name = |path: &String| path.strip_prefix(&format!("{folder}/")).map(str::to_owned);
+        for name in desk.files().iter().filter_map(name) {
+            assert!(desk.read(&format!("{folder}/{name}")) == desk.read(&format!("want/{folder}/{name}")), "{name}");
+        }
+    }
+    // The first lines of a file whose rules fail later are no patch of it.
+    desk.write("in/fails.txt", ("um\n".repeat(200_000) + &"z".repeat(80_000)).as_bytes());
+    let rule =
+        ["clean", "--rule", "remove.words = um", "--rule", "remove.pattern = (?=.*a)z", "--patch", "in/fails.txt"];
+    let ran = desk.run(&rule).status(3);
+    assert!(ran.out.is_empty(), "{} bytes of a patch", ran.out.len());
+}
+
+#[test]
+fn a_patch_takes_little_memory_whatever_the_size_of_the_file() {
+    let desk = Desk::with(&[("tidy.wash.toml", "[[rule]]\nremove.words = 'um'\n")]);
+    desk.write("long.txt", "um fog over the landing\n".repeat(2_000_000).as_bytes());
+    let peak = desk.peak_memory(&["clean", "-r", "tidy.wash.toml", "long.txt", "--patch"]);
+    assert!(peak < 64 << 20, "{} MiB for 48 MB", peak >> 20);
 }
 
 #[test]

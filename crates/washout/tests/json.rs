@@ -78,7 +78,7 @@ fn desk() -> Desk {
         ("stores.csv", "a,b\n x#,x\nX,\n"),
     ]);
     desk.write("stores.csv", b"a,b,c\n x,x,\nX,\xFF\xC3\xA9#,\n,,\n");
-    desk.write("in/c.bin", b"\0\0");
+    desk.write("in/c.bin", b"\x7FELF\x02\x01\x01\0\0\0");
     desk.write("in/d.txt", b"caf\xE9\xE8 fog and more of it, tout \xE0 fait\n");
     desk
 }
@@ -124,11 +124,14 @@ fn every_command_gives_a_value_of_the_documented_shape() {
         ("clean", &["--rule", "remove.chars = '!'", "scans", "--write"]),
         ("undo", &["5"]),
         ("history", &[]),
+        ("undo", &[]),
         ("history prune", &["--keep-days", "0"]),
     ];
     ["back/a", "back/b"].iter().for_each(|file| desk.write(file, b"#"));
     desk.write("scans/a#1", b"!");
     ["scans/b#1", "scans/b1", "scans/]"].iter().for_each(|name| desk.write(name, b""));
+    // What a killed run has left: no process has the highest number there is.
+    desk.write("killed/.washout-4194304-x.part", b"#");
     desk.write("slow.txt", format!("{}!", "a".repeat(80)).as_bytes());
     let mut found: BTreeMap<String, Shape> = BTreeMap::new();
     for (command, args) in runs {

@@ -11,11 +11,11 @@ const PAGES: &str = "LOG OF MARROW POINT page 1\n 1  Lamp lit  \n 2  Fog\n\x0cLO
 fn a_survey_tells_what_is_there_and_drafts_rules_that_take_it() {
     let desk = Desk::with(&[("log/1.txt", PAGES), ("log/2.txt", "fog\u{200B}\r\n"), ("log/.hidden", "\x07")]);
     desk.write("log/3.txt", b"caf\xE9, tr\xE8s bien, une f\xEAte \xE0 la mer\n");
-    desk.write("log/4.bin", b"\0");
+    desk.write("log/4.bin", b"\x7FELF\x02\x01\x01\0\0\0\0\0");
     let ran = desk.run(&["survey", "log"]).status(0).silent_err();
     ran.says(&[
         "3 files, 9 lines, 167 characters (173 bytes)",
-        "left out   1 file (binary)",
+        "left out   1 file (binary; --with-binary includes them)",
         "UTF-8 (2 files), not UTF-8, perhaps windows-1252 (1 file)",
         "8 LF, 1 CRLF",
         "the longest has 34 characters, log/3.txt:1; 0 empty",
@@ -33,11 +33,23 @@ fn a_survey_tells_what_is_there_and_drafts_rules_that_take_it() {
     ran.says(&["The rules are in draft.wash.toml. To look at what they change:", "clean -r draft.wash.toml log/1.txt"]);
     desk.run(&["clean", "-r", "draft.wash.toml", "log/1.txt", "log/2.txt", "--into", "cleaned"]).status(0);
     assert_eq!(desk.read("cleaned/log/1.txt"), " Lamp lit\n Fog\n Horn\n “Out”\n");
-    assert_eq!(desk.read("cleaned/log/2.txt"), "fog\n");
-    desk.run(&["survey", "log", "--draft", "draft.wash.toml"]).status(2).complains(&["is there already"]);
-    desk.run(&["survey", "cleaned"]).status(0).says(&["No litter found"]);
+    assert_eq!(desk.read("cleaned/log/2.txt"), "fog\r\n", "it keeps its line ends");
+    desk.run(&["survey", "cleaned/log/1.txt"]).status(0).says(&["No litter found"]);
     desk.run_with(&["survey", "--all-chars"], b"ab b").status(0).says(&["LATIN SMALL LETTER B", "No litter found"]);
     desk.run(&["survey", "nowhere"]).status(2).complains(&["nowhere"]);
+}
+
+#[test]
+fn a_survey_marks_what_a_draft_will_have_off() {
+    let tides: Vec<String> = (1..60).map(|day| format!("Day {day}: HIGH 1.7 m, LOW 0.3 m\n")).collect();
+    let desk = Desk::with(&[("tides.txt", &tides.concat()), ("crlf.txt", "fog\r\n")]);
+    let ran = desk.run(&["survey", "tides.txt", "crlf.txt", "--draft", "draft.wash.toml"]).status(0);
+    ran.says(&[
+        "line_ends = { to = \"lf\" }\n         off in a draft: it also changes files whose line ends are all of one kind",
+        "$' }\n         off in a draft: it drops lines that may not be headings or footers of pages\n",
+    ]);
+    assert!(desk.read("draft.wash.toml").contains("# Off, because it drops lines that may not be headings"));
+    desk.run(&["clean", "-r", "draft.wash.toml", "tides.txt"]).status(2).complains(&["there is no rule that is on"]);
 }
 
 #[test]

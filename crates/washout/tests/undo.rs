@@ -5,7 +5,7 @@ mod support;
 use std::fs;
 use std::os::unix::fs::PermissionsExt;
 
-use support::Desk;
+use support::{Desk, cannot_run};
 
 const RULE: [&str; 3] = ["clean", "--rule", "remove.chars = '#'"];
 
@@ -36,7 +36,7 @@ fn a_run_over_many_files_is_put_back_and_that_too() {
     desk.run(&["undo", "--preview"]).status(0).says(&["in/000.txt", "Run 1: 150 files would be put back"]);
     assert_eq!(texts(&desk, &names), texts_after, "a preview of undo");
     desk.run(&["undo", "--only", "in/003.txt"]).status(0).says(&["Run 1: 1 file put back"]);
-    desk.run(&["history"]).status(0).says(&["put run 1 back ", "only a part of it\n", "put back in part\n"]);
+    desk.run(&["history"]).status(0).says(&["put run 1 back ", "only in part\n", "put back in part\n"]);
     desk.run(&["undo"]).status(0).says(&["Run 1: 149 files put back", "To take this back:", "undo 3"]);
     desk.run(&["history"]).status(0).says(&["put back by run 3\n"]);
     assert_eq!(texts(&desk, &names), texts_before);
@@ -239,7 +239,57 @@ fn what_may_not_be_read_or_written_is_said_and_the_rest_is_done() {
     assert_eq!(texts(&desk, &["free/a.txt", "free/secret.txt", "shut/b.txt"]), ["a\n", "um s\n", "um b\n"]);
 }
 
-/// A small file system in memory that fills up. `None`: none can be mounted here, which is said.
+#[test]
+fn without_a_number_the_newest_run_of_the_working_folder_goes() {
+    let desk = Desk::with(&[("one/a.txt", "um fog\n"), ("two/b.txt", "um horn\n"), ("names/c_d", "")]);
+    let run_in = |folder: &str, args: &[&str]| {
+        let mut command = desk.command();
+        let output = command.args(args).current_dir(desk.path(folder)).output().expect("the built program");
+        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+        (output.status.code(), text(&output.stdout), text(&output.stderr))
+    };
+    let clean = ["clean", "--rule", "remove.words = 'um'", "--write", "."];
+    assert_eq!(run_in("one", &clean).0, Some(0));
+    assert_eq!(run_in("two", &clean).0, Some(0));
+    assert_eq!(run_in("names", &["names", "--rule", "remove.chars = '_'", "--write", "."]).0, Some(0));
+    // A refused run in a folder without runs must not take one of another folder with it.
+    std::fs::create_dir(desk.path("empty")).expect("a folder");
+    let (status, out, said) = run_in("empty", &["undo"]);
+    assert_eq!((status, out.as_str()), (Some(2), ""));
+    for part in ["there is no run to put back that changed anything in", "/empty or below", "Run 3", "undo 3"] {
+        assert!(said.contains(part), "no {part:?} in {said}");
+    }
+    let (status, out, _) = run_in("one", &["undo"]);
+    assert_eq!(status, Some(0), "{out}");
+    assert!(
+        out.starts_with("Run 1, 20") && out.contains("/one: contents by --rule") && out.contains("1 file put back")
+    );
+    assert_eq!((desk.read("one/a.txt").as_str(), desk.read("two/b.txt").as_str()), ("um fog\n", "horn\n"));
+    desk.run(&["history"]).status(0).says(&["  two  ", "  names  "]);
+    // From above, the newest of all: the names.
+    desk.run(&["undo"]).status(0).says(&["Run 3, 20", "1 name put back"]);
+    assert_eq!(run_in("two", &["undo"]).0, Some(0));
+    assert_eq!(desk.read("two/b.txt"), "um horn\n");
+}
+
+#[test]
+fn after_a_kill_before_anything_was_written_down_undo_removes_what_is_left_and_nothing_more() {
+    let desk = Desk::with(&[("d/a.txt", "um fog\n")]);
+    desk.run(&["clean", "--rule", "remove.words = 'um'", "--write", "d"]).status(0);
+    // No process has the highest number there is.
+    desk.write("d/sub/.washout-4194304-x.part", b"half a res");
+    desk.write("d/.washout-notes.part", b"not a temporary file");
+    let left = ["d/.washout-notes.part", "d/a.txt", "d/sub/.washout-4194304-x.part"];
+    desk.run(&["undo", "--preview"]).status(0).says(&["1 temporary file would be removed"]);
+    assert_eq!(desk.files(), left);
+    desk.run(&["undo"]).status(0).says(&["1 temporary file removed", "The run before it: Run 1, ", "undo 1"]);
+    assert_eq!(desk.files(), left[..2]);
+    assert_eq!(desk.read("d/a.txt"), "fog\n", "the older run stands");
+    desk.run(&["undo"]).status(0).says(&["1 file put back"]);
+    assert_eq!(desk.read("d/a.txt"), "um fog\n");
+}
+
+/// A small file system in memory that fills up. `None`: none can be mounted here, and the test is skipped.
 fn small_disk(desk: &Desk, name: &str, size: &str) -> Option<Mounted> {
     let place = desk.path(name);
     std::fs::create_dir(&place).expect("a folder");
@@ -250,7 +300,7 @@ fn small_disk(desk: &Desk, name: &str, size: &str) -> Option<Mounted> {
     if mounted.is_ok_and(|output| output.status.success()) {
         return Some(Mounted(place));
     }
-    eprintln!("no file system can be mounted here: a full disk is not tried");
+    cannot_run("no file system can be mounted, which takes root");
     None
 }
 

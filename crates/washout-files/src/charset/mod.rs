@@ -3,6 +3,7 @@
 //! Rules see UTF-8. A text in another encoding is decoded on the way in and encoded on the way out; what would not come
 //! back as it was, to the byte, is an error before anything is written.
 
+mod binary;
 mod decode;
 mod encode;
 
@@ -15,6 +16,7 @@ use std::io::{self, Cursor, Read};
 use encoding_rs::{Encoding, REPLACEMENT, UTF_8, UTF_16BE, UTF_16LE};
 
 use crate::wash::{CHUNK, Skip, first_chunk};
+use binary::looks_binary;
 
 /// An encoding of the WHATWG Encoding Standard other than UTF-8.
 #[derive(Clone, Copy, Debug)]
@@ -125,29 +127,33 @@ pub(crate) struct Opened<'r> {
     pub(crate) ways: Ways,
     /// The encoding it looks like, if it is taken for UTF-8 and is none.
     pub(crate) looks_like: Option<&'static str>,
+    /// Whether it looks binary, and was opened all the same.
+    pub(crate) looks_binary: bool,
 }
 
-/// Opens a text of this length, in bytes, or says why it is left out.
+/// Opens a text of this length, in bytes, or says why it is left out. `with_binary`: whether it is opened if it looks
+/// binary.
 pub(crate) fn open<'r>(
     charsets: Charsets,
+    with_binary: bool,
     len: u64,
     mut reader: impl Read + Send + 'r,
 ) -> io::Result<Result<Opened<'r>, Skip>> {
     let start = first_chunk(&mut reader, len)?;
     let ways = charsets.of(&start);
-    let Some(from) = ways.from else {
-        if let Some(skip) = Skip::for_start(&start) {
-            return Ok(Err(skip));
+    let (start, rest): (_, Box<dyn Read + Send + 'r>) = match ways.from {
+        None => (start, Box::new(reader)),
+        Some(from) => {
+            let mut decoding = Decoding::new(from, Cursor::new(start).chain(reader));
+            (first_chunk(&mut decoding, CHUNK as u64)?, Box::new(decoding))
         }
-        let looks_like = guess(&start);
-        return Ok(Ok(Opened { start, rest: Box::new(reader), ways, looks_like }));
     };
-    let mut decoding = Decoding::new(from, Cursor::new(start).chain(reader));
-    let start = first_chunk(&mut decoding, CHUNK as u64)?;
-    if let Some(skip) = Skip::for_start(&start) {
-        return Ok(Err(skip));
+    let looks_binary = looks_binary(&start);
+    if looks_binary && !with_binary {
+        return Ok(Err(Skip::Binary));
     }
-    Ok(Ok(Opened { start, rest: Box::new(decoding), ways, looks_like: None }))
+    let looks_like = if ways.from.is_none() && !looks_binary { guess(&start) } else { None };
+    Ok(Ok(Opened { start, rest, ways, looks_like, looks_binary }))
 }
 
 /// Makes a stream one of UTF-8. Waits for its first bytes, which may say what it is.

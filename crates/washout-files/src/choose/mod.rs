@@ -7,7 +7,7 @@ pub use globs::Globs;
 use std::collections::HashMap;
 use std::ffi::OsStr;
 use std::fs::Metadata;
-use std::os::unix::fs::FileTypeExt;
+use std::os::unix::fs::{FileTypeExt, MetadataExt};
 use std::path::{Component, Path, PathBuf};
 
 use ignore::{DirEntry, WalkBuilder};
@@ -27,6 +27,8 @@ pub struct Choice {
     pub with_hidden: bool,
     /// Also those that ignore files leave out.
     pub with_ignored: bool,
+    /// Also those that look binary.
+    pub with_binary: bool,
     /// What of all that is there.
     pub take: Take,
     /// A folder that is never walked: the one results go to.
@@ -67,6 +69,28 @@ pub struct ChosenFile {
     pub leading: usize,
     /// What it was like when it was judged, if it was.
     pub stamp: Option<Stamp>,
+    /// Whether it is worked on even if it looks binary: it was named, or all such files are.
+    pub with_binary: bool,
+}
+
+impl Chosen {
+    /// An input that a copy of another input would replace, below this folder of copies: the copied file, and the file
+    /// that would be lost.
+    pub fn copy_over_input(&self, folder: &Path) -> Option<(&Path, &Path)> {
+        let identity = |path: &Path| std::fs::metadata(path).ok().map(|file| (file.dev(), file.ino()));
+        let there: HashMap<_, &Path> = self
+            .files
+            .iter()
+            .filter_map(|file| Some((identity(&folder.join(file.below()))?, file.path.as_path())))
+            .collect();
+        // A copy over its own file is refused for that file alone.
+        let other = |file: &&ChosenFile| {
+            let copied = identity(&file.path).and_then(|file| there.get(&file));
+            copied.is_some_and(|copied| *copied != file.path)
+        };
+        let lost = self.files.iter().filter(|_| !there.is_empty()).find(other)?;
+        Some((there[&identity(&lost.path)?], &lost.path))
+    }
 }
 
 impl ChosenFile {
@@ -92,7 +116,12 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
         if kind.is_dir() {
             walk(path, choice, &mut chosen);
         } else if kind.is_file() || choice.take != Take::Contents {
-            chosen.files.push(ChosenFile { path: path.clone(), leading: leading(path), stamp: None });
+            chosen.files.push(ChosenFile {
+                path: path.clone(),
+                leading: leading(path),
+                stamp: None,
+                with_binary: true,
+            });
         } else {
             chosen.failed.push((path.clone(), FileError::NoFile(what_it_is(&kind))));
         }
@@ -100,7 +129,12 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
     // What is found below one path is in order, and nothing of it twice: to compare paths takes longer than to find them.
     if let [_, _, ..] = choice.paths[..] {
         chosen.files.sort();
-        chosen.files.dedup();
+        // A file may be named, and found in a folder too.
+        chosen.files.dedup_by(|again, kept| {
+            let is_same = (&again.path, again.leading) == (&kept.path, kept.leading);
+            kept.with_binary |= is_same && again.with_binary;
+            is_same
+        });
         chosen.folders.sort();
         chosen.folders.dedup();
         chosen.skipped.sort_by(|one, other| one.0.cmp(&other.0));
@@ -112,7 +146,7 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
 }
 
 /// What is no regular file, in words.
-fn what_it_is(kind: &Metadata) -> &'static str {
+pub(crate) fn what_it_is(kind: &Metadata) -> &'static str {
     let kind = kind.file_type();
     match () {
         () if kind.is_fifo() => "a pipe",
@@ -174,7 +208,12 @@ impl Walk<'_> {
         if is_folder {
             chosen.folders.push(path);
         } else if *take != Take::Contents || kind.is_some_and(|kind| kind.is_file()) {
-            chosen.files.push(ChosenFile { path, leading: self.leading, stamp: None });
+            chosen.files.push(ChosenFile {
+                path,
+                leading: self.leading,
+                stamp: None,
+                with_binary: self.choice.with_binary,
+            });
         } else {
             let skip = if kind.is_some_and(|kind| kind.is_symlink()) { Skip::Link } else { Skip::NoFile };
             chosen.skipped.push((path, skip));
@@ -242,7 +281,8 @@ mod tests {
             (".", ""),
             ("..", ""),
         ] {
-            let file = ChosenFile { path: path.into(), leading: leading(Path::new(path)), stamp: None };
+            let file =
+                ChosenFile { path: path.into(), leading: leading(Path::new(path)), stamp: None, with_binary: true };
             assert_eq!(file.below(), Path::new(place), "{path}");
         }
     }

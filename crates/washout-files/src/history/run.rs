@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::ffi::OsString;
 use std::fs::File;
 use std::os::unix::ffi::{OsStrExt, OsStringExt};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::time::{SystemTime, UNIX_EPOCH};
 
 use rusqlite::types::Type;
@@ -210,12 +210,13 @@ impl History {
         self.runs()?.into_iter().find(|run| run.id == id).ok_or(HistoryError::NoRun(id))
     }
 
-    /// The newest run that is over, changed something, puts none back and was not put back itself; one that was interrupted
-    /// while it put another back counts too.
+    /// The newest run that is over, changed something, undoes none and was not undone itself; one that was interrupted
+    /// while it undid another counts too. `below`: only runs that touched something at or below this folder, which is
+    /// absolute and without links.
     ///
     /// # Errors
     /// The database cannot be read.
-    pub fn newest_to_undo(&self) -> Result<Option<RunEntry>, HistoryError> {
+    pub fn newest_to_undo(&self, below: Option<&Path>) -> Result<Option<RunEntry>, HistoryError> {
         let undoable = |run: &RunEntry| {
             let interrupted = run.state == RunState::Interrupted;
             let changed = run.renamed + run.rewritten > 0 || interrupted;
@@ -223,7 +224,23 @@ impl History {
             let puts_back = run.about.undoes.is_some() && !interrupted;
             run.state != RunState::UnderWay && !puts_back && run.undone_by.is_none() && changed
         };
-        Ok(self.runs()?.into_iter().find(undoable))
+        for run in self.runs()?.into_iter().filter(undoable) {
+            if below.map_or(Ok(true), |folder| self.touched(run.id, folder))? {
+                return Ok(Some(run));
+            }
+        }
+        Ok(None)
+    }
+
+    /// Whether a run changed a file at or below a folder, or its name.
+    fn touched(&self, run: i64, folder: &Path) -> Result<bool, HistoryError> {
+        let failed = reading(&self.path());
+        let folder = folder.as_os_str().as_bytes();
+        let below = [folder.strip_suffix(b"/").unwrap_or(folder), b"/"].concat();
+        let query = "SELECT EXISTS (SELECT 1 FROM contents WHERE run = ?1 AND substr(path, 1, ?4) = ?3) \
+                     OR EXISTS (SELECT 1 FROM folders WHERE run = ?1 AND (path = ?2 OR substr(path, 1, ?4) = ?3))";
+        let len = i64::try_from(below.len()).unwrap_or(i64::MAX);
+        self.database.query_row(query, params![run, folder, below, len], |row| row.get(0)).map_err(failed)
     }
 
     fn entry(&self, row: &Row<'_>) -> rusqlite::Result<RunEntry> {

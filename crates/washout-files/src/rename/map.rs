@@ -162,7 +162,7 @@ impl Reading {
         if about.is_dir() {
             self.map.chosen.folders.push(shown);
         } else {
-            self.map.chosen.files.push(ChosenFile { path: shown, leading: 0, stamp: None });
+            self.map.chosen.files.push(ChosenFile { path: shown, leading: 0, stamp: None, with_binary: true });
         }
         self.map.wishes.entry(absolute).or_default().insert(old.to_vec(), new);
         Ok(())

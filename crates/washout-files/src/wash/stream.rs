@@ -31,6 +31,8 @@ pub struct Washed {
     pub after: TextSize,
     /// The encoding it looks like, if it was taken for UTF-8 and is none.
     pub looks_like: Option<&'static str>,
+    /// Whether it looks binary. It was named, or such files were asked for.
+    pub looks_binary: bool,
     /// What is to be said of a table; `None`: it is none.
     pub table: Option<AboutTable>,
 }
@@ -226,7 +228,8 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
         }
         let changes = self.washer.changes().to_vec();
         let table = self.washer.about_table();
-        let washed = Washed { changes, before: self.before.size(), after: self.after.size(), table, looks_like: None };
+        let washed =
+            Washed { changes, before: self.before.size(), after: self.after.size(), table, ..Washed::default() };
         Ok((washed, self.washer.into_observer()))
     }
 }

@@ -4,10 +4,12 @@
 //! the number of the process, so that what a killed one has left behind is known as such, and removed by the next run
 //! that writes in that folder.
 
-use std::fs::{File, Metadata};
+use std::fs::{File, Metadata, Permissions};
 use std::io::{self, Write};
+use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
+use ignore::WalkBuilder;
 use rustix::fs::{CWD, RenameFlags, renameat_with};
 use rustix::io::Errno;
 use rustix::process::{Pid, test_kill_process};
@@ -25,12 +27,18 @@ pub(super) struct Staged {
 }
 
 impl Staged {
-    /// An empty temporary file in the folder of `place`.
+    /// An empty temporary file in the folder of `place`, for its owner alone.
     pub(super) fn beside(place: &Path) -> Result<Self, FileError> {
+        Self::beside_with(place, Permissions::from_mode(0o600))
+    }
+
+    /// The same with these permissions, as far as the process gives them to new files.
+    pub(super) fn beside_with(place: &Path, permissions: Permissions) -> Result<Self, FileError> {
         let folder = folder_of(place);
         let file = tempfile::Builder::new()
             .prefix(&format!("{PREFIX}{}-", std::process::id()))
             .suffix(SUFFIX)
+            .permissions(permissions)
             .tempfile_in(folder)
             .map_err(|cause| FileError::Write { path: folder.to_owned(), cause })?;
         Ok(Self { file, place: place.to_owned() })
@@ -38,6 +46,10 @@ impl Staged {
 
     pub(super) fn write(&mut self, bytes: &[u8]) -> Result<(), FileError> {
         self.file.write_all(bytes).map_err(|cause| self.failed(cause))
+    }
+
+    pub(super) fn place(&self) -> &Path {
+        &self.place
     }
 
     pub(super) fn file(&self) -> &File {
@@ -131,6 +143,16 @@ pub(crate) fn sweep(folder: &Path) -> usize {
     let entries = std::fs::read_dir(folder).into_iter().flatten().flatten();
     let left_behind = entries.filter(|entry| entry.file_name().to_str().is_some_and(is_left_behind));
     left_behind.filter(|entry| std::fs::remove_file(entry.path()).is_ok()).count()
+}
+
+/// The temporary files that killed programs have left in this folder and below it. Links are not followed, and other file
+/// systems are not entered.
+pub fn left_behind_below(folder: &Path) -> Vec<PathBuf> {
+    let walk = WalkBuilder::new(folder).standard_filters(false).same_file_system(true).build().flatten();
+    let found = walk.filter(|entry| {
+        entry.file_type().is_some_and(|kind| kind.is_file()) && entry.file_name().to_str().is_some_and(is_left_behind)
+    });
+    found.map(ignore::DirEntry::into_path).collect()
 }
 
 /// Whether a name is that of a temporary file whose program is gone.

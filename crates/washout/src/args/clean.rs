@@ -30,8 +30,8 @@ pub(crate) struct CleanArgs {
     #[arg(long, value_name = "DIR", conflicts_with = "stdout", help_heading = "What becomes of the result")]
     pub(crate) into: Option<PathBuf>,
 
-    /// With --into: replace copies that are there already
-    #[arg(long, requires = "into", help_heading = "What becomes of the result")]
+    /// Replace copies (--into) and reports (--report) that exist; never a file that the run reads
+    #[arg(long, help_heading = "What becomes of the result")]
     pub(crate) overwrite: bool,
 
     /// With --write: keep no record of what was in the files; there is no undo then

@@ -8,6 +8,7 @@ use washout_files::{Charsets, Label};
 
 /// Which files.
 #[derive(Args, Debug)]
+#[expect(clippy::struct_excessive_bools, reason = "each is a flag of the command line")]
 #[command(next_help_heading = "Which files")]
 pub(crate) struct ChoiceArgs {
     /// Below folders, only files whose name (or, with a `/`, path) matches GLOB; may be given several times
@@ -25,6 +26,10 @@ pub(crate) struct ChoiceArgs {
     /// Below folders, also files that .gitignore or .ignore leave out
     #[arg(long)]
     pub(crate) with_ignored: bool,
+
+    /// Below folders, also files that look binary; a file that is named is always included
+    #[arg(long)]
+    pub(crate) with_binary: bool,
 
     /// Also the paths in this list, a line each; `-` is standard input
     #[arg(long, value_name = "LIST")]

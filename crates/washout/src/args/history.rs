@@ -52,7 +52,9 @@ pub(crate) struct PruneArgs {
     pub(crate) json: bool,
 }
 
-/// Put a run back: the newest, or one by its number
+/// Put a run back: the newest in this folder, or one by its number
+///
+/// Without a number it is the newest run that changed something in the working folder or below it.
 ///
 /// Every file gets its old content or name again, unless it has changed since, is no longer there, or something else has
 /// its name: that is said, file by file. What undo does is a run too, and can be undone by its number.
@@ -87,7 +89,7 @@ pub(crate) struct UndoArgs {
 
 const UNDO_EXAMPLES: &str = "\
 Examples:
-  washout undo                         put the newest run back
+  washout undo                         put back the newest run that changed something here or below
   washout undo 12 --preview            look at what putting run 12 back would do
   washout undo 12 --only scans/1936    a part of it
 

@@ -12,6 +12,7 @@ use super::{CharsetArgs, ChoiceArgs, RuleArgs, TableFormArgs};
 /// codes, lines that come again on every page, brackets, stray blanks, broken words and the like: each with its count,
 /// two examples and a rule.
 #[derive(Args, Debug)]
+#[expect(clippy::struct_excessive_bools, reason = "each is a flag of the command line")]
 #[command(after_help = SURVEY_EXAMPLES)]
 pub(crate) struct SurveyArgs {
     /// Files and folders; `-` is standard input
@@ -33,6 +34,10 @@ pub(crate) struct SurveyArgs {
     /// Also write a report: a page, NAME.html
     #[arg(long, value_name = "FILE")]
     pub(crate) report: Option<PathBuf>,
+
+    /// Replace a draft or a report that exists; never a file that is surveyed
+    #[arg(long)]
+    pub(crate) overwrite: bool,
 
     /// Print one JSON value, for programs
     #[arg(long)]

@@ -30,7 +30,7 @@ pub(crate) struct NamesArgs {
     pub(crate) ask: bool,
 
     /// Write old and new names to FILE, a CSV table to look at or to edit
-    #[arg(long, value_name = "FILE", conflicts_with_all = ["write", "from_map"], help_heading = "What becomes of the names")]
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["write", "from_map", "report"], help_heading = "What becomes of the names")]
     pub(crate) map: Option<PathBuf>,
 
     /// Take the new names from FILE, a table that --map wrote, instead of from rules
@@ -40,6 +40,10 @@ pub(crate) struct NamesArgs {
     /// Also write a report: NAME.html for people, NAME.jsonl with a line for each name; may be given several times
     #[arg(long, value_name = "FILE", help_heading = "What becomes of the names")]
     pub(crate) report: Vec<PathBuf>,
+
+    /// Replace reports and tables (--map) that exist
+    #[arg(long, help_heading = "What becomes of the names")]
+    pub(crate) overwrite: bool,
 
     /// Show every rename, not only the first of each folder
     #[arg(long, help_heading = "What becomes of the names")]

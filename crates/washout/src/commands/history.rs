@@ -1,6 +1,7 @@
 //! `washout history`
 
 use std::io::Write;
+use std::path::Path;
 
 use bytesize::ByteSize;
 use comfy_table::Cell;
@@ -75,28 +76,23 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
         writeln!(out, "No run has changed anything yet.")?;
         return Ok(());
     }
-    let mut table = table(Screen::of_stdout().columns);
-    table.set_header([
-        right("run"),
-        Cell::new("when"),
-        Cell::new("what"),
-        right("changed"),
-        right("changes"),
-        right("kept"),
-        Cell::new(""),
-    ]);
     let most = if all { runs.len() } else { MOST_RUNS };
-    for entry in runs.iter().take(most) {
-        table.add_row([
-            right(entry.id.to_string()),
-            Cell::new(local(entry.started)),
-            Cell::new(what(entry)),
+    // Where all of them ran in the working folder, that need not be said of each.
+    let folders: Vec<String> = runs.iter().take(most).map(|run| nearby(&run.about.place)).collect();
+    let shows_folders = folders.iter().any(|folder| folder != ".");
+    let folder = |name: &str| shows_folders.then(|| Cell::new(name));
+    let mut table = table(Screen::of_stdout().columns);
+    let header = [right("run"), Cell::new("when"), Cell::new("what")].into_iter().chain(folder("in"));
+    table.set_header(header.chain([right("changed"), right("changes"), right("kept"), Cell::new("")]));
+    for (entry, place) in runs.iter().zip(&folders) {
+        let run = [right(entry.id.to_string()), Cell::new(local(entry.started)), Cell::new(what(entry))];
+        table.add_row(run.into_iter().chain(folder(place)).chain([
             right(changed(entry)),
             right(entry.changes.map_or_else(String::new, grouped)),
             right(if entry.kept > 0 { ByteSize(entry.kept).display().iec().to_string() } else { String::new() }),
             // What to do about it is said below, and of the run in full.
             Cell::new(standing(entry).split(';').next().unwrap_or_default()),
-        ]);
+        ]));
     }
     writeln!(out, "{}\n", trimmed(&table))?;
     if runs.len() > most {
@@ -110,8 +106,18 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
     Ok(())
 }
 
+/// A folder as it is called from the working folder, if it is that or below it.
+fn nearby(folder: &Path) -> String {
+    let here = std::env::current_dir().unwrap_or_default();
+    match folder.strip_prefix(&here) {
+        Ok(below) if below.as_os_str().is_empty() => ".".to_owned(),
+        Ok(below) => shown_path(below),
+        Err(_) => shown_path(folder),
+    }
+}
+
 /// What a run was for, in a few words.
-fn what(entry: &RunEntry) -> String {
+pub(super) fn what(entry: &RunEntry) -> String {
     match entry.about.undoes {
         Some(run) => format!("put run {run} back"),
         None if entry.about.rules.is_empty() => "names from a table".to_owned(),
@@ -132,7 +138,7 @@ fn standing(entry: &RunEntry) -> String {
         (_, Some(run), _) => format!("put back by run {run}"),
         (RunState::Interrupted, None, _) => format!("interrupted; undo {} puts it back", entry.id),
         (_, None, Some(_)) => format!("put back in part; undo {} puts the rest back", entry.id),
-        (RunState::Ended, None, None) if entry.about.part => "only a part of it".to_owned(),
+        (RunState::Ended, None, None) if entry.about.part => "only in part".to_owned(),
         (RunState::Ended, None, None) => String::new(),
         (RunState::UnderWay, None, None) => "under way".to_owned(),
     }

@@ -1,6 +1,5 @@
 //! `washout survey`
 
-use std::fs::OpenOptions;
 use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
@@ -13,6 +12,7 @@ use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::json;
 use crate::out::{buffered_stdout, say_left};
+use crate::outputs::{self, Inputs};
 use crate::report;
 use crate::show::command_line::typed_with;
 use crate::show::progress::Progress;
@@ -27,24 +27,30 @@ pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
     {
         return Err(Trouble::Usage("a report of a survey is a page: NAME.html".to_owned()));
     }
-    let found = found(args)?;
+    let chosen = chosen_files(args)?;
+    let files = chosen.as_ref().map_or(&[][..], |chosen| &chosen.files);
+    let named: Vec<&Path> = args.draft.iter().chain(&args.report).map(PathBuf::as_path).collect();
+    let mut started = outputs::start(&named, &Inputs::of(files, &args.choice), args.overwrite)?.into_iter();
+    let draft_file = args.draft.as_ref().and_then(|_| started.next());
+    let report_file = started.next();
+    let found = found(args, chosen)?;
     let mut out = buffered_stdout();
     for (path, error) in &found.failed {
         say_left(path, error, &mut out)?;
     }
-    let drafted = args.draft.as_ref().map(|path| write_draft(path, &found)).transpose()?;
-    if let Some(path) = &args.report {
-        report::write_whole(path, &report::survey::survey_page(&found, args.all_chars))?;
-    }
+    let drafted = draft_file.map(|file| report::write_whole(file, &draft_of(&found)?)).transpose()?;
+    let reported =
+        report_file.map(|file| report::write_whole(file, &report::survey::survey_page(&found, args.all_chars)));
+    let reported = reported.transpose()?;
     if args.json {
         json::write(&json::survey::value(&found, args.all_chars))?;
     } else {
         let page = Page { found: &found, every_character: args.all_chars, columns: Screen::of_stdout().columns };
         page.draw(&mut out)?;
-        if let Some(path) = &args.report {
+        if let Some(path) = &reported {
             writeln!(out, "\nThe report is in {}", shown_path(path))?;
         }
-        next_steps(args, drafted, &found, &mut out)?;
+        next_steps(args, drafted.as_deref(), &found, &mut out)?;
     }
     out.flush()?;
     Ok(match (interrupt::watch().is_requested(), found.failed.is_empty()) {
@@ -54,7 +60,8 @@ pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
     })
 }
 
-fn found(args: &SurveyArgs) -> Result<FilesSurvey, Trouble> {
+/// The files to survey; `None`: standard input.
+fn chosen_files(args: &SurveyArgs) -> Result<Option<Chosen>, Trouble> {
     let dash = Path::new("-");
     let no_path = args.paths.is_empty() && args.choice.files_from.is_none();
     if no_path && io::stdin().is_terminal() {
@@ -64,11 +71,17 @@ fn found(args: &SurveyArgs) -> Result<FilesSurvey, Trouble> {
         )));
     }
     if no_path || args.paths == [dash] {
-        let failed = |error| Trouble::Usage(format!("standard input: {error}"));
-        return survey_stream(&mut io::stdin().lock(), args.all_chars, &args.table.settings()).map_err(failed);
+        return Ok(None);
     }
     let take = if args.names { Take::Names } else { Take::Contents };
-    let Chosen { files, skipped, failed, .. } = chosen(take, &args.paths, &args.choice, None, "survey")?;
+    chosen(take, &args.paths, &args.choice, None, "survey").map(Some)
+}
+
+fn found(args: &SurveyArgs, chosen: Option<Chosen>) -> Result<FilesSurvey, Trouble> {
+    let Some(Chosen { files, skipped, failed, .. }) = chosen else {
+        let failed = |error| Trouble::Usage(format!("standard input: {error}"));
+        return survey_stream(&mut io::stdin().lock(), args.all_chars, &args.table.settings()).map_err(failed);
+    };
     start_threads_for(args.choice.jobs, files.iter().map(|file| &file.path), false);
     let mut found = if args.names {
         let paths = files.iter().map(|file| file.path.clone()).collect();
@@ -95,11 +108,11 @@ fn names(paths: Vec<PathBuf>, every_character: bool) -> FilesSurvey {
     FilesSurvey { survey, files: paths, of_names: true, ..FilesSurvey::default() }
 }
 
-/// Writes the rules; a file that is there already is left alone: it may be one that was drafted before and edited.
-fn write_draft<'p>(path: &'p Path, found: &FilesSurvey) -> Result<&'p Path, Trouble> {
-    let rules = if found.tables.is_empty() {
+/// The text of a rule set that takes what was found.
+fn draft_of(found: &FilesSurvey) -> Result<String, Trouble> {
+    if found.tables.is_empty() {
         let names: Vec<String> = found.files.iter().map(|path| shown_path(path)).collect();
-        draft(&found.litter(), &names)
+        Ok(draft(&found.litter(), &names))
     } else {
         if !found.files.is_empty() {
             let message = "a draft is for texts or for tables, and here are both\nTo leave one kind out: --only '*.csv', \
@@ -107,16 +120,8 @@ fn write_draft<'p>(path: &'p Path, found: &FilesSurvey) -> Result<&'p Path, Trou
             return Err(Trouble::Usage(message.to_owned()));
         }
         let names: Vec<String> = found.tables.iter().map(|(path, _)| shown_path(path)).collect();
-        table_draft(&found.tables.iter().map(|(_, table)| table).collect::<Vec<_>>(), &names)
-    };
-    let file = OpenOptions::new().write(true).create_new(true).open(path);
-    let written = file.and_then(|mut file| file.write_all(rules.as_bytes()).and_then(|()| file.sync_all()));
-    written.map(|()| path).map_err(|error| match error.kind() {
-        io::ErrorKind::AlreadyExists => {
-            Trouble::Usage(format!("{} is there already: name a new file for the draft", shown_path(path)))
-        }
-        _ => Trouble::File(shown_path(path), error),
-    })
+        Ok(table_draft(&found.tables.iter().map(|(_, table)| table).collect::<Vec<_>>(), &names))
+    }
 }
 
 /// Whether there is anything in tables that a rule would take.

@@ -4,9 +4,11 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use washout_files::{
-    About, Carried, FileError, History, Keeper, PutBack, RunEntry, RunKind, Undo, plan_put_back, plan_undo,
+    About, Carried, FileError, History, Keeper, PutBack, RunEntry, RunKind, RunState, Undo, left_behind_below,
+    plan_put_back, plan_undo,
 };
 
+use super::history::what;
 use crate::args::UndoArgs;
 use crate::exit::{Exit, Trouble};
 use crate::interrupt;
@@ -14,6 +16,7 @@ use crate::json;
 use crate::out::{buffered_stdout, complain};
 use crate::past::{about, open_history};
 use crate::show::command_line::{program_name, typed};
+use crate::show::moment::local;
 use crate::show::names::{NamesTable, drawn};
 use crate::show::number::{counted, grouped};
 use crate::show::progress::Progress;
@@ -28,13 +31,20 @@ const MOST_FILES: usize = 40;
 /// Runs the command.
 pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
     let mut history = open_history()?;
-    let id = match args.run {
-        Some(id) => id,
-        None => newest(&mut history)?,
+    let run = match args.run {
+        Some(id) => history.run(id)?,
+        None => match newest_here(&mut history)? {
+            Newest::Run(run) => *run,
+            Newest::LeftBehind(paths, older) => return left_behind(args, &paths, older.as_deref()),
+        },
     };
+    let id = run.id;
     let only = args.only.iter().map(|path| absolute(path)).collect::<io::Result<Vec<_>>>();
     let only = only.map_err(|error| Trouble::Usage(format!("--only: {error}")))?;
-    if history.run(id)?.kind == RunKind::Contents {
+    if !args.json {
+        writeln!(anstream::stdout(), "{}", described(&run))?;
+    }
+    if run.kind == RunKind::Contents {
         return contents(args, history, id, &only);
     }
     let undo = plan_undo(&history, id, &only, args.force)?;
@@ -63,15 +73,68 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
     })
 }
 
-/// The newest run of which anything is left to be put back.
-fn newest(history: &mut History) -> Result<i64, Trouble> {
+/// What is to be undone if no run is named.
+enum Newest {
+    /// This run.
+    Run(Box<RunEntry>),
+    /// A program was killed before it changed anything, and left these files. The run is the newest one before that.
+    LeftBehind(Vec<PathBuf>, Option<Box<RunEntry>>),
+}
+
+/// The newest run that touched the working folder or something below it.
+fn newest_here(history: &mut History) -> Result<Newest, Trouble> {
+    let here = std::env::current_dir().map_err(|error| Trouble::File("the working folder".to_owned(), error))?;
+    let run = newest(history, Some(&here))?.map(Box::new);
+    if let Some(run) = run.as_ref().filter(|run| run.state == RunState::Interrupted) {
+        return Ok(Newest::Run(run.clone()));
+    }
+    // The run that is meant may have been killed before it was written down: an older one must not go in its place.
+    let left = left_behind_below(&here);
+    match run {
+        run if !left.is_empty() => Ok(Newest::LeftBehind(left, run)),
+        Some(run) => Ok(Newest::Run(run)),
+        None => Err(nothing_here(&here, newest(history, None)?.as_ref())),
+    }
+}
+
+/// The newest run of which anything is left to be put back. `below`: of those that touched something there.
+fn newest(history: &mut History, below: Option<&Path>) -> Result<Option<RunEntry>, Trouble> {
     loop {
-        let run = history.newest_to_undo()?.ok_or_else(nothing)?;
+        let Some(run) = history.newest_to_undo(below)? else { return Ok(None) };
         if run.partly_undone_by.is_none() || is_left(history, &run)? {
-            return Ok(run.id);
+            return Ok(Some(run));
         }
         history.settle(run.id)?;
     }
+}
+
+/// Which run it is, in a line: its number, when and where it ran, and what for.
+fn described(run: &RunEntry) -> String {
+    let place = shown_path(&run.about.place);
+    format!("{STRONG}Run {}{STRONG:#}, {}, in {place}: {}", run.id, local(run.started), what(run))
+}
+
+/// Removes temporary files, unless it is a preview, and says that no run was undone.
+fn left_behind(args: &UndoArgs, left: &[PathBuf], older: Option<&RunEntry>) -> Result<Exit, Trouble> {
+    if !args.preview {
+        for path in left {
+            std::fs::remove_file(path).map_err(|error| Trouble::File(path.to_string_lossy().into_owned(), error))?;
+        }
+    }
+    if args.json {
+        json::write(&json::names::left_behind(left, args.preview))?;
+        return Ok(Exit::Done);
+    }
+    let mut out = buffered_stdout();
+    let files = counted(left.len() as u64, "temporary file");
+    let done = if args.preview { "would be removed" } else { "removed" };
+    writeln!(out, "A run was killed here before it changed a file: {files} {done}, no other file was changed.")?;
+    if let Some(run) = older {
+        writeln!(out, "\nThe run before it: {}", described(run))?;
+        advise("To undo that one:", &format!("{} undo {}", program_name(), run.id), &mut out)?;
+    }
+    out.flush()?;
+    Ok(Exit::Done)
 }
 
 /// Whether anything is left of a run that was put back in parts.
@@ -154,11 +217,20 @@ fn draw_contents(
     }
 }
 
-fn nothing() -> Trouble {
-    Trouble::Usage(format!(
-        "there is no run to put back\n{} history lists all runs; one that has been put back already can be named",
-        program_name()
-    ))
+fn nothing_here(here: &Path, elsewhere: Option<&RunEntry>) -> Trouble {
+    let program = program_name();
+    Trouble::Usage(match elsewhere {
+        Some(run) => format!(
+            "there is no run to put back that changed anything in {} or below\nThe newest elsewhere: {}\n\
+             To undo that one:  {program} undo {}",
+            shown_path(here),
+            described(run),
+            run.id
+        ),
+        None => format!(
+            "there is no run to put back\n{program} history lists all runs; one that has been put back already can be named"
+        ),
+    })
 }
 
 /// The history knows folders without links and whole; the last part may be gone by now.

@@ -165,7 +165,17 @@ pub(crate) fn undo(undo: &Undo, carried: Option<&Carried>) -> Value {
             "run": carried.and_then(|carried| carried.run),
             "names": back.chain(left).collect::<Vec<_>>(),
             "files": [],
+            "removed": [],
         }),
+    )
+}
+
+/// Temporary files that were removed, or would be; no run was undone.
+pub(crate) fn left_behind(removed: &[PathBuf], is_preview: bool) -> Value {
+    let removed: Vec<String> = removed.iter().map(|file| path(file)).collect();
+    of_command(
+        "undo",
+        json!({"preview": is_preview, "undoes": null, "run": null, "names": [], "files": [], "removed": removed}),
     )
 }
 
@@ -194,6 +204,7 @@ pub(crate) fn put_back(run: i64, plan: &PutBack, done: Option<Done<'_>>) -> Valu
             "run": done.and_then(|(own, _)| own),
             "names": [],
             "files": files.chain(left).collect::<Vec<_>>(),
+            "removed": [],
         }),
     )
 }

@@ -116,6 +116,7 @@ fn one_kind(litter: &Litter, at: &impl Fn(Place) -> Value) -> Value {
         "files": litter.texts,
         "rule": litter.rule,
         "doubtful": litter.doubt.is_some(),
+        "doubt": litter.doubt,
         "examples": litter.sightings.iter().map(seen).collect::<Vec<_>>(),
     })
 }

@@ -9,30 +9,29 @@ pub(crate) mod survey;
 
 pub(crate) use jsonl::change_line;
 
-use std::fs::Permissions;
 use std::io::{self, Write};
-use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
-use tempfile::NamedTempFile;
 use washout_core::RuleName;
-use washout_files::{FileReport, Recorder, State};
+use washout_files::{FileReport, OutputFile, Recorder, State};
 
 use crate::exit::Trouble;
+use crate::outputs::{self, Inputs};
 use crate::show::summary::Summary;
 use crate::show::visible::shown_path;
 
-/// The reports that were asked for.
+/// The files of the reports that were asked for.
 #[derive(Default)]
-pub(crate) struct Reports {
-    lines: Option<Target>,
-    page: Option<(Target, html::Changes)>,
+pub(crate) struct ReportFiles {
+    pages: Vec<OutputFile>,
+    lines: Vec<OutputFile>,
 }
 
-/// A report is written beside its place and put there when it is whole.
-struct Target {
-    path: PathBuf,
-    file: NamedTempFile,
+/// The reports of a run over contents.
+#[derive(Default)]
+pub(crate) struct Reports {
+    files: ReportFiles,
+    changes: html::Changes,
 }
 
 /// What a report is, by its file's name.
@@ -54,61 +53,65 @@ impl Kind {
     }
 }
 
-impl Target {
-    fn open(path: &Path) -> Result<Self, Trouble> {
-        let folder = path.parent().filter(|folder| !folder.as_os_str().is_empty()).unwrap_or(Path::new("."));
-        let failed = |error: io::Error| Trouble::Usage(format!("the report {}: {error}", shown_path(path)));
-        // Temporary files are for their owner alone; a report is for whoever may read new files.
-        let file = tempfile::Builder::new().permissions(Permissions::from_mode(0o666)).tempfile_in(folder);
-        Ok(Self { path: path.to_owned(), file: file.map_err(failed)? })
+impl ReportFiles {
+    /// Starts them. Nothing has been done before that.
+    pub(crate) fn start(paths: &[PathBuf], inputs: &Inputs, overwrite: bool) -> Result<Self, Trouble> {
+        let kinds = paths.iter().map(|path| Kind::of(path)).collect::<Result<Vec<_>, _>>()?;
+        let started = outputs::start(&paths.iter().map(PathBuf::as_path).collect::<Vec<_>>(), inputs, overwrite)?;
+        let mut files = Self::default();
+        for (kind, file) in kinds.into_iter().zip(started) {
+            match kind {
+                Kind::Html => files.pages.push(file),
+                Kind::Jsonl => files.lines.push(file),
+            }
+        }
+        Ok(files)
     }
 
-    fn finish(self) -> Result<PathBuf, Trouble> {
-        let failed = |error| Trouble::File(shown_path(&self.path), error);
-        self.file.as_file().sync_all().map_err(failed)?;
-        self.file.persist(&self.path).map_err(|error| Trouble::File(shown_path(&self.path), error.error))?;
-        Ok(self.path)
+    /// All of them.
+    pub(crate) fn iter(&self) -> impl Iterator<Item = &OutputFile> {
+        self.pages.iter().chain(&self.lines)
+    }
+
+    /// Writes the page to each file that is one, and puts all files in their places; gives where those are.
+    fn finish(self, page: impl FnOnce() -> String) -> Result<Vec<PathBuf>, Trouble> {
+        let page = if self.pages.is_empty() { String::new() } else { page() };
+        let lines = self.lines.into_iter().map(|file| Ok(file.finish()?));
+        let pages = self.pages.into_iter().map(|file| write_whole(file, &page));
+        lines.chain(pages).collect()
     }
 }
 
-/// Writes a whole report at once.
-pub(crate) fn write_whole(path: &Path, text: &str) -> Result<PathBuf, Trouble> {
-    let mut target = Target::open(path)?;
-    target.file.write_all(text.as_bytes()).map_err(|error| Trouble::File(shown_path(path), error))?;
-    target.finish()
+/// Writes a text to an output, and puts it in its place; gives where that is.
+pub(crate) fn write_whole(mut file: OutputFile, text: &str) -> Result<PathBuf, Trouble> {
+    file.write_all(text.as_bytes()).map_err(|error| Trouble::File(shown_path(file.path()), error))?;
+    Ok(file.finish()?)
 }
 
 impl Reports {
-    /// Opens what is to be written, before any file is touched.
-    pub(crate) fn open(paths: &[PathBuf]) -> Result<Self, Trouble> {
-        let mut reports = Self::default();
-        for path in paths {
-            match Kind::of(path)? {
-                Kind::Html => reports.page = Some((Target::open(path)?, html::Changes::default())),
-                Kind::Jsonl => reports.lines = Some(Target::open(path)?),
-            }
-        }
-        Ok(reports)
+    /// Reports to these files.
+    pub(crate) fn new(files: ReportFiles) -> Self {
+        Self { files, changes: html::Changes::default() }
     }
 
     /// How many hunks of a file the page wants.
     pub(crate) fn hunks(&self) -> usize {
-        if self.page.is_some() { html::MOST_HUNKS } else { 0 }
+        if self.files.pages.is_empty() { 0 } else { html::MOST_HUNKS }
     }
 
     /// Writes each change down, if that is asked for.
     pub(crate) fn recorder<'n>(&self, names: &'n [RuleName]) -> Option<Box<Recorder<'n>>> {
         let record: Box<Recorder<'n>> = Box::new(move |file, change, out| change_line(names, file, change, out));
-        self.lines.as_ref().map(|_| record)
+        (!self.files.lines.is_empty()).then_some(record)
     }
 
     pub(crate) fn add(&mut self, report: &mut FileReport) -> io::Result<()> {
         let State::Changed(washed, Some(followed)) = &mut report.state else { return Ok(()) };
-        if let (Some(target), Some(mut record)) = (&mut self.lines, followed.record.take()) {
-            io::copy(&mut record, &mut target.file)?;
+        if let Some(mut record) = followed.record.take() {
+            io::copy(&mut record, &mut ToAll(&mut self.files.lines))?;
         }
-        if let Some((_, changes)) = &mut self.page {
-            changes.add(&report.path, washed, &followed.excerpt);
+        if !self.files.pages.is_empty() {
+            self.changes.add(&report.path, washed, &followed.excerpt);
         }
         Ok(())
     }
@@ -120,16 +123,20 @@ impl Reports {
         summary: &Summary,
         is_preview: bool,
     ) -> Result<Vec<PathBuf>, Trouble> {
-        let mut paths = Vec::new();
-        if let Some(target) = self.lines {
-            paths.push(target.finish()?);
-        }
-        if let Some((mut target, changes)) = self.page {
-            let page = changes.page(names, summary, is_preview);
-            let failed = |error| Trouble::File(shown_path(&target.path), error);
-            target.file.write_all(page.as_bytes()).map_err(failed)?;
-            paths.push(target.finish()?);
-        }
-        Ok(paths)
+        let Self { files, changes } = self;
+        files.finish(|| changes.page(names, summary, is_preview))
+    }
+}
+
+/// Writes the same to several files.
+struct ToAll<'f>(&'f mut [OutputFile]);
+
+impl Write for ToAll<'_> {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        self.0.iter_mut().try_for_each(|file| file.write_all(bytes)).map(|()| bytes.len())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        Ok(())
     }
 }

@@ -8,9 +8,9 @@ use maud::{Markup, html};
 use washout_core::{Fate, RuleName};
 use washout_files::{PlannedFolder, PlannedName, Plans};
 
+use super::ReportFiles;
 use super::page::page;
 use super::rules::{chart, filter_style, filters};
-use super::{Kind, Target};
 use crate::commands::names::Told;
 use crate::exit::Trouble;
 use crate::json;
@@ -21,44 +21,21 @@ use crate::show::visible::{shown, shown_path};
 /// Names that are shown; more make a page slow.
 const MOST_NAMES: usize = 10_000;
 
-/// The reports that were asked for.
-pub(crate) struct Reports {
-    pages: Vec<Target>,
-    lines: Vec<Target>,
-}
-
-impl Reports {
-    /// Opens what is to be written, before any file is touched.
-    pub(crate) fn open(paths: &[PathBuf]) -> Result<Self, Trouble> {
-        let mut reports = Self { pages: Vec::new(), lines: Vec::new() };
-        for path in paths {
-            match Kind::of(path)? {
-                Kind::Html => reports.pages.push(Target::open(path)?),
-                Kind::Jsonl => reports.lines.push(Target::open(path)?),
-            }
-        }
-        Ok(reports)
+/// Writes the reports; gives where they are.
+pub(crate) fn write(
+    mut files: ReportFiles,
+    plans: &Plans,
+    rules: &[RuleName],
+    told: &Told<'_>,
+) -> Result<Vec<PathBuf>, Trouble> {
+    for target in &mut files.lines {
+        let mut file = std::io::BufWriter::new(&mut *target);
+        let written = json::names::entries(plans, rules, told).try_for_each(|entry| writeln!(file, "{entry}"));
+        let written = written.and_then(|()| file.flush());
+        drop(file);
+        written.map_err(|error| Trouble::File(shown_path(target.path()), error))?;
     }
-
-    /// Writes them; gives where they are.
-    pub(crate) fn write(self, plans: &Plans, rules: &[RuleName], told: &Told<'_>) -> Result<Vec<PathBuf>, Trouble> {
-        let mut paths = Vec::new();
-        for mut target in self.lines {
-            let mut file = std::io::BufWriter::new(&mut target.file);
-            let written = json::names::entries(plans, rules, told).try_for_each(|entry| writeln!(file, "{entry}"));
-            let written = written.and_then(|()| file.flush());
-            drop(file);
-            written.map_err(|error| Trouble::File(shown_path(&target.path), error))?;
-            paths.push(target.finish()?);
-        }
-        for mut target in self.pages {
-            let text = names_page(plans, rules, told);
-            let written = target.file.write_all(text.as_bytes());
-            written.map_err(|error| Trouble::File(shown_path(&target.path), error))?;
-            paths.push(target.finish()?);
-        }
-        Ok(paths)
-    }
+    files.finish(|| names_page(plans, rules, told))
 }
 
 fn names_page(plans: &Plans, rules: &[RuleName], told: &Told<'_>) -> String {

@@ -164,6 +164,7 @@ fn row(litter: &Litter, longest: u64, files: &[PathBuf]) -> Markup {
                 b { (litter.kind.caption()) }
                 @for sighting in &litter.sightings { (example(sighting, files)) }
                 div { code { (shown(&litter.rule)) } }
+                @if let Some(doubt) = litter.doubt { p.quiet { "Off in a draft: " (doubt) } }
             }
         }
     }

@@ -29,6 +29,8 @@ pub(crate) struct Summary {
     pub(crate) failed: u64,
     /// Files that are no UTF-8, by what they look like: how many, and the first.
     looks_like: BTreeMap<&'static str, (u64, PathBuf)>,
+    /// Files that look binary and were worked on: how many, and the first.
+    looks_binary: Option<(u64, PathBuf)>,
 }
 
 /// What happened to the results, for the words of the closing lines.
@@ -88,26 +90,33 @@ impl Summary {
     }
 
     fn note_encoding(&mut self, path: &Path, washed: &Washed) {
+        if washed.looks_binary {
+            self.looks_binary.get_or_insert_with(|| (0, path.to_owned())).0 += 1;
+        }
         if let Some(label) = washed.looks_like {
             let (files, _) = self.looks_like.entry(label).or_insert_with(|| (0, path.to_owned()));
             *files += 1;
         }
     }
 
-    /// Says of files that are no UTF-8 what they look like, on standard error.
-    pub(crate) fn say_encodings(&self) -> io::Result<()> {
+    /// Prints cautions on standard error: which files are not UTF-8, and which look binary.
+    pub(crate) fn print_cautions(&self) -> io::Result<()> {
         let mut err = anstream::stderr();
+        let which = |files: u64, first: &Path, [one, many]: [&str; 2]| match files {
+            1 => format!("{} {one}", shown_path(first)),
+            _ => format!("{} ({} the first) {many}", counted(files, "file"), shown_path(first)),
+        };
         for (label, (files, first)) in &self.looks_like {
-            let first = shown_path(first);
-            let which = match files {
-                1 => format!("{first} is"),
-                _ => format!("{} ({first} the first) are", counted(*files, "file")),
-            };
+            let which = which(*files, first, ["is", "are"]);
             writeln!(
                 err,
-                "washout: caution, {which} no UTF-8, but perhaps {label}: bytes that are no UTF-8 pass as they are; to clean \
-                 them as what they stand for, add --encoding {label}"
+                "washout: caution, {which} not UTF-8, but perhaps {label}: bytes that are not UTF-8 pass as they are; to \
+                 clean them as what they stand for, add --encoding {label}"
             )?;
+        }
+        if let Some((files, first)) = &self.looks_binary {
+            let which = which(*files, first, ["looks", "look"]);
+            writeln!(err, "washout: caution, {which} binary: rules may break what is not text")?;
         }
         Ok(())
     }

@@ -12,6 +12,7 @@ use super::style::{QUIET, STRONG};
 use super::table::{right, table, trimmed};
 use super::table_survey;
 use super::visible::{Look, glyphs, shown};
+use super::wrap::write_wrapped;
 
 /// Unusual characters that are listed unless every one is asked for.
 const MOST_CHARACTERS: usize = 20;
@@ -196,7 +197,11 @@ impl Page<'_> {
             let line = marked(sighting, self.columns.saturating_sub(at.chars().count() + 11));
             writeln!(out, "         {QUIET}{at}{QUIET:#}  {line}")?;
         }
-        writeln!(out, "         {}\n", shown(&litter.rule))
+        writeln!(out, "         {}", shown(&litter.rule))?;
+        if let Some(doubt) = litter.doubt {
+            write_wrapped("         off in a draft: ", "         ", doubt, self.columns, out)?;
+        }
+        writeln!(out)
     }
 }
 

@@ -61,7 +61,7 @@ impl Job<'_> {
             }
             way_back(keeper, summary.changes(), out)?;
         }
-        summary.say_encodings()?;
+        summary.print_cautions()?;
         let exit = self.verdict(chosen, &summary, stop, out)?;
         if exit != Exit::Interrupted && !unmet.is_empty() {
             out.flush()?;

@@ -20,8 +20,9 @@ use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::out::{buffered_stdout, complain, plain_stdout, say_cautions};
+use crate::outputs::Inputs;
 use crate::past::{about, open_history, prune_by_default, tell_of_interrupted};
-use crate::report::Reports;
+use crate::report::{ReportFiles, Reports};
 use crate::rules;
 use crate::sample::sample;
 use crate::show::command_line::program_name;
@@ -64,6 +65,11 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         let first = first.filter(|sample| !sample.text.contains(&0));
         say_cautions(&cautions(&sets, &program, first.as_slice()))?;
     }
+    let inputs = Inputs::of(&chosen.files, &args.choice).with_rules(&args.rules, &sets);
+    let reports = ReportFiles::start(&args.report, &inputs, args.overwrite)?;
+    if let Some(folder) = &args.into {
+        refuse_lost_copies(args, &chosen, folder, &reports)?;
+    }
     refuse_more_than_is_kept(args, &chosen)?;
     let mut out = buffered_stdout();
     if (args.patch || args.ask) && !program.expectations().is_empty() {
@@ -82,11 +88,33 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         return ask::run(&program, &aim(args), (charsets, replacing(args)), &chosen, keeper, &mut out);
     }
     let amount = if args.all { Amount::All } else { Amount::Some };
-    let reports = Reports::open(&args.report)?;
     let (aim, first_lines) = (aim(args), args.first);
     let job =
         Job { program: &program, aim, amount, first_lines, charsets, replacing: replacing(args), json: args.json };
-    job.run(&mut chosen, reports, keeper(args, &sets)?, interrupt::watch(), &mut out)
+    job.run(&mut chosen, Reports::new(reports), keeper(args, &sets)?, interrupt::watch(), &mut out)
+}
+
+/// A copy never replaces a file that the run reads, nor a report of the same run.
+fn refuse_lost_copies(args: &CleanArgs, chosen: &Chosen, folder: &Path, reports: &ReportFiles) -> Result<(), Trouble> {
+    if args.overwrite
+        && let Some((copied, lost)) = chosen.copy_over_input(folder)
+    {
+        return Err(Trouble::Usage(format!(
+            "the copy of {} would replace {}, which is an input of this run; name another folder with --into\n\
+             Nothing was done.",
+            shown_path(copied),
+            shown_path(lost)
+        )));
+    }
+    let Ok(folder) = folder.canonicalize() else { return Ok(()) }; // it is new: nothing is in it
+    let is_copy = |place: &Path| chosen.files.iter().any(|file| folder.join(file.below()) == place);
+    match reports.iter().find(|report| report.place().starts_with(&folder) && is_copy(report.place())) {
+        Some(report) => Err(Trouble::Usage(format!(
+            "{} would be a report and a copy; name another file for the report\nNothing was done.",
+            shown_path(report.path())
+        ))),
+        None => Ok(()),
+    }
 }
 
 /// A run that alone could be more than the history holds is not begun unasked.

@@ -3,14 +3,14 @@
 mod ask;
 mod told;
 
-use std::fs::File;
 use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
 use washout_core::{Fate, NamePart, NameSettings, NameWasher, OnClash, Planner, Program, RuleName, RuleSet, cautions};
 use washout_files::{
-    Carried, Chosen, Meter, NameMap, NameOrder, Plans, Take, Threads, WishSource, carry_out, reason, write_map,
+    Carried, Chosen, Meter, NameMap, NameOrder, OutputFile, PlannedFolder, Plans, Take, Threads, WishSource, carry_out,
+    reason, write_map,
 };
 
 pub(crate) use told::Told;
@@ -21,8 +21,9 @@ use crate::files::{self, start_threads_for};
 use crate::interrupt;
 use crate::json;
 use crate::out::{buffered_stdout, say_cautions, say_left};
+use crate::outputs::{self, Inputs};
 use crate::past::{about, open_history};
-use crate::report::names::Reports;
+use crate::report::{self, ReportFiles};
 use crate::rules;
 use crate::show::command_line::{program_name, quoted, typed, typed_with};
 use crate::show::names::NamesTable;
@@ -37,44 +38,62 @@ pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if args.ask && !args.write {
         return Err(Trouble::Usage("--ask needs --write: it asks which names are to be changed".to_owned()));
     }
-    let reports = Reports::open(&args.report)?;
-    let mut planned = if let Some(map) = &args.from_map { from_map(args, map)? } else { from_rules(args, given)? };
+    let Planned { mut plans, program, sets, outputs } =
+        if let Some(map) = &args.from_map { from_map(args, map)? } else { from_rules(args, given)? };
+    let Outputs { reports, map } = outputs;
     let mut out = buffered_stdout();
-    for (path, error) in &planned.plans.failed {
+    for (path, error) in &plans.failed {
         say_left(path, error, &mut out)?;
     }
-    if let Some(program) = &planned.program {
-        let unmet = planned.plans.unmet(program);
+    if let Some(program) = &program {
+        let unmet = plans.unmet(program);
         if !unmet.is_empty() {
             unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
         }
     }
-    if let Some(map) = &args.map {
-        return write_table(args, map, &planned.plans, &mut out);
+    refuse_report_as_name(&plans, &reports)?;
+    if let Some(map) = map {
+        return write_table(args, map, &plans, &mut out);
     }
     let mut left_by_hand = 0;
     if args.ask {
-        left_by_hand = ask::ask(&mut planned.plans, planner(args), &mut out)?;
+        left_by_hand = ask::ask(&mut plans, planner(args), &mut out)?;
     }
-    let carried = if args.write { Some(write(args, &planned)?) } else { None };
-    let names = planned.program.as_ref().map_or(&[][..], |program| program.names());
-    let told = Told::of(&planned.plans, carried.as_ref(), left_by_hand);
-    let reported = reports.write(&planned.plans, names, &told)?;
+    let carried = if args.write { Some(write(args, &plans, &sets)?) } else { None };
+    let names = program.as_ref().map_or(&[][..], |program| program.names());
+    let told = Told::of(&plans, carried.as_ref(), left_by_hand);
+    let reported = report::names::write(reports, &plans, names, &told)?;
     if args.json {
-        json::write(&json::names::value(&planned.plans, names, &told))?;
+        json::write(&json::names::value(&plans, names, &told))?;
     } else {
-        draw(args, &planned.plans, names, &told, &reported, &mut out)?;
+        draw(args, &plans, names, &told, &reported, &mut out)?;
     }
     out.flush()?;
     Ok(told.exit(interrupt::watch().is_requested()))
 }
 
-/// What is to be done, and the program it comes from, if there is one.
+/// What is to be done, the program it comes from, if there is one, and what else is written.
 struct Planned {
     plans: Plans,
     program: Option<Program>,
     sets: Vec<RuleSet>,
+    outputs: Outputs,
+}
+
+/// The files a run writes.
+struct Outputs {
+    reports: ReportFiles,
+    map: Option<OutputFile>,
+}
+
+impl Outputs {
+    fn start(args: &NamesArgs, inputs: &Inputs) -> Result<Self, Trouble> {
+        let reports = ReportFiles::start(&args.report, inputs, args.overwrite)?;
+        let map: Vec<&Path> = args.map.iter().map(PathBuf::as_path).collect();
+        let map = outputs::start(&map, inputs, args.overwrite)?.pop();
+        Ok(Self { reports, map })
+    }
 }
 
 fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> {
@@ -85,6 +104,7 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
         return Err(Trouble::Usage(format!("rule {number} ({caption}) is for fields of tables, and names have none")));
     }
     let chosen = chosen(args)?;
+    let outputs = Outputs::start(args, &Inputs::of(&chosen.files, &args.choice).with_rules(&args.rules, &sets))?;
     if !args.json {
         say_cautions(&cautions(&sets, &program, &[]))?;
     }
@@ -92,7 +112,7 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
     let progress = Progress::over_names((chosen.files.len() + chosen.folders.len()) as u64);
     let plans = Plans::make(&chosen, WishSource::Rules(&washer), order(args), planner(args), progress.meter());
     drop(progress);
-    Ok(Planned { plans, program: Some(program), sets })
+    Ok(Planned { plans, program: Some(program), sets, outputs })
 }
 
 fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
@@ -102,12 +122,30 @@ fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
     let text = std::fs::read(map).map_err(unreadable)?;
     let here = [PathBuf::from(".")];
     let below = if args.paths.is_empty() { &here[..] } else { &args.paths };
+    let table = map;
     let map = NameMap::read(&text, below, planner(args)).map_err(|error| {
         let lines = shown(&error.to_string()).replace('\n', "\n  ");
         Trouble::Usage(format!("the table {} cannot be carried out:\n  {lines}\nNothing was renamed.", shown_path(map)))
     })?;
+    let outputs = Outputs::start(args, &Inputs::of(&map.chosen().files, &args.choice).with(table))?;
     let plans = Plans::make(map.chosen(), WishSource::Map(&map), order(args), planner(args), &Meter::default());
-    Ok(Planned { plans, program: None, sets: Vec::new() })
+    Ok(Planned { plans, program: None, sets: Vec::new(), outputs })
+}
+
+/// A file that is renamed never gets the name of a report of the same run.
+fn refuse_report_as_name(plans: &Plans, reports: &ReportFiles) -> Result<(), Trouble> {
+    let is_new_name = |report: &&OutputFile| {
+        let here = plans.folders.iter().filter(|folder| report.place().parent() == Some(&folder.path));
+        let mut new = here.flat_map(PlannedFolder::names).filter_map(|name| new_name(name.fate));
+        new.any(|new| report.place().file_name().is_some_and(|name| name.as_encoded_bytes() == new))
+    };
+    match reports.iter().find(is_new_name) {
+        Some(report) => Err(Trouble::Usage(format!(
+            "{} would be a report and the new name of a file; name another file for the report\nNothing was renamed.",
+            shown_path(report.path())
+        ))),
+        None => Ok(()),
+    }
 }
 
 fn chosen(args: &NamesArgs) -> Result<Chosen, Trouble> {
@@ -150,25 +188,19 @@ fn order(args: &NamesArgs) -> NameOrder {
     }
 }
 
-fn write(args: &NamesArgs, planned: &Planned) -> Result<Carried, Trouble> {
+fn write(args: &NamesArgs, plans: &Plans, sets: &[RuleSet]) -> Result<Carried, Trouble> {
     let stop = interrupt::watch();
-    let any = planned.plans.renames() > 0;
+    let any = plans.renames() > 0;
     let mut history = if args.no_history || !any { None } else { Some(open_history()?) };
-    let rules = planned.sets.iter().map(|set| set.name.clone()).collect();
-    let progress = Progress::over_names(planned.plans.renames());
-    Ok(carry_out(&planned.plans, history.as_mut(), &about(rules), stop, |_, _, _| progress.meter().file_done())?)
+    let rules = sets.iter().map(|set| set.name.clone()).collect();
+    let progress = Progress::over_names(plans.renames());
+    Ok(carry_out(plans, history.as_mut(), &about(rules), stop, |_, _, _| progress.meter().file_done())?)
 }
 
-fn write_table(args: &NamesArgs, path: &Path, plans: &Plans, out: &mut impl Write) -> Result<Exit, Trouble> {
-    let failed = |error: io::Error| match error.kind() {
-        io::ErrorKind::AlreadyExists => {
-            Trouble::Usage(format!("{} is there already: name a new file for the table", shown_path(path)))
-        }
-        _ => Trouble::File(shown_path(path), error),
-    };
-    // Somebody may have edited a table of that name.
-    let file = File::create_new(path).map_err(failed)?;
-    write_map(plans, io::BufWriter::new(&file)).and_then(|()| file.sync_all()).map_err(failed)?;
+fn write_table(args: &NamesArgs, mut file: OutputFile, plans: &Plans, out: &mut impl Write) -> Result<Exit, Trouble> {
+    let written = write_map(plans, io::BufWriter::new(&mut file));
+    written.map_err(|error| Trouble::File(shown_path(file.path()), error))?;
+    let path = &file.finish()?;
     if !args.json {
         let paths: Vec<String> = args.paths.iter().map(|path| quoted(&path.to_string_lossy())).collect();
         writeln!(out, "Old and new names are in {}. Edit the column `new`, then:", shown_path(path))?;

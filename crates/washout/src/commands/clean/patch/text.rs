@@ -1,0 +1,128 @@
+//! The patch of a text.
+
+use std::io::Read;
+use std::path::Path;
+
+use washout_core::{Detail, Hunk, Lineage, Program, Side, WashError};
+use washout_files::FileError;
+
+use super::lines::OldText;
+use super::next_piece;
+use super::unified::FilePatch;
+
+/// A byte order mark, which is in no rule's text.
+const MARK: &[u8] = b"\xEF\xBB\xBF";
+
+/// Washes a text, and tells the patch what becomes of each of its lines.
+pub(super) fn compare(
+    program: &Program,
+    path: &Path,
+    reader: &mut dyn Read,
+    patch: &mut FilePatch,
+) -> Result<(), FileError> {
+    let mut comparison = Comparison { old: OldText::open(path)?, block: None, patch };
+    let failed = |error| FileError::Rule(WashError::Rule(error));
+    let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
+    let (mut piece, mut washed) = (Vec::new(), Vec::new());
+    let mut marks: Option<(bool, Option<bool>)> = None;
+    loop {
+        next_piece(reader, &mut piece)?;
+        if piece.is_empty() {
+            break;
+        }
+        let (old_mark, new_mark) = marks.get_or_insert_with(|| (piece.starts_with(MARK), None));
+        washer.push(&piece, &mut washed).map_err(failed)?;
+        // Whether the mark stays is certain with the first bytes of the result.
+        if new_mark.is_none() && !washed.is_empty() {
+            *new_mark = Some(washed.starts_with(MARK));
+            comparison.mark(*old_mark, *new_mark == Some(true))?;
+        }
+        washed.clear();
+        if new_mark.is_some() {
+            let hunks = washer.observer().take_hunks();
+            hunks.iter().try_for_each(|hunk| comparison.hunk(hunk))?;
+        }
+    }
+    washer.finish(&mut washed).map_err(failed)?;
+    if let Some((old_mark, None)) = marks {
+        comparison.mark(old_mark, washed.starts_with(MARK))?;
+    }
+    washer.into_observer().finish().iter().try_for_each(|hunk| comparison.hunk(hunk))?;
+    comparison.finish()
+}
+
+/// Old and new text, gone through together.
+struct Comparison<'p> {
+    old: OldText,
+    /// Lines of the patch that differ, and are not whole yet.
+    block: Option<Block>,
+    patch: &'p mut FilePatch,
+}
+
+#[derive(Default)]
+struct Block {
+    old: Vec<u8>,
+    new: Vec<u8>,
+}
+
+impl Comparison<'_> {
+    /// At the start: the mark of the old text stays or goes.
+    fn mark(&mut self, old: bool, new: bool) -> Result<(), FileError> {
+        if !old {
+            return Ok(());
+        }
+        self.old.pass_bytes(MARK)?;
+        if !new {
+            self.block = Some(Block { old: MARK.to_vec(), new: Vec::new() });
+        }
+        Ok(())
+    }
+
+    fn hunk(&mut self, hunk: &Hunk) -> Result<(), FileError> {
+        self.close_before(hunk.first_line)?;
+        let mut block = if let Some(block) = self.block.take() {
+            block
+        } else {
+            self.old.pass_to(hunk.first_line, self.patch)?;
+            Block { old: self.old.passed().to_vec(), new: self.old.passed().to_vec() }
+        };
+        let from = block.old.len();
+        self.old.pass_within(hunk.first_line, &mut block.old);
+        block.new.extend_from_slice(&block.old[from..]);
+        for piece in &hunk.pieces {
+            if !matches!(piece.side, Side::Put(_)) {
+                self.old.pass_bytes(&piece.bytes)?;
+                block.old.extend_from_slice(&piece.bytes);
+            }
+            if !matches!(piece.side, Side::Removed(_)) {
+                block.new.extend_from_slice(&piece.bytes);
+            }
+        }
+        self.block = Some(block);
+        Ok(())
+    }
+
+    /// Closes the open block, if it is whole before line `number`, as rules count them: both texts are at the start of a
+    /// line of the patch there.
+    fn close_before(&mut self, number: u64) -> Result<(), FileError> {
+        let Some(mut block) = self.block.take() else { return Ok(()) };
+        loop {
+            let is_new_at_start = block.new.is_empty() || block.new.ends_with(b"\n");
+            if self.old.is_over() || (self.old.is_at_line_start() && is_new_at_start) {
+                return self.patch.differ(&block.old, &block.new).map_err(FileError::Record);
+            }
+            if self.old.reaches(number) {
+                self.block = Some(block);
+                return Ok(());
+            }
+            let from = block.old.len();
+            self.old.finish_line(&mut block.old)?;
+            block.new.extend_from_slice(&block.old[from..]);
+        }
+    }
+
+    fn finish(mut self) -> Result<(), FileError> {
+        self.close_before(u64::MAX)?;
+        self.old.pass_rest(self.patch)
+    }
+}

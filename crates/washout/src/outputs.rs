@@ -1,0 +1,51 @@
+//! Files that a command writes besides its results: reports, drafts, tables of names.
+
+use std::path::{Path, PathBuf};
+
+use washout_core::RuleSet;
+use washout_files::{ChosenFile, OutputError, OutputFile};
+
+use crate::args::{ChoiceArgs, RuleArgs};
+use crate::exit::Trouble;
+use crate::show::visible::shown;
+
+/// The files that a run reads: no output may replace one of them.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Inputs(Vec<PathBuf>);
+
+impl Inputs {
+    /// The files that are worked on, and the list they come from.
+    pub(crate) fn of(files: &[ChosenFile], choice: &ChoiceArgs) -> Self {
+        let files = files.iter().map(|file| file.path.clone());
+        // Standard input may be a file too.
+        Self(files.chain(choice.files_from.clone()).chain([PathBuf::from("/dev/stdin")]).collect())
+    }
+
+    /// Also the rule sets, and the files they name.
+    pub(crate) fn with_rules(mut self, args: &RuleArgs, sets: &[RuleSet]) -> Self {
+        self.0.extend(args.rules.iter().cloned());
+        self.0.extend(sets.iter().flat_map(|set| &set.files).map(PathBuf::from));
+        self
+    }
+
+    /// Also this file.
+    pub(crate) fn with(mut self, path: &Path) -> Self {
+        self.0.push(path.to_owned());
+        self
+    }
+}
+
+/// Starts these outputs, after checking all of them.
+pub(crate) fn start(paths: &[&Path], inputs: &Inputs, overwrite: bool) -> Result<Vec<OutputFile>, Trouble> {
+    let started = OutputFile::start_all(paths, inputs.0.iter().map(PathBuf::as_path), overwrite);
+    started.map_err(|error| Trouble::Usage(format!("{}\nNothing was done.", shown(&error.to_string()))))
+}
+
+impl From<OutputError> for Trouble {
+    fn from(error: OutputError) -> Self {
+        match error {
+            OutputError::Write { path, cause } => Self::File(path.to_string_lossy().into_owned(), cause),
+            other => Self::Usage(shown(&other.to_string())),
+        }
+    }
+}
