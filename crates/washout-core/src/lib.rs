@@ -52,8 +52,8 @@ pub use survey::{
     Unusual, draft,
 };
 pub use table::{
-    AboutTable, Alike, AnyWasher, CellCount, CellText, ColumnSurvey, Finding, Form, Formulas, MOST_DISTINCT, Ragged,
-    TableError, TableFormat, TableSettings, TableSurvey, TableSurveyor, TableWasher, WashError, table_draft,
+    AboutTable, Alike, AnyWasher, CellCount, CellText, ColumnSurvey, Finding, Form, Formulas, Ragged, TableError,
+    TableFormat, TableSettings, TableSurvey, TableSurveyor, TableWasher, WashError, table_draft,
 };
 pub use text::{Counted, LineEnd, SizeCounter, TextSize};
 pub use trace::Step;

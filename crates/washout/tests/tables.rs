@@ -113,6 +113,25 @@ fn fields_are_chosen_and_odd_names_and_formulas_are_warned_of() {
 }
 
 #[test]
+fn a_survey_of_many_different_cells_takes_little_memory_and_still_finds_those_that_look_equal() {
+    let desk = desk();
+    let record = |at: usize| {
+        let keeper = ["Hale", "Vey", "hale "][at % 3];
+        format!(
+            "{at},{keeper},\"remark {at} of many, each longer than the one before it {}\"\n",
+            "fog ".repeat(at % 40)
+        )
+    };
+    desk.write_parts("large.csv", std::iter::once("id,Keeper,Remarks\n".to_owned()).chain((0..300_000).map(record)));
+    let peak = desk.peak_memory(&["survey", "large.csv"]);
+    assert!(peak < 80 << 20, "{} MiB", peak >> 20);
+    desk.run(&["survey", "large.csv"]).status(0).says(&[
+        " id        300,000       —        many ",
+        "alike  100,000 × “Hale”  100,000 × “hale·”  but for blanks, letter case",
+    ]);
+}
+
+#[test]
 fn a_survey_tells_of_columns_what_breaks_look_ups() {
     let desk = desk();
     desk.write("s.csv", "Item,n\nTea,1\ntea ,2\nT\u{200B}ea,\nOil,3\nx\n".as_bytes());

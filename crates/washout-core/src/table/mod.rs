@@ -29,7 +29,5 @@ pub use error::TableError;
 pub use form::{AboutTable, AnyWasher, Form, WashError};
 pub use formulas::Formulas;
 pub use settings::{Ragged, TableFormat, TableSettings};
-pub use survey::{
-    Alike, ColumnSurvey, Count as CellCount, Finding, MOST_DISTINCT, TableSurvey, TableSurveyor, table_draft,
-};
+pub use survey::{Alike, ColumnSurvey, Count as CellCount, Finding, TableSurvey, TableSurveyor, table_draft};
 pub use washer::TableWasher;

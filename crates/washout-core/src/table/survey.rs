@@ -1,5 +1,6 @@
 //! What is in the columns of a table: characters, lengths, and cells that look equal but are not.
 
+use std::collections::hash_map::Entry;
 use std::collections::{BTreeMap, HashMap, HashSet};
 use std::hash::{BuildHasher, Hasher};
 use std::sync::LazyLock;
@@ -25,15 +26,15 @@ use crate::text::lines::line_ends;
 /// How much of a table is looked at at once, in bytes.
 const BLOCK: usize = 256 << 10;
 
-/// Different cells of a column that are told apart; with more, how many there are is no longer counted.
-pub const MOST_DISTINCT: usize = 200_000;
-
 /// Of a cell so much is kept to be shown, in bytes.
 const KEPT: usize = 120;
 
-/// What is kept of the cells of all columns together, in bytes. A column that needs more is not searched for cells that
-/// look equal.
+/// What is kept of the cells of all columns together, in bytes. Where it is not enough, the columns of which most is kept
+/// are not searched for cells that look equal.
 const MOST_KEPT: usize = 32 << 20;
+
+/// What is kept of one cell at most, in bytes. A table of hashes has room for about twice what is in it while it grows.
+const MOST_OF_A_CELL: usize = 2 * size_of::<(u128, Ways)>() + KEPT;
 
 /// Columns that are told apart: in JSON Lines each record may have keys of its own. Others are one column, [`OTHERS`].
 const MOST_COLUMNS: usize = 4096;
@@ -61,8 +62,10 @@ pub struct ColumnSurvey {
     pub cells: u64,
     /// Those with nothing in them.
     pub empty: u64,
-    /// How many different ones there are; `None`: more than can be counted.
+    /// How many different ones there are; `None`: more than are counted.
     pub distinct: Option<u64>,
+    /// How many different ones were counted: there are that many at least.
+    pub distinct_counted: u64,
     /// The shortest and the longest that is not empty, in characters.
     pub lengths: Option<(u64, u64)>,
     /// The same without the white space at their edges.
@@ -144,10 +147,19 @@ pub struct TableSurveyor {
 #[derive(Debug, Default)]
 struct Looks {
     /// By the hash of what they look like.
-    ways: HashMap<u128, Vec<Way>>,
+    ways: HashMap<u128, Ways>,
     distinct: usize,
     /// How much is kept, in bytes.
     kept: usize,
+    /// Nothing more is counted or kept.
+    is_dropped: bool,
+}
+
+/// The ways to write cells that look equal. Nearly always there is one.
+#[derive(Debug)]
+struct Ways {
+    first: Way,
+    others: Vec<Way>,
 }
 
 /// A way to write a cell.
@@ -155,7 +167,7 @@ struct Looks {
 struct Way {
     hash: u128,
     /// Its start, as far as it is kept.
-    start: Vec<u8>,
+    start: Box<[u8]>,
     count: Count,
 }
 
@@ -193,7 +205,8 @@ impl TableSurveyor {
     pub fn finish(mut self) -> Result<TableSurvey, TableError> {
         self.work_off(true)?;
         for (column, looks) in self.survey.columns.iter_mut().zip(self.looks) {
-            column.distinct = (looks.distinct <= MOST_DISTINCT).then_some(looks.distinct as u64);
+            column.distinct = (!looks.is_dropped).then_some(looks.distinct as u64);
+            column.distinct_counted = looks.distinct as u64;
             column.alike = alike(looks);
         }
         Ok(self.survey)
@@ -250,6 +263,13 @@ impl TableSurveyor {
         self.looks.push(Looks::default());
     }
 
+    /// Drops what is kept of the cells of one column: of the one with the most, where cells that look equal mean least.
+    fn make_room(&mut self) {
+        if let Some(largest) = self.looks.iter_mut().max_by_key(|looks| looks.kept) {
+            self.room += largest.stop();
+        }
+    }
+
     /// The column of this name; a new one, if there is none yet.
     fn column_of(&mut self, name: &str) -> usize {
         let name = if self.by_name.len() >= MOST_COLUMNS && !self.by_name.contains_key(name) { OTHERS } else { name };
@@ -278,7 +298,10 @@ impl TableSurveyor {
                 };
                 let number = self.survey.records;
                 self.survey.columns[column].add(grid.value(cell, text), number);
-                self.looks[column].add(grid.value(cell, text), number, &mut self.room);
+                self.room -= self.looks[column].add(grid.value(cell, text), number);
+                if self.room < MOST_OF_A_CELL {
+                    self.make_room();
+                }
             }
         }
         self.grid = grid;
@@ -452,35 +475,41 @@ fn blank(seen: &mut String) {
 }
 
 impl Looks {
-    /// Counts a cell. `room`: how much may still be kept, in bytes.
-    fn add(&mut self, value: &[u8], record: u64, room: &mut usize) {
-        if value.is_empty() || self.distinct > MOST_DISTINCT {
-            return;
+    /// Counts a cell. Gives how much more is kept now, in bytes.
+    fn add(&mut self, value: &[u8], record: u64) -> usize {
+        if value.is_empty() || self.is_dropped {
+            return 0;
         }
         let hash = hash(value);
-        let ways = self.ways.entry(self::hash(&looks_like(value))).or_default();
-        if let Some(way) = ways.iter_mut().find(|way| way.hash == hash) {
+        let looks = self::hash(&looks_like(value));
+        if let Some(ways) = self.ways.get_mut(&looks)
+            && let Some(way) = std::iter::once(&mut ways.first).chain(&mut ways.others).find(|way| way.hash == hash)
+        {
             way.count.add(record);
-            return;
+            return 0;
         }
-        let start = value[..value.len().min(KEPT)].to_vec();
-        let cost = size_of::<(u128, Vec<Way>, Way)>() + start.len();
+        let start: Box<[u8]> = value[..value.len().min(KEPT)].into();
+        let cost = MOST_OF_A_CELL - KEPT + start.len();
         self.distinct += 1;
-        if self.distinct > MOST_DISTINCT || cost > *room {
-            // What was kept of this column is of no use then, and others may have its room.
-            *room += self.kept;
-            *self = Self { distinct: MOST_DISTINCT + 1, ..Self::default() };
-            return;
-        }
-        *room -= cost;
         self.kept += cost;
         let mut count = Count::default();
         count.add(record);
-        ways.push(Way { hash, start, count });
+        let way = Way { hash, start, count };
+        match self.ways.entry(looks) {
+            Entry::Occupied(mut ways) => ways.get_mut().others.push(way),
+            Entry::Vacant(free) => drop(free.insert(Ways { first: way, others: Vec::new() })),
+        }
+        cost
+    }
+
+    /// Forgets what is kept, and counts and keeps no more. Gives how much that was, in bytes.
+    fn stop(&mut self) -> usize {
+        let distinct = self.distinct;
+        std::mem::replace(self, Self { distinct, is_dropped: true, ..Self::default() }).kept
     }
 }
 
-/// A hash of a cell that stands for the cell: among 200,000 cells, two with one hash do not happen by chance.
+/// A hash of a cell that stands for the cell: among a million cells, two with one hash do not happen by chance.
 fn hash(value: &[u8]) -> u128 {
     let half = |seed: u64| {
         let mut hasher = foldhash::quality::FixedState::with_seed(seed).build_hasher();
@@ -495,9 +524,10 @@ fn alike(looks: Looks) -> Vec<Alike> {
     let mut groups: Vec<Alike> = looks
         .ways
         .into_values()
-        .filter(|ways| ways.len() > 1)
-        .map(|ways| {
-            let mut ways: Vec<(Vec<u8>, Count)> = ways.into_iter().map(|way| (way.start, way.count)).collect();
+        .filter(|ways| !ways.others.is_empty())
+        .map(|Ways { first, others }| {
+            let ways = std::iter::once(first).chain(others);
+            let mut ways: Vec<(Vec<u8>, Count)> = ways.map(|way| (way.start.into(), way.count)).collect();
             ways.sort_by_key(|(_, count)| (std::cmp::Reverse(count.count), count.first));
             Alike { differ: differences(&ways), ways }
         })

@@ -5,7 +5,7 @@ use std::path::Path;
 use serde_json::{Value, json};
 
 use washout_core::{
-    Alike, CellCount, CharCount, ColumnSurvey, Finding, Litter, MOST_DISTINCT, Place, Sighting, Surveyed, TableSurvey,
+    Alike, CellCount, CharCount, ColumnSurvey, Finding, Litter, Place, Sighting, Surveyed, TableSurvey,
 };
 use washout_files::FilesSurvey;
 
@@ -75,7 +75,7 @@ fn column(column: &ColumnSurvey) -> Value {
         "name": column.name,
         "cells": column.cells,
         "empty": column.empty,
-        "different": column.distinct.unwrap_or(MOST_DISTINCT as u64),
+        "different": column.distinct_counted,
         "different_is_least": column.distinct.is_none(),
         "characters": range(column.lengths),
         "characters_trimmed": range(column.trimmed),

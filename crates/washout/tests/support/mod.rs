@@ -57,6 +57,12 @@ impl Desk {
         fs::write(path, bytes).expect("a written file");
     }
 
+    /// Writes a large file without holding it in memory.
+    pub fn write_parts(&self, path: &str, parts: impl Iterator<Item = String>) {
+        let mut file = std::io::BufWriter::new(fs::File::create(self.path(path)).expect("a new file"));
+        parts.for_each(|part| file.write_all(part.as_bytes()).expect("a written file"));
+    }
+
     pub fn read(&self, path: &str) -> String {
         let bytes = fs::read(self.path(path)).unwrap_or_else(|error| panic!("{path}: {error}"));
         String::from_utf8(bytes).expect("UTF-8")
@@ -92,7 +98,8 @@ impl Desk {
         Some(calls.iter().map(|call| (*call, made(call))).filter(|(_, made)| *made > 0).collect())
     }
 
-    /// The most memory the program has at a time, in bytes; what it prints is thrown away.
+    /// The most memory the program has at a time, in bytes; what it prints is thrown away. What the test itself holds then
+    /// counts too, if it is more.
     pub fn peak_memory(&self, args: &[&str]) -> u64 {
         use wait4::Wait4;
         let mut command = self.command();
