@@ -1,6 +1,6 @@
 //! A million names: through rules, and planned.
 //!
-//! `cargo bench -p washout-bench --bench names`
+//! `cargo bench --profile dist -p washout-bench --bench names`
 
 use divan::Bencher;
 use divan::counter::ItemsCount;

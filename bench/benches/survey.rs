@@ -1,6 +1,6 @@
 //! How fast files are surveyed, against counting their bytes.
 //!
-//! `cargo bench -p washout-bench --bench survey`
+//! `cargo bench --profile dist -p washout-bench --bench survey`
 
 use std::fs::File;
 use std::io::Read;

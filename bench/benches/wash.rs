@@ -1,6 +1,6 @@
 //! How fast texts go through twelve ordinary rules, and what each kind of rule costs.
 //!
-//! `cargo bench -p washout-bench`
+//! `cargo bench --profile dist -p washout-bench`
 
 use divan::Bencher;
 use divan::counter::BytesCount;

@@ -3,12 +3,15 @@
 use std::fs::Metadata;
 use std::io::{self, BufRead, Read};
 use std::num::NonZeroUsize;
+use std::os::fd::AsFd;
+use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 
 use washout_files::{Choice, Chosen, Globs, Take, Threads, choose, is_one_piece};
 
 use crate::args::ChoiceArgs;
 use crate::exit::Trouble;
+use crate::show::visible::shown_path;
 
 /// Chooses the files a command works on, of which it takes this. `avoid`: a folder that is never walked. `verb`: what is
 /// done with them.
@@ -23,8 +26,8 @@ pub(crate) fn chosen(
     if let Some(list) = &args.files_from {
         paths.extend(listed(list, args.nul)?);
     }
-    let chosen = choose(&Choice {
-        paths,
+    let mut chosen = choose(&Choice {
+        paths: paths.clone(),
         globs: Globs::new(&args.only, &args.except)?,
         with_hidden: args.with_hidden,
         with_ignored: args.with_ignored,
@@ -33,7 +36,39 @@ pub(crate) fn chosen(
         avoid: avoid.map(Path::to_owned),
     })?;
     refuse_nothing(&chosen, verb)?;
+    if take == Take::Contents {
+        leave_out_stdout(&paths, &mut chosen)?;
+    }
     Ok(chosen)
+}
+
+/// The file that standard output goes to, as `> FILE` and `>> FILE` of a shell make it; `None`: it is not a file.
+fn stdout_file() -> Option<(u64, u64)> {
+    let stdout = io::stdout().as_fd().try_clone_to_owned().ok()?;
+    identity(&std::fs::File::from(stdout).metadata().ok()?)
+}
+
+fn identity(metadata: &Metadata) -> Option<(u64, u64)> {
+    metadata.is_file().then(|| (metadata.dev(), metadata.ino()))
+}
+
+/// Whether standard output goes to this file: what is written would be read again.
+pub(crate) fn refuse_stdout_to(input: &Path) -> Result<(), Trouble> {
+    let input_file = std::fs::metadata(input).ok().as_ref().and_then(identity);
+    if input_file.is_none() || input_file != stdout_file() {
+        return Ok(());
+    }
+    let message = "is an input of this run, and its output would be added to it; let another file take the output";
+    Err(Trouble::Usage(format!("{} {message}\nNothing was done.", shown_path(input))))
+}
+
+/// Leaves out the file that standard output goes to, if it was found in a folder, as in `check . > found.txt`. One that is
+/// named is an error.
+fn leave_out_stdout(named: &[PathBuf], chosen: &mut Chosen) -> Result<(), Trouble> {
+    let Some(output) = stdout_file() else { return Ok(()) };
+    named.iter().try_for_each(|path| refuse_stdout_to(path))?;
+    chosen.files.retain(|file| std::fs::metadata(&file.path).ok().as_ref().and_then(identity) != Some(output));
+    Ok(())
 }
 
 /// The paths in a list, a line each or between NUL bytes.

@@ -78,6 +78,31 @@ fn no_output_replaces_an_input_even_if_asked_nor_another_file_unasked() {
 }
 
 #[test]
+fn what_is_printed_is_never_added_to_an_input() {
+    let desk = desk();
+    let bash = |line: &str| {
+        let mut bash = std::process::Command::new("bash");
+        bash.args(["-c", &line.replace("washout", env!("CARGO_BIN_EXE_washout"))]).current_dir(desk.path(""));
+        let output = bash.env("WASHOUT_STATE", desk.state.path()).output().expect("bash");
+        (output.status.code(), String::from_utf8_lossy(&output.stderr).into_owned())
+    };
+    for line in [
+        "washout clean -r tidy.wash.toml --stdout log/a.html >> log/a.html",
+        "washout clean -r tidy.wash.toml < log/a.html >> log/a.html",
+        "washout clean -r tidy.wash.toml log/a.html --patch >> log/a.html",
+        "washout check -r tidy.wash.toml log/a.html >> log/a.html",
+        "washout survey log/a.html >> log/a.html",
+    ] {
+        let (status, said) = bash(line);
+        assert!(status == Some(2) && said.contains("is an input of this run, and its output"), "{line}: {said}");
+        assert_eq!(desk.read("log/a.html"), "um fog\n", "{line}");
+    }
+    // Found in a folder, it is not an input.
+    assert_eq!(bash("washout check -r tidy.wash.toml --table text . > log/found.txt").0, Some(1));
+    assert!(!desk.read("log/found.txt").contains("found.txt"));
+}
+
+#[test]
 fn outputs_copies_and_new_names_do_not_meet() {
     let desk = desk();
     let text = ["clean", "-r", "tidy.wash.toml", "--table", "text"];

@@ -9,6 +9,7 @@ use washout_files::{Charsets, Incoming, Threads, first_lines, wash_stream, wash_
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
+use crate::files::refuse_stdout_to;
 use crate::out::say_of_table;
 use crate::show::command_line::typed_with;
 use crate::show::summary::stream_line;
@@ -78,6 +79,7 @@ pub(super) fn one_to_stdout(
     let [path] = paths else {
         return Err(Trouble::Usage("--stdout takes one file; --into writes copies of several".to_owned()));
     };
+    refuse_stdout_to(path)?;
     let failed = |error| Trouble::File(shown_path(path), error);
     let metadata = std::fs::metadata(path).map_err(failed)?;
     if metadata.is_dir() {

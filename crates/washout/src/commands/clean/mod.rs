@@ -17,7 +17,7 @@ pub(crate) use job::Job;
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
-use crate::files::{chosen, start_threads_for};
+use crate::files::{chosen, refuse_stdout_to, start_threads_for};
 use crate::interrupt;
 use crate::out::{buffered_stdout, complain, plain_stdout, say_cautions};
 use crate::outputs::Inputs;
@@ -48,6 +48,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     let threads = Threads::new(args.choice.jobs);
     if filters {
+        refuse_stdout_to(Path::new("/dev/stdin"))?;
         let incoming = Incoming { form: program.form(None), most_records: args.first, charsets, len: None, threads };
         return filter::filter(&program, incoming, args.spool, io::stdin());
     }
