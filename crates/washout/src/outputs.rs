@@ -10,34 +10,37 @@ use crate::exit::Trouble;
 use crate::show::visible::shown;
 
 /// The files that a run reads: no output may replace one of them.
-#[derive(Clone, Debug, Default)]
-pub(crate) struct Inputs(Vec<PathBuf>);
+pub(crate) struct Inputs<'f> {
+    /// Those that are worked on. There may be a million of them.
+    files: &'f [ChosenFile],
+    others: Vec<PathBuf>,
+}
 
-impl Inputs {
+impl<'f> Inputs<'f> {
     /// The files that are worked on, and the list they come from.
-    pub(crate) fn of(files: &[ChosenFile], choice: &ChoiceArgs) -> Self {
-        let files = files.iter().map(|file| file.path.clone());
+    pub(crate) fn of(files: &'f [ChosenFile], choice: &ChoiceArgs) -> Self {
         // Standard input may be a file too.
-        Self(files.chain(choice.files_from.clone()).chain([PathBuf::from("/dev/stdin")]).collect())
+        Self { files, others: choice.files_from.iter().cloned().chain([PathBuf::from("/dev/stdin")]).collect() }
     }
 
     /// Also the rule sets, and the files they name.
     pub(crate) fn with_rules(mut self, args: &RuleArgs, sets: &[RuleSet]) -> Self {
-        self.0.extend(args.rules.iter().cloned());
-        self.0.extend(sets.iter().flat_map(|set| &set.files).map(PathBuf::from));
+        self.others.extend(args.rules.iter().cloned());
+        self.others.extend(sets.iter().flat_map(|set| &set.files).map(PathBuf::from));
         self
     }
 
     /// Also this file.
     pub(crate) fn with(mut self, path: &Path) -> Self {
-        self.0.push(path.to_owned());
+        self.others.push(path.to_owned());
         self
     }
 }
 
 /// Starts these outputs, after checking all of them.
-pub(crate) fn start(paths: &[&Path], inputs: &Inputs, overwrite: bool) -> Result<Vec<OutputFile>, Trouble> {
-    let started = OutputFile::start_all(paths, inputs.0.iter().map(PathBuf::as_path), overwrite);
+pub(crate) fn start(paths: &[&Path], inputs: &Inputs<'_>, overwrite: bool) -> Result<Vec<OutputFile>, Trouble> {
+    let files = inputs.files.iter().map(|file| &file.path).chain(&inputs.others);
+    let started = OutputFile::start_all(paths, files.map(PathBuf::as_path), overwrite);
     started.map_err(|error| Trouble::Usage(format!("{}\nNothing was done.", shown(&error.to_string()))))
 }
 

@@ -55,7 +55,7 @@ impl Kind {
 
 impl ReportFiles {
     /// Starts them. Nothing has been done before that.
-    pub(crate) fn start(paths: &[PathBuf], inputs: &Inputs, overwrite: bool) -> Result<Self, Trouble> {
+    pub(crate) fn start(paths: &[PathBuf], inputs: &Inputs<'_>, overwrite: bool) -> Result<Self, Trouble> {
         let kinds = paths.iter().map(|path| Kind::of(path)).collect::<Result<Vec<_>, _>>()?;
         let started = outputs::start(&paths.iter().map(PathBuf::as_path).collect::<Vec<_>>(), inputs, overwrite)?;
         let mut files = Self::default();

@@ -88,7 +88,7 @@ struct Outputs {
 }
 
 impl Outputs {
-    fn start(args: &NamesArgs, inputs: &Inputs) -> Result<Self, Trouble> {
+    fn start(args: &NamesArgs, inputs: &Inputs<'_>) -> Result<Self, Trouble> {
         let reports = ReportFiles::start(&args.report, inputs, args.overwrite)?;
         let map: Vec<&Path> = args.map.iter().map(PathBuf::as_path).collect();
         let map = outputs::start(&map, inputs, args.overwrite)?.pop();
