@@ -161,12 +161,11 @@ fn a_run_that_was_killed_is_told_of_once_with_what_to_do() {
     ]);
     desk.run(&["history"]).status(0).silent_err().says(&["interrupted"]);
     desk.run(&["history", "1"]).status(0).says(&["interrupted; undo 1 puts it back"]);
-    desk.run(&["undo"]).status(0);
+    // It may have begun files in folders that it had not written down. No process has the highest number there is.
+    desk.write("d/later/.washout-4194304-x.part", b"half a res");
+    desk.run(&["undo"]).status(0).says(&["of the run removed in "]);
     let left: Vec<String> = desk.files().into_iter().filter(|file| desk.read(file) != text).collect();
     assert!(left.is_empty(), "{left:?}");
-    // What was left behind beside the files goes with the next run that writes there.
-    desk.run(&clean).status(0);
-    assert!(desk.files().iter().all(|file| !file.contains(".washout-")), "{:?}", desk.files());
 }
 
 #[test]

@@ -44,10 +44,25 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
     if !args.json {
         writeln!(anstream::stdout(), "{}", described(&run))?;
     }
-    if run.kind == RunKind::Contents {
-        return contents(args, history, id, &only);
+    let exit = match run.kind {
+        RunKind::Contents => contents(args, history, id, &only)?,
+        RunKind::Names => names(args, history, id, &only)?,
+    };
+    // It may have left temporary files in folders that it had not written down yet.
+    if run.state == RunState::Interrupted && !args.preview {
+        let left = left_behind_below(&run.about.place);
+        remove(&left)?;
+        if !left.is_empty() && !args.json {
+            let files = counted(left.len() as u64, "temporary file");
+            writeln!(anstream::stdout(), "{files} of the run removed in {}", shown_path(&run.about.place))?;
+        }
     }
-    let undo = plan_undo(&history, id, &only, args.force)?;
+    Ok(exit)
+}
+
+/// Puts the names of a run back.
+fn names(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) -> Result<Exit, Trouble> {
+    let undo = plan_undo(&history, id, only, args.force)?;
     if undo.renames() == 0 && undo.refused.is_empty() && only.is_empty() && !args.preview {
         history.settle(id)?;
     }
@@ -114,12 +129,19 @@ fn described(run: &RunEntry) -> String {
     format!("{STRONG}Run {}{STRONG:#}, {}, in {place}: {}", run.id, local(run.started), what(run))
 }
 
+fn remove(files: &[PathBuf]) -> Result<(), Trouble> {
+    let failed = |path: &Path, error| Trouble::File(path.to_string_lossy().into_owned(), error);
+    files.iter().try_for_each(|path| match std::fs::remove_file(path) {
+        // Another run may have removed it.
+        Err(error) if error.kind() != io::ErrorKind::NotFound => Err(failed(path, error)),
+        Err(_) | Ok(()) => Ok(()),
+    })
+}
+
 /// Removes temporary files, unless it is a preview, and says that no run was undone.
 fn left_behind(args: &UndoArgs, left: &[PathBuf], older: Option<&RunEntry>) -> Result<Exit, Trouble> {
     if !args.preview {
-        for path in left {
-            std::fs::remove_file(path).map_err(|error| Trouble::File(path.to_string_lossy().into_owned(), error))?;
-        }
+        remove(left)?;
     }
     if args.json {
         json::write(&json::names::left_behind(left, args.preview))?;
