@@ -124,6 +124,11 @@ fn a_draft_drops_no_lines_but_those_that_are_spaced_as_headings_of_pages() {
     assert!(!heading(&every(30, "what the keeper saw on day #\n")), "a line in small letters is text");
     assert!(!heading(&every(4, "DAY #\nWATCH OF THE KEEPER\n")), "no page is so short");
     assert!(heading(&every(4, "\u{c}MARROW POINT LOG, page #\n")), "unless a form feed begins it");
+    let water = |page: u64| format!("HIGH WATER 0{}:1{} 1.{} M\n", page % 7, page % 5, page * 7 % 10);
+    let daily: Vec<String> = (1..9)
+        .map(|day| every(12, &water(day)).lines().take(13).fold(String::new(), |all, line| all + line + "\n"))
+        .collect();
+    assert!(!heading(&daily.concat()), "its numbers are not those of pages");
     let title: &[u8] = b"MARROW POINT LOG\nfog\n";
     assert!(active_rules(&[title, title, title]).is_empty(), "the title of each of several texts");
     for times in ["0:14\nfog\n1:02:03\nhorn\n", "1\n00:00:01,000 --> 00:00:02,000\nFog.\n"] {

@@ -84,6 +84,10 @@ pub(super) struct Repeat {
     /// The number of its last line in this text.
     last: u64,
     gaps: Gaps,
+    /// The numbers on its last line.
+    numbers: Vec<u64>,
+    /// Whether one of its numbers counts up from place to place, as the number of a page does, and the others stay.
+    counts_up: bool,
 }
 
 /// How far apart the places of a line are, in lines.
@@ -203,6 +207,8 @@ impl Repeat {
             after_form_feed: u64::from(is_after_form_feed(content)),
             last: number,
             gaps: Gaps::default(),
+            numbers: numbers(content).collect(),
+            counts_up: true,
         }
     }
 
@@ -215,17 +221,32 @@ impl Repeat {
         let gap = number.saturating_sub(self.last);
         self.gaps.add(Gaps { count: 1, least: gap, most: gap });
         self.last = number;
+        self.count_up(content);
         if self.found.sightings.len() < SIGHTINGS {
             self.found.sightings.push(seen(text, number));
         }
     }
 
+    /// Compares its numbers with those of its place before.
+    fn count_up(&mut self, content: &[u8]) {
+        let mut steps = 0;
+        for (before, now) in self.numbers.iter_mut().zip(numbers(content)) {
+            if *before != now {
+                // Left and right pages may have headings of their own.
+                self.counts_up &= now > *before && now - *before <= 2;
+                steps += 1;
+            }
+            *before = now;
+        }
+        self.counts_up &= steps <= 1;
+    }
+
     /// Whether it comes once on each page: after form feeds, except the first of each text, or at distances that pages
-    /// have.
+    /// have, with no numbers that differ but those of the pages.
     pub(super) fn is_on_each_page(&self) -> bool {
         let after_form_feeds =
             self.after_form_feed > 0 && self.after_form_feed + self.found.texts as u64 >= self.found.count;
-        after_form_feeds || self.gaps.are_pages()
+        after_form_feeds || (self.gaps.are_pages() && self.counts_up)
     }
 
     /// Whether it looks like the heading of a page: half of it or more is in capitals.
@@ -256,6 +277,7 @@ impl Repeated {
                     known.has_controls_around |= repeat.has_controls_around;
                     known.after_form_feed += repeat.after_form_feed;
                     known.gaps.add(repeat.gaps);
+                    known.counts_up &= repeat.counts_up;
                     known.found.add(repeat.found, &moved);
                 }
                 std::collections::hash_map::Entry::Vacant(free) => {
@@ -293,6 +315,14 @@ fn bare(content: &[u8]) -> &[u8] {
     let start = content.iter().position(|byte| *byte > b' ').unwrap_or(content.len());
     let end = content.iter().rposition(|byte| *byte > b' ').map_or(start, |last| last + 1);
     &content[start..end]
+}
+
+/// The numbers on a line, as far as they are no longer than any that counts pages.
+fn numbers(content: &[u8]) -> impl Iterator<Item = u64> {
+    let runs = content.split(|byte| !byte.is_ascii_digit()).filter(|run| !run.is_empty());
+    runs.map(|run| {
+        run.iter().fold(0_u64, |number, digit| number.saturating_mul(10).saturating_add(u64::from(digit - b'0')))
+    })
 }
 
 /// Whether a page begins right before what is on the line.
