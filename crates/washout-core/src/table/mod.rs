@@ -5,6 +5,7 @@
 //! columns ([`plan`]), and is written again: what has not changed is copied as it was. To add a kind of table: a module
 //! that cuts, reads into a grid and writes a cell, and its arm in [`plan::Reader`].
 
+mod alike;
 mod block;
 mod cell;
 mod csv;
@@ -23,11 +24,12 @@ mod survey;
 mod told;
 mod washer;
 
+pub use alike::{Alike, Count as CellCount};
 pub use cell::CellText;
 pub(crate) use csv::table_records;
 pub use error::TableError;
 pub use form::{AboutTable, AnyWasher, Form, WashError};
 pub use formulas::Formulas;
 pub use settings::{Ragged, TableFormat, TableSettings};
-pub use survey::{Alike, ColumnSurvey, Count as CellCount, Finding, TableSurvey, TableSurveyor, table_draft};
+pub use survey::{ColumnSurvey, Finding, TableSurvey, TableSurveyor, table_draft};
 pub use washer::TableWasher;

@@ -1,12 +1,8 @@
 //! What is in the columns of a table: characters, lengths, and cells that look equal but are not.
 
-use std::collections::hash_map::Entry;
-use std::collections::{BTreeMap, HashMap, HashSet};
-use std::hash::{BuildHasher, Hasher};
-use std::sync::LazyLock;
+use std::collections::{BTreeMap, HashMap};
 
-use unicode_normalization::UnicodeNormalization;
-
+use super::alike::{Alike, Count, Look, Looks, MOST_OF_A_CELL, look};
 use super::block::field_of;
 use super::csv::LONGEST_RECORD;
 use super::error::{Broken, TableError};
@@ -16,7 +12,6 @@ use super::held::Held;
 use super::json_lines::Found;
 use super::plan::Plan;
 use super::settings::{Ragged, TableFormat, TableSettings};
-use crate::class::{CharSet, NamedClass};
 use crate::program::Program;
 use crate::survey::Surveyed;
 use crate::text::BOM;
@@ -26,15 +21,9 @@ use crate::text::lines::line_ends;
 /// How much of a table is looked at at once, in bytes.
 const BLOCK: usize = 256 << 10;
 
-/// Of a cell so much is kept to be shown, in bytes.
-const KEPT: usize = 120;
-
 /// What is kept of the cells of all columns together, in bytes. Where it is not enough, the columns of which most is kept
 /// are not searched for cells that look equal.
 const MOST_KEPT: usize = 32 << 20;
-
-/// What is kept of one cell at most, in bytes. A table of hashes has room for about twice what is in it while it grows.
-const MOST_OF_A_CELL: usize = 2 * size_of::<(u128, Ways)>() + KEPT;
 
 /// Columns that are told apart: in JSON Lines each record may have keys of its own. Others are one column, [`OTHERS`].
 const MOST_COLUMNS: usize = 4096;
@@ -97,33 +86,6 @@ pub struct Finding {
     pub cells: Count,
 }
 
-/// How many there are, and where the first is.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Count {
-    /// How many.
-    pub count: u64,
-    /// The record of the first, from 1.
-    pub first: u64,
-}
-
-/// Different cells that people take for the same.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Alike {
-    /// Each way it is written, as far as it is kept, the most frequent first.
-    pub ways: Vec<(Vec<u8>, Count)>,
-    /// In what they differ.
-    pub differ: Vec<&'static str>,
-}
-
-impl Count {
-    fn add(&mut self, record: u64) {
-        self.count += 1;
-        if self.first == 0 {
-            self.first = record;
-        }
-    }
-}
-
 /// Follows one table that comes in pieces.
 #[derive(Debug)]
 pub struct TableSurveyor {
@@ -141,34 +103,6 @@ pub struct TableSurveyor {
     room: usize,
     by_name: HashMap<String, usize>,
     grid: Box<Grid>,
-}
-
-/// Cells of one column by what they look like.
-#[derive(Debug, Default)]
-struct Looks {
-    /// By the hash of what they look like.
-    ways: HashMap<u128, Ways>,
-    distinct: usize,
-    /// How much is kept, in bytes.
-    kept: usize,
-    /// Nothing more is counted or kept.
-    is_dropped: bool,
-}
-
-/// The ways to write cells that look equal. Nearly always there is one.
-#[derive(Debug)]
-struct Ways {
-    first: Way,
-    others: Vec<Way>,
-}
-
-/// A way to write a cell.
-#[derive(Debug)]
-struct Way {
-    hash: u128,
-    /// Its start, as far as it is kept.
-    start: Box<[u8]>,
-    count: Count,
 }
 
 impl TableSurveyor {
@@ -205,9 +139,8 @@ impl TableSurveyor {
     pub fn finish(mut self) -> Result<TableSurvey, TableError> {
         self.work_off(true)?;
         for (column, looks) in self.survey.columns.iter_mut().zip(self.looks) {
-            column.distinct = (!looks.is_dropped).then_some(looks.distinct as u64);
-            column.distinct_counted = looks.distinct as u64;
-            column.alike = alike(looks);
+            (column.distinct, column.distinct_counted) = looks.distinct();
+            column.alike = looks.alike();
         }
         Ok(self.survey)
     }
@@ -265,7 +198,7 @@ impl TableSurveyor {
 
     /// Drops what is kept of the cells of one column: of the one with the most, where cells that look equal mean least.
     fn make_room(&mut self) {
-        if let Some(largest) = self.looks.iter_mut().max_by_key(|looks| looks.kept) {
+        if let Some(largest) = self.looks.iter_mut().max_by_key(|looks| looks.kept()) {
             self.room += largest.stop();
         }
     }
@@ -371,13 +304,6 @@ impl ColumnSurvey {
     }
 }
 
-fn class(name: &str) -> CharSet {
-    NamedClass::find(name).map(NamedClass::set).unwrap_or_default()
-}
-
-static ODD_SPACE: LazyLock<CharSet> = LazyLock::new(|| class("odd-space"));
-static INVISIBLE: LazyLock<CharSet> = LazyLock::new(|| class("invisible"));
-
 /// A rule set of what breaks look-ups in these tables, with a comment each. `names`: what they are called.
 pub fn table_draft(tables: &[&TableSurvey], names: &[String]) -> String {
     let quoted = |text: &str| serde_json::Value::from(text).to_string();
@@ -415,25 +341,6 @@ pub fn table_draft(tables: &[&TableSurvey], names: &[String]) -> String {
     draft
 }
 
-/// How a character looks.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-enum Look {
-    Seen,
-    Unseen,
-    Space,
-}
-
-fn look(character: char) -> Look {
-    match character {
-        ' '..='~' => Look::Seen,
-        '\t' => Look::Space,
-        _ if character.is_control() => Look::Unseen,
-        _ if ODD_SPACE.contains(character) => Look::Space,
-        _ if INVISIBLE.contains(character) => Look::Unseen,
-        _ => Look::Seen,
-    }
-}
-
 fn widen(range: &mut Option<(u64, u64)>, length: u64) {
     let (least, most) = range.unwrap_or((length, length));
     *range = Some((least.min(length), most.max(length)));
@@ -445,116 +352,4 @@ fn trim(value: &[u8]) -> &[u8] {
         Ok(text) => text.trim().as_bytes(),
         Err(_) => value.trim_ascii(),
     }
-}
-
-/// What a cell looks like to people: without what nobody sees, in small letters, with plain blanks, one at a time.
-fn looks_like(value: &[u8]) -> Vec<u8> {
-    let Ok(text) = std::str::from_utf8(value) else { return value.to_vec() };
-    if value.iter().all(|byte| matches!(byte, b'!'..=b'~')) {
-        return value.to_ascii_lowercase();
-    }
-    let mut seen = String::with_capacity(text.len());
-    for character in text.nfc().flat_map(char::to_lowercase) {
-        match character {
-            ' ' | '\n' | '\r' => blank(&mut seen),
-            _ => match look(character) {
-                Look::Unseen => {}
-                Look::Space => blank(&mut seen),
-                Look::Seen => seen.push(character),
-            },
-        }
-    }
-    seen.truncate(seen.trim_end().len());
-    seen.into_bytes()
-}
-
-fn blank(seen: &mut String) {
-    if !seen.is_empty() && !seen.ends_with(' ') {
-        seen.push(' ');
-    }
-}
-
-impl Looks {
-    /// Counts a cell. Gives how much more is kept now, in bytes.
-    fn add(&mut self, value: &[u8], record: u64) -> usize {
-        if value.is_empty() || self.is_dropped {
-            return 0;
-        }
-        let hash = hash(value);
-        let looks = self::hash(&looks_like(value));
-        if let Some(ways) = self.ways.get_mut(&looks)
-            && let Some(way) = std::iter::once(&mut ways.first).chain(&mut ways.others).find(|way| way.hash == hash)
-        {
-            way.count.add(record);
-            return 0;
-        }
-        let start: Box<[u8]> = value[..value.len().min(KEPT)].into();
-        let cost = MOST_OF_A_CELL - KEPT + start.len();
-        self.distinct += 1;
-        self.kept += cost;
-        let mut count = Count::default();
-        count.add(record);
-        let way = Way { hash, start, count };
-        match self.ways.entry(looks) {
-            Entry::Occupied(mut ways) => ways.get_mut().others.push(way),
-            Entry::Vacant(free) => drop(free.insert(Ways { first: way, others: Vec::new() })),
-        }
-        cost
-    }
-
-    /// Forgets what is kept, and counts and keeps no more. Gives how much that was, in bytes.
-    fn stop(&mut self) -> usize {
-        let distinct = self.distinct;
-        std::mem::replace(self, Self { distinct, is_dropped: true, ..Self::default() }).kept
-    }
-}
-
-/// A hash of a cell that stands for the cell: among a million cells, two with one hash do not happen by chance.
-fn hash(value: &[u8]) -> u128 {
-    let half = |seed: u64| {
-        let mut hasher = foldhash::quality::FixedState::with_seed(seed).build_hasher();
-        hasher.write(value);
-        hasher.finish()
-    };
-    u128::from(half(1)) << 64 | u128::from(half(2))
-}
-
-/// The groups of cells that look equal, the largest first.
-fn alike(looks: Looks) -> Vec<Alike> {
-    let mut groups: Vec<Alike> = looks
-        .ways
-        .into_values()
-        .filter(|ways| !ways.others.is_empty())
-        .map(|Ways { first, others }| {
-            let ways = std::iter::once(first).chain(others);
-            let mut ways: Vec<(Vec<u8>, Count)> = ways.map(|way| (way.start.into(), way.count)).collect();
-            ways.sort_by_key(|(_, count)| (std::cmp::Reverse(count.count), count.first));
-            Alike { differ: differences(&ways), ways }
-        })
-        .collect();
-    groups.sort_by_key(|group| {
-        let cells: u64 = group.ways.iter().map(|(_, count)| count.count).sum();
-        (std::cmp::Reverse(cells), group.ways[0].1.first)
-    });
-    groups
-}
-
-/// In what the ways to write a cell differ.
-fn differences(ways: &[(Vec<u8>, Count)]) -> Vec<&'static str> {
-    type Step = fn(&str) -> String;
-    let steps: [(&str, Step); 5] = [
-        ("characters nobody sees", |text| text.chars().filter(|c| look(*c) != Look::Unseen).collect()),
-        ("odd spaces", |text| text.chars().map(|c| if look(c) == Look::Space { ' ' } else { c }).collect()),
-        ("blanks", |text| text.split_whitespace().collect::<Vec<_>>().join(" ")),
-        ("Unicode form", |text| text.nfc().collect()),
-        ("letter case", str::to_lowercase),
-    ];
-    let texts: Vec<_> = ways.iter().map(|(way, _)| String::from_utf8_lossy(way)).collect();
-    // What still tells them apart when all else is made alike.
-    let matters = |one: usize| {
-        let others = || steps.iter().enumerate().filter(move |(step, _)| *step != one);
-        let alike = |text: &str| others().fold(text.to_owned(), |text, (_, (_, step))| step(&text));
-        texts.iter().map(|text| alike(text)).collect::<HashSet<_>>().len() > 1
-    };
-    steps.iter().enumerate().filter(|(step, _)| matters(*step)).map(|(_, (what, _))| *what).collect()
 }
