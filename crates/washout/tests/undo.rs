@@ -239,6 +239,48 @@ fn what_may_not_be_read_or_written_is_said_and_the_rest_is_done() {
 }
 
 #[test]
+fn an_undo_that_left_something_is_gone_on_with_before_an_older_run_is_undone() {
+    let desk = Desk::with(&[("a.txt", "ah um fog\n"), ("b.txt", "ah um horn\n")]);
+    let clean =
+        |word: &str| desk.run(&["clean", "--rule", &format!("remove.words = '{word}'"), "--write", "."]).status(0);
+    clean("ah");
+    clean("um");
+    let mode = |mode| fs::set_permissions(desk.path("b.txt"), fs::Permissions::from_mode(mode)).expect("permissions");
+    mode(0o444);
+    desk.run(&["undo"]).status(3).says(&["Run 2: 1 file put back, 1 left alone"]);
+    mode(0o644);
+    desk.run(&["undo"]).status(0).says(&["Run 2, ", "; what run 3 left of it", "Run 2: 1 file put back"]);
+    assert_eq!((desk.read("a.txt").as_str(), desk.read("b.txt").as_str()), ("um fog\n", "um horn\n"));
+    desk.run(&["undo"]).status(0).says(&["Run 1: 2 files put back"]);
+    assert_eq!((desk.read("a.txt").as_str(), desk.read("b.txt").as_str()), ("ah um fog\n", "ah um horn\n"));
+    // Files that changed since are left too.
+    clean("fog");
+    clean("horn");
+    desk.write("b.txt", b"edited\n");
+    desk.run(&["undo"]).status(3);
+    desk.run(&["undo"]).status(3).says(&["Run 7, "]);
+    assert_eq!(desk.read("a.txt"), "ah um\n", "the older run stands");
+}
+
+#[test]
+fn names_that_could_not_be_put_back_are_gone_on_with_too() {
+    let desk = Desk::with(&[("d/a_1", ""), ("d/b_2", "")]);
+    let names = |from: &str, to: &str| {
+        let rule = format!("replace = {{ text = '{from}', with = '{to}' }}");
+        desk.run(&["names", "--rule", &rule, "--write", "d"]).status(0);
+    };
+    names("_", "-");
+    names("-", "+");
+    desk.write("d/b-2", b"taken");
+    desk.run(&["undo"]).status(3).says(&["Run 2: 1 name put back, 1 left alone"]);
+    fs::remove_file(desk.path("d/b-2")).expect("a file");
+    desk.run(&["undo"]).status(0).says(&["Run 2: 1 name put back"]);
+    assert_eq!(desk.files(), ["d/a-1", "d/b-2"]);
+    desk.run(&["undo"]).status(0).says(&["Run 1: 2 names put back"]);
+    assert_eq!(desk.files(), ["d/a_1", "d/b_2"]);
+}
+
+#[test]
 fn without_a_number_the_newest_run_of_the_working_folder_goes() {
     let desk = Desk::with(&[("one/a.txt", "um fog\n"), ("two/b.txt", "um horn\n"), ("names/c_d", "")]);
     let run_in = |folder: &str, args: &[&str]| {
@@ -373,7 +415,6 @@ fn two_runs_at_once_leave_every_file_whole_and_both_can_be_put_back() {
 
 #[test]
 fn what_is_kept_is_for_its_owner_alone() {
-    use std::os::unix::fs::PermissionsExt;
     let desk = Desk::with(&[("a.txt", "um secret\n")]);
     let state = desk.path("state");
     let mut command = desk.command();

@@ -109,15 +109,18 @@ impl Keeper {
 
     /// Closes the run, in which rules made so many changes, if that is known. Gives its number, if it changed anything.
     ///
+    /// `is_part`: of the run that it undoes, it left something as it was.
+    ///
     /// # Errors
-    /// It cannot be written down. What was done stays, and is found out again when it is put back.
-    pub fn end(self, changes: Option<u64>) -> Result<Option<i64>, HistoryError> {
+    /// It cannot be written down. What was done stays, and is found out again when it is undone.
+    pub fn end(self, changes: Option<u64>, is_part: bool) -> Result<Option<i64>, HistoryError> {
         let Inner { mut history, run, count, not_done } =
             self.inner.into_inner().unwrap_or_else(PoisonError::into_inner);
         let Some(run) = run else { return Ok(None) };
         history.end(&run, |change| {
             let changes = changes.map(u64::cast_signed);
-            change.execute("UPDATE runs SET changes = ?2 WHERE id = ?1", params![run.id, changes])?;
+            let query = "UPDATE runs SET changes = ?2, part = part OR ?3 WHERE id = ?1";
+            change.execute(query, params![run.id, changes, is_part])?;
             change.execute("UPDATE contents SET outcome = 1 WHERE run = ?1", [run.id])?;
             let mut set = change.prepare("UPDATE contents SET outcome = 0 WHERE run = ?1 AND seq = ?2")?;
             for seq in &not_done {

@@ -47,7 +47,7 @@ CREATE TABLE runs (
     rules   TEXT NOT NULL,      -- the names of the rule sets, as a JSON list
     undoes  INTEGER REFERENCES runs(id),
     changes INTEGER,            -- how many rules made; NULL: not known
-    part    INTEGER NOT NULL DEFAULT 0 -- 1: of the run it undoes, it was to put only a part back
+    part    INTEGER NOT NULL DEFAULT 0 -- 1: of the run it undoes, something is left
 );
 CREATE TABLE folders (
     id   INTEGER PRIMARY KEY,

@@ -103,9 +103,13 @@ pub(crate) fn record_outcomes(
 ) -> rusqlite::Result<()> {
     change.execute("UPDATE renames SET outcome = 1 WHERE run = ?1", [run])?;
     let mut set = change.prepare("UPDATE renames SET outcome = ?1 WHERE run = ?2 AND seq = ?3")?;
+    let mut is_part = false;
     for (seq, outcome) in others {
         set.execute(params![outcome.code(), run, i64::try_from(seq).unwrap_or(i64::MAX)])?;
+        is_part = true;
     }
+    // Of the run that it undoes, something is left then.
+    change.execute("UPDATE runs SET part = 1 WHERE id = ?1 AND undoes IS NOT NULL AND ?2", params![run, is_part])?;
     Ok(())
 }
 

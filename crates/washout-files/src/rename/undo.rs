@@ -130,7 +130,7 @@ impl Undo {
         stop: &Stop,
         done: impl FnMut(&Path, &[u8], &[u8]),
     ) -> Result<Carried, HistoryError> {
-        let about = About { undoes: Some(self.run), part: self.is_part, ..about.clone() };
+        let about = About { undoes: Some(self.run), part: self.is_part || !self.refused.is_empty(), ..about.clone() };
         in_order(&self.folders.iter().collect::<Vec<_>>(), Some(history), &about, stop, done)
     }
 }

@@ -126,7 +126,8 @@ fn newest(history: &mut History, below: Option<&Path>) -> Result<Option<RunEntry
 /// Which run it is, in a line: its number, when and where it ran, and what for.
 fn described(run: &RunEntry) -> String {
     let place = shown_path(&run.about.place);
-    format!("{STRONG}Run {}{STRONG:#}, {}, in {place}: {}", run.id, local(run.started), what(run))
+    let rest = run.partly_undone_by.map_or_else(String::new, |by| format!("; what run {by} left of it"));
+    format!("{STRONG}Run {}{STRONG:#}, {}, in {place}: {}{rest}", run.id, local(run.started), what(run))
 }
 
 fn remove(files: &[PathBuf]) -> Result<(), Trouble> {
@@ -183,12 +184,13 @@ fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) ->
         history.settle(id)?;
     }
     if carries_out {
-        let about = About { undoes: Some(id), part: plan.is_part, ..about(Vec::new()) };
+        let about = About { undoes: Some(id), part: plan.is_part || !plan.refused.is_empty(), ..about(Vec::new()) };
         let keeper = Keeper::new(history, about);
         let progress = Progress::over_names(plan.files.len() as u64);
         (back, failed) = plan.carry_out(&keeper, interrupt::watch(), progress.meter());
         drop(progress);
-        own = keeper.end(None)?;
+        // What failed, and what was not begun, is left of the run.
+        own = keeper.end(None, back < plan.files.len() as u64)?;
     }
     if args.json {
         json::write(&json::names::put_back(id, &plan, carries_out.then_some((own, &failed[..]))))?;

@@ -153,7 +153,7 @@ fn refuse_tables(program: &Program, chosen: &Chosen) -> Result<(), Trouble> {
 /// Closes the record of a run of so many changes, and says how to put it back.
 fn way_back(keeper: Option<Keeper>, changes: u64, out: &mut impl Write) -> io::Result<Option<i64>> {
     let Some(keeper) = keeper else { return Ok(None) };
-    match keeper.end(Some(changes)) {
+    match keeper.end(Some(changes), false) {
         Ok(Some(run)) => {
             prune_by_default()?;
             advise("To put them back:", &format!("{} undo {run}", program_name()), out)?;
