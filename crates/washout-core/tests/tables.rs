@@ -305,6 +305,25 @@ fn what_never_ends_is_an_error_and_not_held_without_bound() {
 }
 
 #[test]
+fn json_that_is_nested_too_deep_is_an_error_of_its_record() {
+    let nested = |depth: usize| format!("{{\"a\":{}\"#\"{}}}\n", "[".repeat(depth - 1), "]".repeat(depth - 1));
+    let program = program("[[rule]]\nremove.chars = '#'\n");
+    let washed = |text: &str| program.apply_as(Form::Table(TableFormat::JsonLines), text.as_bytes());
+    assert_eq!(washed(&nested(128)).expect("not too deep"), nested(128).replace('#', "").into_bytes());
+    for depth in [129, 100_000] {
+        let error = washed(&(nested(1) + &nested(depth))).expect_err("too deep").to_string();
+        assert!(
+            error.starts_with("record 2 (line 2) is nested more than 128 objects and lists deep, at column 133"),
+            "{error}"
+        );
+    }
+    let keeps = TableSettings { ragged: Some(Ragged::Keep), ..TableSettings::default() };
+    let text = nested(1) + &nested(6_000) + &nested(1);
+    let kept = program.clone().with_table(keeps).apply_as(Form::Table(TableFormat::JsonLines), text.as_bytes());
+    assert_eq!(kept.expect("the others").len(), text.len() - 2, "the others are cleaned");
+}
+
+#[test]
 fn a_survey_tells_long_cells_apart_and_keeps_little_of_them() {
     let survey = |format, table: &[u8]| {
         let mut surveyor = TableSurveyor::new(&TableSettings::default(), format);

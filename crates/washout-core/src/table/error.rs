@@ -24,13 +24,24 @@ pub(super) enum Kind {
 /// What is wrong with a record.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(super) enum Broken {
-    Ragged { fields: usize, wanted: usize },
+    Ragged {
+        fields: usize,
+        wanted: usize,
+    },
     Unclosed,
     BehindQuote,
     TooLong,
     NoObject,
     NoUtf8,
-    Json { column: usize, why: String },
+    Json {
+        column: usize,
+        why: String,
+    },
+    /// Nested deeper than so many objects and lists.
+    Deep {
+        column: usize,
+        deepest: usize,
+    },
 }
 
 impl TableError {
@@ -164,6 +175,11 @@ impl fmt::Display for Broken {
                 "is no JSON object; a line has one such as {\"Keeper\": \"A\"}; --ragged keep lets others pass",
             ),
             Self::NoUtf8 => formatter.write_str("would hold bytes that are no UTF-8, and JSON cannot"),
+            Self::Deep { column, deepest } => write!(
+                formatter,
+                "is nested more than {deepest} objects and lists deep, at column {column}; --ragged keep lets such records \
+                 pass as they are"
+            ),
             Self::Json { column, why } => {
                 write!(
                     formatter,

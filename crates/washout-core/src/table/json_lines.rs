@@ -15,6 +15,10 @@ use crate::matching::Span;
 /// The column of all strings that no rule names.
 pub(super) const OTHERS: usize = 0;
 
+/// How deep objects and lists may stand in each other where their strings are cells. Each level is read again by itself, so
+/// that time is in proportion to depth.
+const DEEPEST: usize = 128;
+
 /// More keys are not listed where one is not found.
 const MOST_KEYS: usize = 40;
 
@@ -120,7 +124,7 @@ impl JsonLines {
                 continue;
             }
             grid.open_record(Span::new(start, end));
-            let read = Lines { text, layout, grid, found }.record(Span::new(start, end), self);
+            let read = Lines { text, depth: 0, layout, grid, found }.record(Span::new(start, end), self);
             match read {
                 Ok(()) => {}
                 Err(_) if self.keeps_ragged => grid.pass_record(),
@@ -166,6 +170,8 @@ impl JsonLines {
 /// Reading one record.
 struct Lines<'g> {
     text: &'g [u8],
+    /// How many objects and lists the value that is read stands in.
+    depth: usize,
     layout: &'g Layout,
     grid: &'g mut Grid,
     found: &'g mut Found,
@@ -247,17 +253,30 @@ impl Lines<'_> {
             }
             Some(b'{') if self.is_looked_into(path) || self.tells_keys() => {
                 let Members(members) = serde_json::from_str(raw).map_err(|error| broken(&error, offset))?;
+                self.deeper(offset)?;
                 self.members(&members, path, start, line)?;
+                self.depth -= 1;
             }
             Some(b'[') if self.is_looked_into(path) || self.layout.seen[column] || self.tells_keys() => {
                 let items: Vec<&RawValue> = serde_json::from_str(raw).map_err(|error| broken(&error, offset))?;
+                self.deeper(offset)?;
                 for item in items {
                     self.value(item, path, start, line)?;
                 }
+                self.depth -= 1;
             }
             _ => {}
         }
         Ok(())
+    }
+
+    /// Goes into the object or list at `offset` of the line.
+    fn deeper(&mut self, offset: usize) -> Result<(), Broken> {
+        self.depth += 1;
+        if self.depth < DEEPEST {
+            return Ok(());
+        }
+        Err(Broken::Deep { column: offset + 1, deepest: DEEPEST })
     }
 
     /// Whether all keys of this record are wanted, at any depth, to tell them where a field is not there: now and then is
