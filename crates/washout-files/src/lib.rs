@@ -13,6 +13,7 @@ mod history;
 mod judge;
 mod meter;
 mod named;
+mod open;
 mod put_back;
 mod rename;
 mod rewrite;

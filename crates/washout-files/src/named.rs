@@ -1,10 +1,13 @@
 //! The files rule sets name, on disk.
 
+use std::fs::File;
+use std::io::{self, Read};
 use std::path::{Component, Path, PathBuf};
 
 use washout_core::{Files, NamedFile};
 
 use crate::error::reason;
+use crate::open::open_regular;
 
 /// Opens the files a rule set names, each from the folder of its set.
 ///
@@ -21,12 +24,20 @@ impl Files for RuleFiles {
         let is_typed = from.starts_with(self.typed);
         let folder = if is_typed { Path::new("") } else { Path::new(from).parent().unwrap_or(Path::new("")) };
         let full = without_dots(&folder.join(path));
-        let bytes = std::fs::read(&full).map_err(|error| reason(&error))?;
+        let bytes = read(&full, is_typed).map_err(|error| reason(&error))?;
         if !is_typed && leaves(&full, folder) {
             return Err("a link leads out of the folder of this rule set".to_owned());
         }
         Ok(NamedFile { name: full.to_string_lossy().into_owned(), bytes })
     }
+}
+
+/// Who types a rule may name what is no regular file, such as `/dev/stdin`. A set may not: a pipe that nobody writes to would
+/// be waited for without end.
+fn read(path: &Path, is_typed: bool) -> io::Result<Vec<u8>> {
+    let mut bytes = Vec::new();
+    let mut file = if is_typed { File::open(path)? } else { open_regular(path)? };
+    file.read_to_end(&mut bytes).map(|_| bytes)
 }
 
 /// The path without `.`: two ways to write one file are one name.

@@ -4,7 +4,6 @@
 //! in the file until then is kept as well.
 
 use std::collections::BTreeSet;
-use std::fs::File;
 use std::io::{self, Read};
 use std::path::PathBuf;
 
@@ -13,6 +12,7 @@ use rayon::prelude::*;
 use crate::error::{FileError, reason};
 use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, Outcome, RunState, hash_of};
 use crate::meter::Meter;
+use crate::open::open_regular;
 use crate::run::{BATCH, Stop};
 use crate::wash::Sink;
 use crate::write::{InPlaceSink, Replacing, Source, Waiting, folder_of, put_in_place, sweep};
@@ -73,7 +73,7 @@ pub fn plan_put_back(history: &History, run: i64, only: &[PathBuf], force: bool)
 
 /// Whether a file is to get its old content; not if it has it.
 fn judge(originals: &Originals, record: &ContentRecord, force: bool) -> Result<bool, PutBackRefusal> {
-    let hash = File::open(&record.path).and_then(hash_of).map_err(PutBackRefusal::Read)?;
+    let hash = open_regular(&record.path).and_then(hash_of).map_err(PutBackRefusal::Read)?;
     if hash == record.before {
         return Ok(false);
     }

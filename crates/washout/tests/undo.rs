@@ -263,6 +263,29 @@ fn an_undo_that_left_something_is_gone_on_with_before_an_older_run_is_undone() {
 }
 
 #[test]
+fn a_pipe_in_place_of_a_file_is_not_waited_for() {
+    let desk = Desk::with(&[("a.txt", "um fog\n"), ("set.wash.toml", "[[rule]]\nremove.words_from = 'list.txt'\n")]);
+    let in_time = |args: &str| {
+        let line = format!("timeout 20 {} {args}", env!("CARGO_BIN_EXE_washout"));
+        let mut bash = std::process::Command::new("bash");
+        bash.args(["-c", &line]).current_dir(desk.path("")).env("WASHOUT_STATE", desk.state.path());
+        let output = bash.output().expect("bash");
+        (output.status.code(), String::from_utf8_lossy(&output.stderr).into_owned())
+    };
+    assert_eq!(in_time("clean --rule 'remove.words = um' --write a.txt").0, Some(0));
+    fs::remove_file(desk.path("a.txt")).expect("a file");
+    for pipe in ["a.txt", "list.txt"] {
+        let made = std::process::Command::new("mkfifo").arg(desk.path(pipe)).status();
+        assert!(made.expect("mkfifo").success());
+    }
+    for command in ["undo --preview", "undo", "clean -r set.wash.toml set.wash.toml"] {
+        let (status, said) = in_time(command);
+        assert!(matches!(status, Some(2 | 3)), "{command}: {status:?} {said}");
+        assert!(said.contains("it is a pipe, not a file"), "{command}: {said}");
+    }
+}
+
+#[test]
 fn names_that_could_not_be_put_back_are_gone_on_with_too() {
     let desk = Desk::with(&[("d/a_1", ""), ("d/b_2", "")]);
     let names = |from: &str, to: &str| {

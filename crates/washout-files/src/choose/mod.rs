@@ -149,6 +149,7 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
 pub(crate) fn what_it_is(kind: &Metadata) -> &'static str {
     let kind = kind.file_type();
     match () {
+        () if kind.is_dir() => "a folder",
         () if kind.is_fifo() => "a pipe",
         () if kind.is_socket() => "a socket",
         () if kind.is_char_device() || kind.is_block_device() => "a device",

@@ -10,8 +10,10 @@ use std::path::{Path, PathBuf};
 
 use super::kept::{Stamp, is_untouched, keep_all, keep_times};
 use super::staged::{Replaced, Staged};
+use crate::choose::what_it_is;
 use crate::error::FileError;
 use crate::history::{ContentHash, hash_of};
+use crate::open::open_without_waiting;
 use crate::wash::Sink;
 
 /// What becomes of a file besides its content, when it is replaced.
@@ -54,8 +56,11 @@ impl Source {
 
     /// Opens a file that stays as it is.
     pub(crate) fn open(path: &Path) -> Result<Self, FileError> {
-        let file = File::open(path).map_err(FileError::Read)?;
-        let metadata = file.metadata().map_err(FileError::Read)?;
+        let (file, metadata) = open_without_waiting(path).map_err(FileError::Read)?;
+        // It may have become something else since it was chosen.
+        if !metadata.is_file() {
+            return Err(FileError::NoFile(what_it_is(&metadata)));
+        }
         Ok(Self { path: path.to_owned(), file, metadata, keeps_times: false })
     }
 

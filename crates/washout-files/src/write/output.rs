@@ -136,7 +136,6 @@ fn what_is_at(path: &Path) -> Result<Option<Metadata>, OutputError> {
     let failed = |cause| OutputError::Write { path: path.to_owned(), cause };
     match std::fs::metadata(path) {
         Ok(there) if there.is_file() => Ok(Some(there)),
-        Ok(there) if there.is_dir() => Err(OutputError::NotAFile { path: path.to_owned(), what: "a folder" }),
         Ok(there) => Err(OutputError::NotAFile { path: path.to_owned(), what: what_it_is(&there) }),
         Err(error) if error.kind() == io::ErrorKind::NotFound => match std::fs::symlink_metadata(path) {
             Ok(_) => Err(OutputError::NotAFile { path: path.to_owned(), what: "a link that leads nowhere" }),

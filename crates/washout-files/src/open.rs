@@ -1,0 +1,30 @@
+//! Opening files that have to be regular ones, without waiting for what is not.
+
+use std::fs::{File, Metadata, OpenOptions};
+use std::io;
+use std::os::unix::fs::OpenOptionsExt;
+use std::path::Path;
+
+use rustix::fs::OFlags;
+
+use crate::choose::what_it_is;
+
+/// Opens whatever is at the path, for reading: a pipe without waiting for a writer.
+pub(crate) fn open_without_waiting(path: &Path) -> io::Result<(File, Metadata)> {
+    let flags = (OFlags::NONBLOCK | OFlags::NOCTTY).bits().cast_signed();
+    let file = OpenOptions::new().read(true).custom_flags(flags).open(path)?;
+    let metadata = file.metadata()?;
+    Ok((file, metadata))
+}
+
+/// Opens a regular file, for reading.
+///
+/// # Errors
+/// It cannot be opened, or is a folder, a pipe, a socket or a device.
+pub(crate) fn open_regular(path: &Path) -> io::Result<File> {
+    let (file, metadata) = open_without_waiting(path)?;
+    if metadata.is_file() {
+        return Ok(file);
+    }
+    Err(io::Error::other(format!("it is {}, not a file", what_it_is(&metadata))))
+}
