@@ -575,7 +575,7 @@ fn files_that_give_nothing() {
             "[[rule]]\nreplace.pairs_from = ['unclosed.csv', 'behind.csv']",
             &[
                 "2:23: line 2 of `unclosed.csv` opens a quotation mark that nothing closes {quotes}",
-                "2:39: line 4 of `behind.csv` goes on behind a closing quotation mark; a quotation mark within quotes is written twice {quotes}",
+                "2:39: line 4 of `behind.csv` goes on after a closing quotation mark; a quotation mark within quotes is written twice {quotes}",
             ],
         ),
         (

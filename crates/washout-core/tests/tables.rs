@@ -219,11 +219,11 @@ const CASES: &[Case] = &[
         Err(&["record 2 (line 3)", "nothing closes"]),
     ),
     (
-        "text behind a closing quotation mark",
+        "text after a closing quotation mark",
         TableFormat::Csv,
         TITLE,
         "a,Keeper\n1,\"2\" x\n",
-        Err(&["record 1 (line 2)", "behind a closing quotation mark"]),
+        Err(&["record 1 (line 2)", "after a closing quotation mark"]),
     ),
     (
         "a line that is no JSON",

@@ -32,7 +32,7 @@ impl Files for RuleFiles {
     }
 }
 
-/// Who types a rule may name what is no regular file, such as `/dev/stdin`. A set may not: a pipe that nobody writes to would
+/// A rule that was typed may name what is not a regular file, such as `/dev/stdin`. A set may not: a pipe that nobody writes to would
 /// be waited for without end.
 fn read(path: &Path, is_typed: bool) -> io::Result<Vec<u8>> {
     let mut bytes = Vec::new();

@@ -37,7 +37,7 @@ pub(super) enum Broken {
         column: usize,
         why: String,
     },
-    /// Nested deeper than so many objects and lists.
+    /// Nested in more objects and lists than are read.
     Deep {
         column: usize,
         deepest: usize,
@@ -152,7 +152,7 @@ impl Broken {
     pub(super) fn what(&self) -> &'static str {
         match self {
             Self::BehindQuote => {
-                "goes on behind a closing quotation mark; a quotation mark within quotes is written twice"
+                "goes on after a closing quotation mark; a quotation mark within quotes is written twice"
             }
             _ => "opens a quotation mark that nothing closes",
         }

@@ -52,7 +52,7 @@ pub(crate) struct PruneArgs {
     pub(crate) json: bool,
 }
 
-/// Put a run back: the newest in this folder, or one by its number
+/// Undo a run: the newest in this folder, or one by its number
 ///
 /// Without a number it is the newest run that changed something in the working folder or below it.
 ///

@@ -40,7 +40,7 @@ pub(super) fn compare(
 /// Goes through the lines of both texts, as far as it is certain what belongs together, and removes them. `last`: no more
 /// text follows.
 fn go_through(old: &mut Vec<u8>, new: &mut Vec<u8>, last: bool, patch: &mut FilePatch) -> io::Result<()> {
-    let whole = |text: &[u8]| if last { text.len() } else { memchr_last_line_end(text) };
+    let whole = |text: &[u8]| if last { text.len() } else { last_line_end(text) };
     let lines = |text: &[u8]| -> Vec<(usize, usize)> {
         let ends = text[..whole(text)].split_inclusive(|byte| *byte == b'\n').scan(0, |start, line| {
             *start += line.len();
@@ -48,11 +48,15 @@ fn go_through(old: &mut Vec<u8>, new: &mut Vec<u8>, last: bool, patch: &mut File
         });
         ends.collect()
     };
-    let (olds, news) = (lines(old), lines(new));
-    let one = |place: usize| olds.get(place).map(|(start, end)| &old[*start..*end]);
-    let other = |place: usize| news.get(place).map(|(start, end)| &new[*start..*end]);
     // Without lines ahead nobody can tell what belongs together.
     let ahead = if last { 0 } else { AHEAD };
+    let news = lines(new);
+    if news.len() <= ahead && !last {
+        return Ok(()); // a long record is not over yet: the old text is not gone through for each of its pieces
+    }
+    let olds = lines(old);
+    let one = |place: usize| olds.get(place).map(|(start, end)| &old[*start..*end]);
+    let other = |place: usize| news.get(place).map(|(start, end)| &new[*start..*end]);
     let (mut at, mut to) = (0, 0);
     while at + ahead < olds.len() && to + ahead < news.len() {
         let (next, next_to) = same_again(at, to, &one, &other);
@@ -62,7 +66,7 @@ fn go_through(old: &mut Vec<u8>, new: &mut Vec<u8>, last: bool, patch: &mut File
             continue;
         }
         let (end, end_to) = (next.min(olds.len()), next_to.min(news.len()));
-        patch.differ(&old[olds[at].0..olds[end - 1].1.max(olds[at].0)], &new[news[to].0..news[end_to - 1].1])?;
+        patch.differ(&old[olds[at].0..olds[end - 1].1], &new[news[to].0..news[end_to - 1].1])?;
         (at, to) = (end, end_to);
     }
     let start = |lines: &[(usize, usize)], at: usize, len: usize| lines.get(at).map_or(len, |(start, _)| *start);
@@ -85,12 +89,12 @@ fn same_again<'t>(
     let is_same = |at: usize, to: usize| one(at).is_some_and(|line| other(to) == Some(line));
     // A line that became another is the usual case; after it, a cell that got more lines or fewer.
     let straight = (0..AHEAD).map(|step| (at + step, to + step)).find(|(at, to)| is_same(*at, *to));
-    let pairs = (1..AHEAD).flat_map(|more| (1..AHEAD).map(move |less| (at + more, to + less)));
-    let found = straight.or_else(|| pairs.into_iter().find(|(at, to)| is_same(*at, *to)));
+    let mut pairs = (1..AHEAD).flat_map(|more| (1..AHEAD).map(move |less| (at + more, to + less)));
+    let found = straight.or_else(|| pairs.find(|(at, to)| is_same(*at, *to)));
     found.unwrap_or((at + 1, to + 1))
 }
 
 /// Where the last whole line ends.
-fn memchr_last_line_end(text: &[u8]) -> usize {
+fn last_line_end(text: &[u8]) -> usize {
     text.iter().rposition(|byte| *byte == b'\n').map_or(0, |end| end + 1)
 }
