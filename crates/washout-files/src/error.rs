@@ -44,7 +44,7 @@ pub enum ChooseError {
     },
 }
 
-/// Why one file could not be done. It is as it was.
+/// Why one file could not be done. It is as it was, unless [`is_replaced`](FileError::is_replaced).
 #[derive(Debug, thiserror::Error)]
 pub enum FileError {
     /// It cannot be opened or read.
@@ -110,6 +110,15 @@ pub enum FileError {
     /// What was in it before cannot be read from where it is kept.
     #[error("what was in it before cannot be read from the history: {}", reason(.0))]
     Original(#[source] io::Error),
+    /// It was replaced, but the old file cannot be removed.
+    #[error("it is cleaned, but what was in it stays in {}, which cannot be removed: {}", old.display(), reason(cause))]
+    OldStays {
+        /// Where the old file is.
+        old: PathBuf,
+        /// What the system said.
+        #[source]
+        cause: io::Error,
+    },
     /// Its changes cannot be kept until they are told.
     #[error("its changes do not fit into a temporary file: {}", reason(.0))]
     Record(#[source] io::Error),
@@ -119,6 +128,13 @@ pub enum FileError {
     /// A fault of the program itself.
     #[error("washout stopped at a fault of its own here; please report it")]
     Fault,
+}
+
+impl FileError {
+    /// Whether the file has its new content all the same.
+    pub fn is_replaced(&self) -> bool {
+        matches!(self, Self::OldStays { .. })
+    }
 }
 
 /// What the system said, without the number it adds.

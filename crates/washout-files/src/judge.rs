@@ -53,7 +53,7 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], charsets: Charsets, st
         .par_iter_mut()
         .with_max_len(1)
         .map(|file| {
-            let source = Source::open(&file.path).ok().filter(|_| !stop.is_requested())?;
+            let source = Source::open(file.location()).ok().filter(|_| !stop.is_requested())?;
             file.stamp = Some(source.stamp());
             wash_nowhere(program, file, &source, charsets)
         })
@@ -98,8 +98,9 @@ fn places_in<'f>(
     charsets: Charsets,
 ) -> Vec<(PathBuf, Spot)> {
     let mut places = Vec::new();
-    for ChosenFile { path, with_binary, .. } in files {
-        let found = Source::open(path).ok().and_then(|source| {
+    for file in files {
+        let ChosenFile { path, with_binary, .. } = file;
+        let found = Source::open(file.location()).ok().and_then(|source| {
             let opened = charset::open(charsets, *with_binary, source.len(), source.reader()).ok()?.ok()?;
             let Opened { start, mut rest, .. } = opened;
             let observer = Places::new(program);

@@ -9,6 +9,7 @@ mod choose;
 mod durable;
 mod error;
 mod first_lines;
+mod folder;
 mod history;
 mod judge;
 mod meter;
@@ -27,6 +28,7 @@ pub use charset::{Charset, Charsets, Label};
 pub use choose::{Choice, Chosen, ChosenFile, Globs, Take, choose};
 pub use error::{ChooseError, FileError, reason};
 pub use first_lines::first_lines;
+pub use folder::{left_behind_below, remove_left_behind};
 pub use history::{
     About, ContentRecord, History, HistoryError, HistoryLimits, Keeper, Outcome, Pruned, RenameRecord, RunEntry,
     RunKind, RunState, state_folder,
@@ -44,4 +46,4 @@ pub use run::{Aim, FileReport, Run, State, Stop};
 pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};
 pub use threads::Threads;
 pub use wash::{Excerpt, Follow, Followed, Incoming, Recorder, Skip, StreamError, Washed, is_one_piece, wash_stream};
-pub use write::{OutputError, OutputFile, Replacing, Stamp, left_behind_below};
+pub use write::{OutputError, OutputFile, Replacing, Stamp};

@@ -23,8 +23,13 @@ pub(crate) fn open_without_waiting(path: &Path) -> io::Result<(File, Metadata)> 
 /// It cannot be opened, or is a folder, a pipe, a socket or a device.
 pub(crate) fn open_regular(path: &Path) -> io::Result<File> {
     let (file, metadata) = open_without_waiting(path)?;
+    refuse_irregular(&metadata).map(|()| file)
+}
+
+/// An error if this is no regular file.
+pub(crate) fn refuse_irregular(metadata: &Metadata) -> io::Result<()> {
     if metadata.is_file() {
-        return Ok(file);
+        return Ok(());
     }
-    Err(io::Error::other(format!("it is {}, not a file", what_it_is(&metadata))))
+    Err(io::Error::other(format!("it is {}, not a file", what_it_is(metadata))))
 }

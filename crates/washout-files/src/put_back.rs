@@ -4,18 +4,20 @@
 //! in the file until then is kept as well.
 
 use std::collections::BTreeSet;
+use std::fs::File;
 use std::io::{self, Read};
 use std::path::PathBuf;
 
 use rayon::prelude::*;
 
 use crate::error::{FileError, reason};
+use crate::folder::{Folder, Folders, Location, folder_of};
 use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, Outcome, RunState, hash_of};
 use crate::meter::Meter;
-use crate::open::open_regular;
+use crate::open::refuse_irregular;
 use crate::run::{BATCH, Stop};
 use crate::wash::Sink;
-use crate::write::{InPlaceSink, Replacing, Source, Waiting, folder_of, put_in_place, sweep};
+use crate::write::{InPlaceSink, OldFile, Replacing, Waiting, put_in_place};
 
 /// What putting the contents of a run back would do.
 #[derive(Debug, Default)]
@@ -27,7 +29,7 @@ pub struct PutBack {
     /// Some files of the run were not asked for.
     pub is_part: bool,
     /// Where the run wrote: it may have left temporary files there, if it was killed.
-    folders: BTreeSet<PathBuf>,
+    wrote_in: BTreeSet<PathBuf>,
 }
 
 /// Why a file does not get its old content back.
@@ -57,10 +59,10 @@ pub fn plan_put_back(history: &History, run: i64, only: &[PathBuf], force: bool)
     let all = records.len();
     records.retain(|record| only.is_empty() || only.iter().any(|only| record.path.starts_with(only)));
     let is_part = records.len() < all;
-    let folders = records.iter().map(|record| folder_of(&record.path).to_owned()).collect();
+    let wrote_in = records.iter().map(|record| folder_of(&record.path).to_owned()).collect();
     let originals = history.originals();
     let judged: Vec<_> = records.par_iter().map(|record| judge(&originals, record, force)).collect();
-    let mut plan = PutBack { is_part, folders, ..PutBack::default() };
+    let mut plan = PutBack { is_part, wrote_in, ..PutBack::default() };
     for (record, judged) in records.into_iter().zip(judged) {
         match judged {
             Ok(true) => plan.files.push(record),
@@ -71,9 +73,14 @@ pub fn plan_put_back(history: &History, run: i64, only: &[PathBuf], force: bool)
     Ok(plan)
 }
 
+fn open_recorded(record: &ContentRecord) -> io::Result<File> {
+    let (file, metadata) = Location::without_links(&record.path).open()?;
+    refuse_irregular(&metadata).map(|()| file)
+}
+
 /// Whether a file is to get its old content; not if it has it.
 fn judge(originals: &Originals, record: &ContentRecord, force: bool) -> Result<bool, PutBackRefusal> {
-    let hash = open_regular(&record.path).and_then(hash_of).map_err(PutBackRefusal::Read)?;
+    let hash = open_recorded(record).and_then(hash_of).map_err(PutBackRefusal::Read)?;
     if hash == record.before {
         return Ok(false);
     }
@@ -93,16 +100,19 @@ impl PutBack {
     /// not be done; once `stop` is requested the others are not begun.
     pub fn carry_out(&self, keeper: &Keeper, stop: &Stop, meter: &Meter) -> (u64, Vec<(PathBuf, FileError)>) {
         let (mut begun, mut failed) = (0, Vec::new());
-        for folder in &self.folders {
-            sweep(folder);
+        for folder in &self.wrote_in {
+            if let Ok(folder) = Folder::open_without_links(folder) {
+                folder.sweep();
+            }
         }
+        let folders = Folders::default();
         for batch in self.files.chunks(BATCH) {
             if stop.is_requested() {
                 break;
             }
             begun += batch.len();
             let ready: Vec<Result<Option<Waiting>, FileError>> =
-                batch.par_iter().with_max_len(1).map(|record| ready(keeper, record)).collect();
+                batch.par_iter().with_max_len(1).map(|record| ready(keeper, record, &folders)).collect();
             let mut waiting = Vec::with_capacity(batch.len());
             for (record, ready) in batch.iter().zip(ready) {
                 waiting.push(ready.unwrap_or_else(|error| {
@@ -118,15 +128,15 @@ impl PutBack {
     }
 }
 
-fn ready(keeper: &Keeper, record: &ContentRecord) -> Result<Option<Waiting>, FileError> {
-    let source = Source::open_to_write(&record.path, Replacing::default())?;
-    let mut sink = InPlaceSink::new(&source);
+fn ready(keeper: &Keeper, record: &ContentRecord, folders: &Folders) -> Result<Option<Waiting>, FileError> {
+    let old = OldFile::open(Location::without_links(&record.path), Replacing::default(), folders)?;
+    let mut sink = InPlaceSink::new(&old);
     copy_original(keeper, record, &mut sink)?;
     let Some(replacement) = sink.ready()? else { return Ok(None) };
     if replacement.hash()? != record.before {
         return Err(FileError::Original(io::ErrorKind::InvalidData.into()));
     }
-    Waiting::new(Some(keeper), source, replacement).map(Some)
+    Waiting::new(Some(keeper), old, replacement).map(Some)
 }
 
 fn copy_original(keeper: &Keeper, record: &ContentRecord, sink: &mut InPlaceSink<'_>) -> Result<(), FileError> {

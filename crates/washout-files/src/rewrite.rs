@@ -5,10 +5,11 @@ use std::io::{Cursor, Read};
 use crate::charset::{self, Charsets, Encoded, Opened, Ways};
 use crate::choose::ChosenFile;
 use crate::error::FileError;
+use crate::folder::Folders;
 use crate::history::Keeper;
 use crate::run::Aim;
 use crate::wash::{Sink, Skip};
-use crate::write::{CopySink, InPlaceSink, Replacing, Source, Waiting, put_in_place};
+use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, Source, Waiting, put_in_place};
 
 /// What somebody decided about a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -27,7 +28,7 @@ pub fn read_through(
     file: &ChosenFile,
     read: impl FnOnce(&mut dyn Read) -> Result<(), FileError>,
 ) -> Result<Option<Skip>, FileError> {
-    let source = Source::open(&file.path)?;
+    let source = Source::open(file.location())?;
     let opened = charset::open(Charsets::default(), file.with_binary, source.len(), source.reader());
     match opened.map_err(FileError::Read)? {
         Ok(Opened { ways: Ways { from: Some(charset), .. }, .. }) => Err(FileError::NoPatch(charset)),
@@ -59,31 +60,37 @@ pub fn rewrite(
     keeper: Option<&Keeper>,
     decide: impl FnOnce(&[u8]) -> Decision,
 ) -> Result<Option<Skip>, FileError> {
-    let source = match aim {
-        Aim::Write => Source::open_to_write(&file.path, replacing)?,
-        Aim::Preview | Aim::Into { .. } => Source::open(&file.path)?,
-    };
+    let folders = Folders::default();
+    if let Aim::Write = aim {
+        let old = OldFile::open(file.location(), replacing, &folders)?;
+        let (text, ways) = match text_of(file, old.source(), charsets)? {
+            Ok(text) => text,
+            Err(skip) => return Ok(Some(skip)),
+        };
+        let Some(new) = new_text(decide(&text)).filter(|new| *new != text) else { return Ok(None) };
+        let mut sink = Encoded::new(InPlaceSink::new(&old), ways);
+        sink.give(&new, true)?;
+        if let Some(replacement) = sink.finish()?.ready()? {
+            let waiting = Waiting::new(keeper, old, replacement)?;
+            put_in_place(keeper, vec![Some(waiting)]).into_iter().collect::<Result<(), FileError>>()?;
+        }
+        return Ok(None);
+    }
+    let source = Source::open(file.location())?;
     let (text, ways) = match text_of(file, &source, charsets)? {
         Ok(text) => text,
         Err(skip) => return Ok(Some(skip)),
     };
-    let decision = decide(&text);
-    match (aim, decision) {
-        (Aim::Write, Decision::Take(new)) if new != text => {
-            let mut sink = Encoded::new(InPlaceSink::new(&source), ways);
-            sink.give(&new, true)?;
-            if let Some(replacement) = sink.finish()?.ready()? {
-                let waiting = Waiting::new(keeper, source, replacement)?;
-                put_in_place(keeper, vec![Some(waiting)]).into_iter().collect::<Result<(), FileError>>()?;
-            }
-        }
-        (Aim::Into { folder, overwrite }, decision) => {
-            let new = if let Decision::Take(new) = decision { new } else { text };
-            let mut sink = Encoded::new(CopySink::new(&source, &folder.join(file.below()), *overwrite)?, ways);
-            sink.give(&new, true)?;
-            sink.finish()?.commit()?;
-        }
-        (Aim::Write | Aim::Preview, _) => {}
+    let new = new_text(decide(&text)).unwrap_or(text);
+    if let Aim::Into { folder, overwrite } = aim {
+        let copy = CopySink::new(&source, &file.path, folder, &file.below(), *overwrite, &folders)?;
+        let mut sink = Encoded::new(copy, ways);
+        sink.give(&new, true)?;
+        sink.finish()?.commit()?;
     }
     Ok(None)
+}
+
+fn new_text(decision: Decision) -> Option<Vec<u8>> {
+    if let Decision::Take(new) = decision { Some(new) } else { None }
 }

@@ -13,10 +13,11 @@ use crate::charset::{self, Charsets, Encoded, Opened};
 use crate::choose::ChosenFile;
 use crate::error::FileError;
 use crate::first_lines::LineLimit;
+use crate::folder::Folders;
 use crate::history::Keeper;
 use crate::meter::Meter;
 use crate::wash::{CHUNK, Failed, Follow, FollowObserver, Followed, Sink, Skip, Washed, wash};
-use crate::write::{CopySink, InPlaceSink, Replacing, Source, Waiting, folder_of, put_in_place, sweep};
+use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, Source, Waiting, put_in_place};
 
 /// What becomes of the results.
 #[derive(Clone, Debug)]
@@ -125,7 +126,7 @@ impl Run<'_> {
     ///
     /// Once `stop` is requested, files that have not been started are not, and have no report.
     pub fn wash_all(&self, files: &[ChosenFile], mut report: impl FnMut(FileReport)) {
-        self.sweep(files);
+        let folders = Folders::default();
         let batch = if let Aim::Write = self.aim { BATCH } else { LARGE_BATCH };
         let mut batches = files.chunks(batch);
         let mut ready: Vec<FileReport> = Vec::new();
@@ -135,8 +136,8 @@ impl Run<'_> {
             // What the last batch came to is told while the next is worked on.
             rayon::in_place_scope(|scope| {
                 if let Some(batch) = batch {
-                    let done = &mut done;
-                    scope.spawn(move |_| *done = self.wash_batch(batch));
+                    let (done, folders) = (&mut done, &folders);
+                    scope.spawn(move |_| *done = self.wash_batch(batch, folders));
                 }
                 ready.drain(..).for_each(&mut report);
             });
@@ -147,28 +148,13 @@ impl Run<'_> {
         }
     }
 
-    fn wash_batch(&self, batch: &[ChosenFile]) -> Vec<FileReport> {
+    fn wash_batch(&self, batch: &[ChosenFile], folders: &Folders) -> Vec<FileReport> {
         let done: Vec<Option<Done>> = batch
             .par_iter()
             .with_max_len(1)
-            .map(|file| (!self.stop.is_requested()).then(|| Job { run: *self, file }.wash_caught()))
+            .map(|file| (!self.stop.is_requested()).then(|| Job { run: *self, file, folders }.wash_caught()))
             .collect();
         self.replace(done.into_iter().flatten().collect())
-    }
-
-    /// Removes what killed programs have left in the folders that are written to.
-    fn sweep(&self, files: &[ChosenFile]) {
-        let places = files.iter().filter_map(|file| match self.aim {
-            Aim::Preview => None,
-            Aim::Into { folder, .. } => Some(folder_of(&folder.join(file.below())).to_owned()),
-            Aim::Write => Some(folder_of(&file.path).to_owned()),
-        });
-        // Files are in order, so those of a folder stand together.
-        let mut folders: Vec<PathBuf> = places.collect();
-        folders.dedup();
-        folders.par_iter().for_each(|folder| {
-            sweep(folder);
-        });
     }
 
     /// Replaces the files of a batch whose results wait for that.
@@ -197,6 +183,7 @@ struct Done {
 struct Job<'j> {
     run: Run<'j>,
     file: &'j ChosenFile,
+    folders: &'j Folders,
 }
 
 impl Job<'_> {
@@ -210,29 +197,30 @@ impl Job<'_> {
     }
 
     fn wash(&self) -> Result<(State, Option<Box<Waiting>>), FileError> {
-        let path = &self.file.path;
+        let location = self.file.location();
         match self.run.aim {
             Aim::Preview => {
-                let source = Source::open(path)?;
+                let source = Source::open(location)?;
                 self.through(&source, || Ok(Nowhere), |Nowhere| Ok(None)).map(|state| (state, None))
             }
             Aim::Into { folder, overwrite } => {
-                let source = Source::open(path)?;
+                let source = Source::open(location)?;
                 self.refuse_changed(&source)?;
-                let copy = || CopySink::new(&source, &folder.join(self.file.below()), *overwrite);
+                let copy =
+                    || CopySink::new(&source, &self.file.path, folder, &self.file.below(), *overwrite, self.folders);
                 self.through(&source, copy, |sink| sink.commit().map(|()| None)).map(|state| (state, None))
             }
             Aim::Write => {
-                let source = Source::open_to_write(path, self.run.replacing)?;
-                self.refuse_changed(&source)?;
+                let old = OldFile::open(location, self.run.replacing, self.folders)?;
+                self.refuse_changed(old.source())?;
                 let mut ready = None;
-                let sink = || Ok(InPlaceSink::new(&source));
-                let state = self.through(&source, sink, |sink| {
+                let sink = || Ok(InPlaceSink::new(&old));
+                let state = self.through(old.source(), sink, |sink| {
                     ready = sink.ready()?;
                     Ok(Some(ready.is_some()))
                 })?;
                 let Some(replacement) = ready else { return Ok((state, None)) };
-                Ok((state, Some(Box::new(Waiting::new(self.run.keeper, source, replacement)?))))
+                Ok((state, Some(Box::new(Waiting::new(self.run.keeper, old, replacement)?))))
             }
         }
     }

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 use std::io::Read;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use rayon::prelude::*;
 use washout_core::{
@@ -108,13 +108,14 @@ pub fn survey_all(
 }
 
 fn survey_file(
-    ChosenFile { path, with_binary, .. }: &ChosenFile,
+    file: &ChosenFile,
     detectors: &Detectors,
     every: bool,
     (tables, charsets): (&TableSettings, Charsets),
     meter: &Meter,
 ) -> Result<Looked, FileError> {
-    let source = Source::open(path)?;
+    let ChosenFile { path, with_binary, .. } = file;
+    let source = Source::open(file.location())?;
     let opened = charset::open(charsets, *with_binary, source.len(), meter.counting(source.reader()));
     let opened = opened.map_err(FileError::Read)?;
     let Opened { start, rest: mut reader, ways, .. } = match opened {
@@ -127,7 +128,7 @@ fn survey_file(
         let mut characters = survey.columns.iter().flat_map(|column| column.characters.keys());
         let encoding = match characters.clone().next() {
             _ if ways.from.is_some() => ways.from.map_or(Encoding::Utf8, Encoding::Other),
-            _ if characters.any(|character| matches!(character, Surveyed::Broken(_))) => guess(path)?,
+            _ if characters.any(|character| matches!(character, Surveyed::Broken(_))) => guess(file)?,
             Some(_) => Encoding::Utf8,
             None => Encoding::Ascii,
         };
@@ -138,7 +139,7 @@ fn survey_file(
         return Ok(Looked::At(Box::new(survey), Encoding::Other(charset)));
     }
     let encoding = match (survey.has_broken_bytes(), survey.lines.texts_with_bom > 0) {
-        (true, _) => guess(path)?,
+        (true, _) => guess(file)?,
         (false, true) => Encoding::Utf8WithMark,
         (false, false) if survey.size.bytes == survey.size.chars => Encoding::Ascii,
         (false, false) => Encoding::Utf8,
@@ -198,9 +199,9 @@ pub fn survey_stream(
 /// How much of a file is looked at to guess its encoding, in bytes.
 const GUESSED_FROM: u64 = 1 << 20;
 
-fn guess(path: &Path) -> Result<Encoding, FileError> {
+fn guess(file: &ChosenFile) -> Result<Encoding, FileError> {
     let mut start = Vec::new();
-    let source = Source::open(path)?;
+    let source = Source::open(file.location())?;
     source.reader().take(GUESSED_FROM).read_to_end(&mut start).map_err(FileError::Read)?;
     let mut detector = chardetng::EncodingDetector::new();
     detector.feed(&start, (start.len() as u64) < GUESSED_FROM);

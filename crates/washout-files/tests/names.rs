@@ -173,7 +173,7 @@ fn a_run_that_is_stopped_or_killed_says_how_far_it_came_and_can_be_put_back() {
                 assert!(carried.renamed > after.min(3), "what is under way is finished");
             } else {
                 assert_eq!(run.state, RunState::Interrupted);
-                assert_eq!(history.newest_to_undo(None).unwrap().map(|run| run.id), Some(1));
+                assert_eq!(history.to_undo(None).unwrap().next().map(|run| run.unwrap().id), Some(1));
             }
             let undo = plan_undo(&history, 1, &[], false).unwrap();
             assert!(undo.refused.is_empty(), "{undo:?}");

@@ -22,8 +22,13 @@ pub(crate) fn plain_stdout() -> impl Write {
 /// A file that could not be done, on standard error; what was shown before it comes first.
 pub(crate) fn say_failed(path: &Path, error: &FileError, out: &mut impl Write) -> io::Result<()> {
     // Where a copy is refused, nobody fears for the file itself.
-    let fate = if matches!(error, FileError::CopyExists(_)) { "" } else { "; left as it was" };
+    let fate = if matches!(error, FileError::CopyExists(_)) { "" } else { fate(error) };
     say(path, error, fate, out)
+}
+
+/// What became of a file that could not be done, to be said behind the reason.
+pub(crate) fn fate(error: &FileError) -> &'static str {
+    if error.is_replaced() { "" } else { "; left as it was" }
 }
 
 /// A file that could not be read, on standard error; what was shown before it comes first.

@@ -279,27 +279,6 @@ fn files_that_must_not_be_replaced_are_named_and_left_alone() {
 }
 
 #[test]
-fn a_failure_leaves_the_old_file_whole_and_the_others_done() {
-    // So deep that the file can be opened but no temporary file beside it: its name would make the path too long.
-    // Paths have 4,095 bytes at most, and a temporary name has 20.
-    const FOLDER: usize = 4085;
-    let desk = desk();
-    let mut path = String::new();
-    while desk.path(&path).as_os_str().len() < FOLDER {
-        let left = FOLDER - desk.path(&path).as_os_str().len();
-        path += &"d".repeat(if left > 202 { 200 } else { left - 1 });
-        path += "/";
-    }
-    fs::create_dir_all(desk.path(&path)).expect("deep folders");
-    let file = format!("{path}f");
-    fs::write(desk.path(&file), "um deep\n").expect("a deep file");
-    let full = desk.path(&file).to_string_lossy().into_owned();
-    let ran = desk.run(&["clean", "--rule", "remove.words = um", "--write", &full, "watch.txt"]).status(3);
-    ran.complains(&["the result cannot be written", "left as it was"]).says(&["1 file changed, 1 failed"]);
-    assert_eq!(fs::read_to_string(desk.path(&file)).expect("still there"), "um deep\n");
-}
-
-#[test]
 fn nothing_is_opened_before_rules_and_paths_are_good() {
     let desk = desk();
     desk.run(&["clean", "--rule", "remove.clas = \"x\"", "watch.txt", "--write"])

@@ -13,6 +13,7 @@ use std::path::{Component, Path, PathBuf};
 use ignore::{DirEntry, WalkBuilder};
 
 use crate::error::{ChooseError, FileError};
+use crate::folder::{Location, is_temporary};
 use crate::wash::Skip;
 use crate::write::Stamp;
 
@@ -53,18 +54,20 @@ pub struct Chosen {
     /// The files.
     pub files: Vec<ChosenFile>,
     /// Folders, if they are asked for, in the order of their paths.
-    pub folders: Vec<PathBuf>,
+    pub folders: Vec<ChosenFile>,
     /// What was named or found and is no file that can be washed.
     pub skipped: Vec<(PathBuf, Skip)>,
     /// Folders that could not be walked.
     pub failed: Vec<(PathBuf, FileError)>,
 }
 
-/// One file.
+/// One file, or a folder whose name is wanted.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub struct ChosenFile {
     /// Its path, as messages show it.
     pub path: PathBuf,
+    /// How many names at the end of its path were found below a folder that was named; 0: it was named itself.
+    pub found: usize,
     /// How many names of its path lead to where the tree of copies starts, from the first.
     pub leading: usize,
     /// What it was like when it was judged, if it was.
@@ -98,6 +101,10 @@ impl ChosenFile {
     pub fn below(&self) -> PathBuf {
         names(&self.path).skip(self.leading).collect()
     }
+
+    pub(crate) fn location(&self) -> Location<'_> {
+        Location::new(&self.path, self.found)
+    }
 }
 
 /// Finds the files. Named files are always taken; globs, hidden and ignored files matter below folders only.
@@ -118,6 +125,7 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
         } else if kind.is_file() || choice.take != Take::Contents {
             chosen.files.push(ChosenFile {
                 path: path.clone(),
+                found: 0,
                 leading: leading(path),
                 stamp: None,
                 with_binary: true,
@@ -197,24 +205,24 @@ impl Walk<'_> {
         let Choice { take, globs, .. } = self.choice;
         let kind = entry.file_type();
         let is_folder = kind.is_none_or(|kind| kind.is_dir());
+        // They are another run's, and come and go.
+        if !is_folder && is_temporary(entry.file_name()) {
+            return;
+        }
         let wanted = !is_folder || (*take == Take::NamesAndFolders && entry.depth() > 0);
         let inner = || entry.path().strip_prefix(self.folder).unwrap_or(entry.path());
         if !wanted || !(globs.take_all() || globs.take(inner())) {
             return;
         }
+        let found = entry.depth();
         let mut path = entry.into_path();
         if self.from_here {
             path = path.strip_prefix("./").map(Path::to_owned).unwrap_or(path);
         }
-        if is_folder {
-            chosen.folders.push(path);
-        } else if *take != Take::Contents || kind.is_some_and(|kind| kind.is_file()) {
-            chosen.files.push(ChosenFile {
-                path,
-                leading: self.leading,
-                stamp: None,
-                with_binary: self.choice.with_binary,
-            });
+        if is_folder || *take != Take::Contents || kind.is_some_and(|kind| kind.is_file()) {
+            let (leading, with_binary) = (self.leading, self.choice.with_binary);
+            let list = if is_folder { &mut chosen.folders } else { &mut chosen.files };
+            list.push(ChosenFile { path, found, leading, stamp: None, with_binary });
         } else {
             let skip = if kind.is_some_and(|kind| kind.is_symlink()) { Skip::Link } else { Skip::NoFile };
             chosen.skipped.push((path, skip));
@@ -282,8 +290,13 @@ mod tests {
             (".", ""),
             ("..", ""),
         ] {
-            let file =
-                ChosenFile { path: path.into(), leading: leading(Path::new(path)), stamp: None, with_binary: true };
+            let file = ChosenFile {
+                path: path.into(),
+                found: 0,
+                leading: leading(Path::new(path)),
+                stamp: None,
+                with_binary: true,
+            };
             assert_eq!(file.below(), Path::new(place), "{path}");
         }
     }

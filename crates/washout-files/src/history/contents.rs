@@ -12,6 +12,7 @@ use super::error::reading;
 use super::originals::{ContentHash, Keeping, Originals};
 use super::run::OpenRun;
 use super::{About, History, HistoryError, Outcome, RunKind};
+use crate::run::Stop;
 
 /// One file whose content was, or was to be, replaced.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -62,12 +63,14 @@ struct Inner {
 
 impl Keeper {
     /// A run that has not begun.
-    pub fn new(history: History, about: About) -> Self {
+    ///
+    /// # Errors
+    /// Another program has locked what is kept. `stop` ends the wait for it.
+    pub fn new(history: History, about: About, stop: &Stop) -> Result<Self, HistoryError> {
         let originals = Originals::below(&history.folder);
-        // Where a file system has no locks, runs that are pruned at the same time may take an original with them.
-        let keeping = history.lock_of_originals().ok().filter(|lock| lock.lock_shared().is_ok());
+        let keeping = history.hold_originals(stop)?;
         let inner = Inner { history, run: None, count: 0, not_done: Vec::new() };
-        Self { originals, about, inner: Mutex::new(inner), _keeping: keeping }
+        Ok(Self { originals, about, inner: Mutex::new(inner), _keeping: keeping })
     }
 
     pub(crate) fn originals(&self) -> &Originals {

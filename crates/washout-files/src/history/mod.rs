@@ -8,6 +8,7 @@ mod error;
 mod names;
 mod originals;
 mod place;
+mod private;
 mod prune;
 mod run;
 
@@ -21,17 +22,12 @@ pub use place::state_folder;
 pub use prune::{HistoryLimits, Pruned};
 pub use run::{About, RunEntry, RunKind, RunState};
 
-use std::fs::{DirBuilder, File};
-use std::os::unix::fs::DirBuilderExt;
-use std::path::{Path, PathBuf};
-use std::time::Duration;
-
 use rusqlite::Connection;
+use std::fs::File;
+use std::path::{Path, PathBuf};
 
+use crate::folder::PATIENCE;
 use error::reading;
-
-/// How long another run may hold the database before it is said.
-const PATIENCE: Duration = Duration::from_secs(10);
 
 /// Counts up when the tables change.
 const VERSION: i64 = 3;
@@ -97,10 +93,9 @@ impl History {
     /// # Errors
     /// The folder or the database cannot be used, or was written by a newer version.
     pub fn open(folder: &Path) -> Result<Self, HistoryError> {
-        let failed = |cause| HistoryError::Folder { path: folder.to_owned(), cause };
-        // What files were called, and what was in them, is nobody else's business.
-        DirBuilder::new().recursive(true).mode(0o700).create(folder).map_err(failed)?;
         let path = folder.join("history.sqlite");
+        private::folder(folder)?;
+        private::file(&path)?;
         let failed = reading(&path);
         let database = Connection::open(&path).map_err(&failed)?;
         database.busy_timeout(PATIENCE).map_err(&failed)?;

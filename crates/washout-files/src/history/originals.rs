@@ -6,6 +6,7 @@
 use std::collections::HashSet;
 use std::fs::{self, DirBuilder, DirEntry, File};
 use std::io::{self, Read, Write};
+use std::os::unix::ffi::OsStrExt;
 use std::os::unix::fs::DirBuilderExt;
 use std::path::{Path, PathBuf};
 
@@ -15,6 +16,9 @@ use crate::durable::{sync_all, sync_folder};
 
 /// Fast, and text shrinks to a third or less.
 const LEVEL: i32 = 1;
+
+/// How the names of contents begin that are not settled yet.
+const UNSETTLED: &str = ".keeping-";
 
 /// The BLAKE3 hash of a content.
 pub(crate) type ContentHash = [u8; 32];
@@ -53,7 +57,7 @@ impl Originals {
     /// Takes a content in. It is in its place, and durable, once it is settled.
     pub(crate) fn keep(&self, content: impl Read) -> io::Result<Keeping> {
         DirBuilder::new().recursive(true).mode(0o700).create(&self.folder)?;
-        let temporary = NamedTempFile::with_prefix_in(".keeping-", &self.folder)?;
+        let temporary = NamedTempFile::with_prefix_in(UNSETTLED, &self.folder)?;
         let mut hashing = Hashing { reader: content, hasher: blake3::Hasher::new(), len: 0 };
         let mut encoder = zstd::Encoder::new(temporary.as_file(), LEVEL)?;
         io::copy(&mut hashing, &mut encoder)?;
@@ -87,6 +91,12 @@ impl Originals {
         let used: HashSet<PathBuf> = used.iter().map(|hash| self.place(hash)).collect();
         let files = self.files().map(|file| file.path());
         files.filter(|path| !used.contains(path)).for_each(|path| drop(fs::remove_file(path)));
+    }
+
+    /// Removes what was taken in and never settled. Nobody may be keeping anything.
+    pub(crate) fn sweep(&self) {
+        let unsettled = self.files().filter(|file| file.file_name().as_bytes().starts_with(UNSETTLED.as_bytes()));
+        unsettled.for_each(|file| drop(fs::remove_file(file.path())));
     }
 
     /// How much all of them take, in bytes.

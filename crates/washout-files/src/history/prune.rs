@@ -4,14 +4,18 @@
 //! removed that a run under way counts on but has not written down yet.
 
 use std::collections::HashSet;
-use std::fs::File;
+use std::fs::{File, TryLockError};
+use std::thread::sleep;
+use std::time::Instant;
 
 use rusqlite::TransactionBehavior;
 
 use super::error::reading;
 use super::originals::ContentHash;
 use super::run::now;
-use super::{History, HistoryError, RunState};
+use super::{History, HistoryError, RunState, private};
+use crate::folder::{PATIENCE, PAUSE};
+use crate::run::Stop;
 
 /// How much is remembered. What is not said has no limit.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -37,6 +41,9 @@ pub struct Pruned {
     /// How much room that gave, in bytes.
     pub bytes: u64,
 }
+
+/// In the folder of the history.
+const LOCK: &str = "originals.lock";
 
 const DAY: i64 = 24 * 60 * 60 * 1000;
 
@@ -71,7 +78,9 @@ impl History {
                 size = self.originals().size();
             }
         }
-        if !pruned.runs.is_empty() {
+        if pruned.runs.is_empty() {
+            self.originals().sweep();
+        } else {
             self.remove_unused()?;
         }
         pruned.bytes = before.saturating_sub(self.originals().size());
@@ -101,9 +110,32 @@ impl History {
     }
 
     /// The file whose lock is held while originals are kept that are not written down yet.
-    pub(super) fn lock_of_originals(&self) -> Result<File, HistoryError> {
-        let path = self.folder.join("originals.lock");
-        let opened = File::options().write(true).create(true).truncate(false).open(&path);
-        opened.map_err(|cause| HistoryError::Folder { path, cause })
+    fn lock_of_originals(&self) -> Result<File, HistoryError> {
+        private::file(&self.folder.join(LOCK))
+    }
+
+    /// Keeps others from pruning until what it gives is dropped. `None`: this file system has no locks, and runs that are
+    /// pruned at the same time may take an original with them.
+    ///
+    /// # Errors
+    /// Somebody holds the lock for longer than [`PATIENCE`], or `stop` is requested meanwhile.
+    pub(super) fn hold_originals(&self, stop: &Stop) -> Result<Option<File>, HistoryError> {
+        let lock = self.lock_of_originals()?;
+        // Nobody keeps anything at this moment: what is there and not settled was left by a program that was killed.
+        if lock.try_lock().is_ok() {
+            self.originals().sweep();
+            let _ = lock.unlock();
+        }
+        let end = Instant::now() + PATIENCE;
+        loop {
+            match lock.try_lock_shared() {
+                Ok(()) => return Ok(Some(lock)),
+                Err(TryLockError::WouldBlock) if Instant::now() < end && !stop.is_requested() => sleep(PAUSE),
+                Err(TryLockError::WouldBlock) => {
+                    return Err(HistoryError::Locked { path: self.folder.join(LOCK), waited: PATIENCE });
+                }
+                Err(TryLockError::Error(_)) => return Ok(None),
+            }
+        }
     }
 }

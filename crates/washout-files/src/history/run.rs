@@ -11,7 +11,7 @@ use rusqlite::types::Type;
 use rusqlite::{Row, Transaction, TransactionBehavior, params};
 
 use super::error::reading;
-use super::{History, HistoryError};
+use super::{History, HistoryError, private};
 
 /// What is known of a run before it begins.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -127,7 +127,7 @@ impl History {
             .map_err(&failed)?;
         let id = change.last_insert_rowid();
         let path = folder.join(format!("run-{id}.lock"));
-        let lock = File::create(&path).map_err(|cause| HistoryError::Folder { path, cause })?;
+        let lock = private::file(&path)?;
         // Where a file system has no locks, a run that is under way looks like one that was interrupted, no worse.
         let held = lock.try_lock().is_ok();
         records(&change, id).map_err(&failed)?;
@@ -210,13 +210,16 @@ impl History {
         self.runs()?.into_iter().find(|run| run.id == id).ok_or(HistoryError::NoRun(id))
     }
 
-    /// The newest run that is over, changed something, undoes none and was not undone itself; one that was interrupted
-    /// while it undid another counts too. `below`: only runs that touched something at or below this folder, which is
+    /// Runs that are over, changed something, undo none and were not undone themselves, the newest first; those that were
+    /// interrupted while they undid another count too. `below`: only runs that touched something at or below this folder, which is
     /// absolute and without links.
     ///
     /// # Errors
     /// The database cannot be read.
-    pub fn newest_to_undo(&self, below: Option<&Path>) -> Result<Option<RunEntry>, HistoryError> {
+    pub fn to_undo(
+        &self,
+        below: Option<&Path>,
+    ) -> Result<impl Iterator<Item = Result<RunEntry, HistoryError>>, HistoryError> {
         let undoable = |run: &RunEntry| {
             let interrupted = run.state == RunState::Interrupted;
             let changed = run.renamed + run.rewritten > 0 || interrupted;
@@ -224,12 +227,11 @@ impl History {
             let puts_back = run.about.undoes.is_some() && !interrupted;
             run.state != RunState::UnderWay && !puts_back && run.undone_by.is_none() && changed
         };
-        for run in self.runs()?.into_iter().filter(undoable) {
-            if below.map_or(Ok(true), |folder| self.touched(run.id, folder))? {
-                return Ok(Some(run));
-            }
-        }
-        Ok(None)
+        let touched = move |run: RunEntry| match below.map_or(Ok(true), |folder| self.touched(run.id, folder)) {
+            Ok(touched) => touched.then_some(Ok(run)),
+            Err(error) => Some(Err(error)),
+        };
+        Ok(self.runs()?.into_iter().filter(undoable).filter_map(touched))
     }
 
     /// Whether a run changed a file at or below a folder, or its name.

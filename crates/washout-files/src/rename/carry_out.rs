@@ -6,16 +6,18 @@
 
 use std::ffi::OsStr;
 use std::io;
-use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
+use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::ffi::OsStrExt;
 use std::path::{Path, PathBuf};
 
-use rustix::fs::{Mode, OFlags, RenameFlags, fsync, open, renameat_with};
+use rustix::fs::{RenameFlags, renameat_with};
 use rustix::io::Errno;
 use washout_core::{Fate, RenameStep};
 
 use super::planned::join_shown;
 use super::{Identity, PlannedFolder, Plans, RenameError};
+use crate::error::reason;
+use crate::folder::Folder;
 use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunKind, record, record_outcomes};
 use crate::run::Stop;
 
@@ -131,20 +133,28 @@ impl<'p> Work<'p> {
         work
     }
 
+    fn open(&self) -> io::Result<Folder> {
+        let folder = Folder::open_without_links(&self.folder.path)?;
+        if Identity::of_open(&folder)? == self.folder.own {
+            return Ok(folder);
+        }
+        Err(io::Error::other("another folder has taken its place"))
+    }
+
     fn carry_out(&mut self, stop: &Stop, done: &mut impl FnMut(&Path, &[u8], &[u8])) {
         if stop.is_requested() {
             return;
         }
-        let flags = OFlags::RDONLY | OFlags::DIRECTORY | OFlags::CLOEXEC;
-        let folder = match open(&self.folder.path, flags, Mode::empty()) {
+        let folder = match self.open() {
             Ok(folder) => folder,
             Err(error) => {
                 for one in &mut self.moves {
-                    one.error = Some(RenameError::Folder(error.into()));
+                    one.error = Some(RenameError::Folder(io::Error::new(error.kind(), reason(&error))));
                 }
                 return;
             }
         };
+        folder.sweep();
         let mut away = 0_usize;
         for step in &self.folder.plan.steps {
             // A cycle that is open is closed first: nobody wants to find temporary names.
@@ -163,12 +173,12 @@ impl<'p> Work<'p> {
             }
         }
         // Names are durable once their folder is. Where a system cannot do that there is nothing more to be done.
-        let _ = fsync(&folder);
+        let _ = folder.sync();
     }
 }
 
 impl Move {
-    fn step(&mut self, step: RenameStep, folder: &OwnedFd) {
+    fn step(&mut self, step: RenameStep, folder: &Folder) {
         if self.error.is_some() {
             return;
         }

@@ -24,10 +24,18 @@ impl Identity {
         Self::at(CWD, path.as_os_str().as_bytes())
     }
 
-    /// Of the entry of this name in a folder.
+    /// Of an open file or folder.
+    pub(crate) fn of_open(open: impl AsFd) -> io::Result<Self> {
+        Self::with(open, b"", AtFlags::EMPTY_PATH)
+    }
+
+    /// Of the entry of this name in a folder; a link is not followed.
     pub(crate) fn at(folder: impl AsFd, name: &[u8]) -> io::Result<Self> {
+        Self::with(folder, name, AtFlags::SYMLINK_NOFOLLOW)
+    }
+
+    fn with(folder: impl AsFd, name: &[u8], flags: AtFlags) -> io::Result<Self> {
         let name = OsStr::from_bytes(name);
-        let flags = AtFlags::SYMLINK_NOFOLLOW;
         match statx(&folder, name, flags, StatxFlags::BASIC_STATS | StatxFlags::BTIME) {
             Ok(about) => {
                 let known = about.stx_mask & StatxFlags::BTIME.bits() != 0;

@@ -159,11 +159,9 @@ impl Reading {
         if first != line {
             return Err(format!("{} stands on line {first} already", shown.display()));
         }
-        if about.is_dir() {
-            self.map.chosen.folders.push(shown);
-        } else {
-            self.map.chosen.files.push(ChosenFile { path: shown, leading: 0, stamp: None, with_binary: true });
-        }
+        let Chosen { files, folders, .. } = &mut self.map.chosen;
+        let list = if about.is_dir() { folders } else { files };
+        list.push(ChosenFile { path: shown, found: 0, leading: 0, stamp: None, with_binary: true });
         self.map.wishes.entry(absolute).or_default().insert(old.to_vec(), new);
         Ok(())
     }

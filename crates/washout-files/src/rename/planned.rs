@@ -13,6 +13,7 @@ use washout_core::{Expectation, Fate, FolderPlan, NameWasher, Named, Planner, Pr
 use super::{Identity, NameMap};
 use crate::choose::Chosen;
 use crate::error::FileError;
+use crate::folder::{Folder, folder_of};
 use crate::judge::{PLACES, Spot, Unmet};
 use crate::meter::Meter;
 
@@ -57,6 +58,8 @@ pub struct PlannedFolder {
     pub path: PathBuf,
     /// Where it is until then.
     pub(crate) now: PathBuf,
+    /// What tells it from any other folder that may be there by then.
+    pub(crate) own: Identity,
     /// Whether its file system looks past letter case.
     pub(crate) folds: bool,
     /// Everything in it: first the names that were asked about, in their order, then the others.
@@ -156,7 +159,7 @@ impl Plans {
             (plans.changes, plans.touched) = (vec![0; washer.rules()], vec![0; washer.rules()]);
         }
         for group in plans.groups(chosen) {
-            match Listing::of(&group.path) {
+            match Folder::open_without_links(&group.path).and_then(|folder| Listing::of(&folder)) {
                 Ok(listing) => plans.folder(group, listing, source, (order, planner), meter),
                 Err(error) => plans.failed.push((group.shown, FileError::Read(error))),
             }
@@ -170,10 +173,11 @@ impl Plans {
         let mut groups: Vec<Group> = Vec::new();
         let mut by_named: HashMap<&Path, Option<usize>> = HashMap::new();
         let mut by_path: HashMap<PathBuf, usize> = HashMap::new();
-        for path in chosen.files.iter().map(|file| &file.path).chain(&chosen.folders) {
-            let Some(name) = path.file_name() else { continue };
-            let named = path.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
-            let group = *by_named.entry(named).or_insert_with(|| match named.canonicalize() {
+        for entry in chosen.files.iter().chain(&chosen.folders) {
+            let Some(name) = entry.path.file_name() else { continue };
+            let named = folder_of(&entry.path);
+            let open = || entry.location().folder().and_then(|folder| folder.whole_path());
+            let group = *by_named.entry(named).or_insert_with(|| match open() {
                 Ok(path) => Some(*by_path.entry(path.clone()).or_insert_with(|| {
                     groups.push(Group { shown: named.to_owned(), path, names: Vec::new() });
                     groups.len() - 1
@@ -231,9 +235,8 @@ impl Plans {
         let folds = listing.folds;
         let plan = Planner { folds, ..planner }.plan(&entries);
         let (shown, path) = (group.shown, group.path);
-        let now = path.clone();
-        let identities = HashMap::new();
-        let mut folder = PlannedFolder { shown, path, now, folds, entries, asked: count, rules, plan, identities };
+        let (now, own, identities) = (path.clone(), listing.own, HashMap::new());
+        let mut folder = PlannedFolder { shown, path, now, own, folds, entries, asked: count, rules, plan, identities };
         folder.identify();
         self.folders.push(folder);
     }
@@ -296,8 +299,8 @@ impl PlannedFolder {
         });
         let asked = entries.iter().take_while(|entry| entry.2 != Wish::Stay).count();
         let plan = Planner { folds, restores: true, ..Planner::default() }.plan(&entries);
-        let (shown, rules, identities) = (now.clone(), HashMap::new(), HashMap::new());
-        let mut folder = Self { shown, path, now, folds, entries, asked, rules, plan, identities };
+        let (shown, own, rules, identities) = (now.clone(), listing.own, HashMap::new(), HashMap::new());
+        let mut folder = Self { shown, path, now, own, folds, entries, asked, rules, plan, identities };
         folder.identify();
         folder
     }
@@ -338,30 +341,29 @@ pub(crate) struct Listing {
     pub(crate) entries: HashMap<Vec<u8>, bool>,
     /// Whether the file system looks past letter case.
     pub(crate) folds: bool,
+    /// What tells the folder from others.
+    own: Identity,
 }
 
 impl Listing {
-    pub(crate) fn of(folder: &Path) -> io::Result<Self> {
+    pub(crate) fn of(folder: &Folder) -> io::Result<Self> {
         let mut entries = HashMap::new();
-        for entry in std::fs::read_dir(folder)? {
-            let entry = entry?;
-            let is_folder = entry.file_type().is_ok_and(|kind| kind.is_dir());
-            entries.insert(entry.file_name().into_vec(), is_folder);
+        for (name, is_folder) in folder.entries()? {
+            entries.insert(name.into_vec(), is_folder);
         }
-        let folds = folds(folder, &entries);
-        Ok(Self { entries, folds })
+        Ok(Self { folds: folds(folder, &entries), entries, own: Identity::of_open(folder)? })
     }
 }
 
 /// Asks for one of the names in the other letter case.
-fn folds(folder: &Path, entries: &HashMap<Vec<u8>, bool>) -> bool {
+fn folds(folder: &Folder, entries: &HashMap<Vec<u8>, bool>) -> bool {
     let swapped = |name: &[u8]| -> Vec<u8> {
         let swap =
             |byte: &u8| if byte.is_ascii_lowercase() { byte.to_ascii_uppercase() } else { byte.to_ascii_lowercase() };
         name.iter().map(swap).collect()
     };
     let asked = entries.keys().map(|name| swapped(name)).find(|other| !entries.contains_key(other));
-    asked.is_some_and(|other| std::fs::symlink_metadata(folder.join(OsStr::from_bytes(&other))).is_ok())
+    asked.is_some_and(|other| folder.about(OsStr::from_bytes(&other)).is_ok())
 }
 
 /// Why a name is left alone although another was wanted, if it is.

@@ -14,6 +14,7 @@ use super::carry_out::in_order;
 use super::planned::Listing;
 use super::{Carried, Identity, PlannedFolder};
 use crate::error::reason;
+use crate::folder::Folder;
 use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunEntry, RunState};
 use crate::run::Stop;
 
@@ -72,7 +73,11 @@ pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> 
         let (path, now) = (&group[0].folder, located(&group[0].folder, &moved));
         let chosen: Vec<&RenameRecord> = group.iter().filter(wanted).collect();
         undo.is_part |= chosen.len() < group.len();
-        let listing = if chosen.is_empty() { continue } else { Listing::of(&now) };
+        let listing = if chosen.is_empty() {
+            continue;
+        } else {
+            Folder::open_without_links(&now).and_then(|folder| Listing::of(&folder))
+        };
         match listing {
             Ok(listing) => undo.folder(path, &now, listing, &chosen, force),
             Err(error) => {

@@ -6,14 +6,16 @@
 use std::fs::{File, Metadata};
 use std::io::{self, Read};
 use std::os::unix::fs::{FileExt, MetadataExt, PermissionsExt};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 use super::kept::{Stamp, is_untouched, keep_all, keep_times};
-use super::staged::{Replaced, Staged};
+use rustix::io::Errno;
+
+use super::staged::{Place, Replaced, Staged};
 use crate::choose::what_it_is;
 use crate::error::FileError;
+use crate::folder::{Folders, Location, folder_of};
 use crate::history::{ContentHash, hash_of};
-use crate::open::open_without_waiting;
 use crate::wash::Sink;
 
 /// What becomes of a file besides its content, when it is replaced.
@@ -27,41 +29,21 @@ pub struct Replacing {
     pub breaks_links: bool,
 }
 
-/// An open file that is going to be replaced.
+/// An open file that is read.
 pub(crate) struct Source {
-    path: PathBuf,
     file: File,
     metadata: Metadata,
-    keeps_times: bool,
 }
 
 impl Source {
-    /// Opens a file, if it is one that may be written.
-    pub(crate) fn open_to_write(path: &Path, replacing: Replacing) -> Result<Self, FileError> {
-        let is_link = std::fs::symlink_metadata(path).map_err(FileError::Read)?.is_symlink();
-        let source = match (is_link, replacing.follows_links) {
-            (false, _) => Self::open(path)?,
-            (true, true) => Self::open(&path.canonicalize().map_err(FileError::Read)?)?,
-            (true, false) => return Err(FileError::Link),
-        };
-        let source = Self { keeps_times: replacing.keeps_times, ..source };
-        if source.metadata.nlink() > 1 && !replacing.breaks_links {
-            return Err(FileError::HardLinks(source.metadata.nlink()));
-        }
-        if source.metadata.permissions().mode() & 0o222 == 0 {
-            return Err(FileError::ReadOnly);
-        }
-        Ok(source)
+    /// Opens a file that stays as it is.
+    pub(crate) fn open(location: Location<'_>) -> Result<Self, FileError> {
+        Self::of(location.open().map_err(FileError::Read)?)
     }
 
-    /// Opens a file that stays as it is.
-    pub(crate) fn open(path: &Path) -> Result<Self, FileError> {
-        let (file, metadata) = open_without_waiting(path).map_err(FileError::Read)?;
-        // It may have become something else since it was chosen.
-        if !metadata.is_file() {
-            return Err(FileError::NoFile(what_it_is(&metadata)));
-        }
-        Ok(Self { path: path.to_owned(), file, metadata, keeps_times: false })
+    /// It may have become something else since it was chosen.
+    fn of((file, metadata): (File, Metadata)) -> Result<Self, FileError> {
+        if metadata.is_file() { Ok(Self { file, metadata }) } else { Err(FileError::NoFile(what_it_is(&metadata))) }
     }
 
     /// How long it was when it was opened, in bytes.
@@ -78,19 +60,73 @@ impl Source {
         FromStart { file: &self.file, at: 0 }
     }
 
+    pub(crate) fn stamp(&self) -> Stamp {
+        Stamp::of(&self.metadata)
+    }
+
+    pub(super) fn file(&self) -> &File {
+        &self.file
+    }
+
+    pub(super) fn metadata(&self) -> &Metadata {
+        &self.metadata
+    }
+}
+
+/// An open file that is going to be replaced.
+pub(crate) struct OldFile {
+    source: Source,
+    place: Place,
+    keeps_times: bool,
+}
+
+impl OldFile {
+    /// Opens a file, if it is one that may be written. `folders` keeps its folder open.
+    pub(crate) fn open(location: Location<'_>, replacing: Replacing, folders: &Folders) -> Result<Self, FileError> {
+        let read = FileError::Read;
+        let is_link = location.is_named() && location.path().is_symlink();
+        let place = match (is_link, replacing.follows_links) {
+            (false, _) => Self::place(location, folders),
+            (true, true) => Self::place(Location::new(&location.path().canonicalize().map_err(read)?, 0), folders),
+            (true, false) => return Err(FileError::Link),
+        };
+        let Place { folder, name } = place.map_err(read)?;
+        let source = Source::of(folder.file(&name).map_err(|error| match Errno::from_io_error(&error) {
+            Some(Errno::LOOP | Errno::MLINK) => FileError::Link,
+            _ => read(error),
+        })?)?;
+        if source.metadata.nlink() > 1 && !replacing.breaks_links {
+            return Err(FileError::HardLinks(source.metadata.nlink()));
+        }
+        if source.metadata.permissions().mode() & 0o222 == 0 {
+            return Err(FileError::ReadOnly);
+        }
+        Ok(Self { source, place: Place { folder, name }, keeps_times: replacing.keeps_times })
+    }
+
+    fn place(location: Location<'_>, folders: &Folders) -> io::Result<Place> {
+        let name = location.name()?.to_owned();
+        let folder = folders.to_write(folder_of(location.path()), || location.folder())?;
+        Ok(Place { folder, name })
+    }
+
+    pub(crate) fn source(&self) -> &Source {
+        &self.source
+    }
+
     /// Its path, absolute and without links.
     pub(crate) fn whole_path(&self) -> Result<PathBuf, FileError> {
-        self.path.canonicalize().map_err(FileError::Read)
+        Ok(self.place.folder.whole_path().map_err(FileError::Read)?.join(&self.place.name))
     }
 
     /// Starts a temporary file with the first `same` bytes of this one.
     fn stage(&self, same: u64) -> Result<Staged, FileError> {
-        let mut staged = Staged::beside(&self.path)?;
+        let mut staged = Staged::beside(self.place.clone(), 0o600)?;
         let mut passed = 0;
         let mut buffer = vec![0; 256 << 10];
         while passed < same {
             let wanted = buffer.len().min(usize::try_from(same - passed).unwrap_or(usize::MAX));
-            match self.file.read_at(&mut buffer[..wanted], passed) {
+            match self.source.file.read_at(&mut buffer[..wanted], passed) {
                 Ok(0) => return Err(FileError::ChangedMeanwhile), // it became shorter
                 Ok(read) => {
                     staged.write(&buffer[..read])?;
@@ -102,44 +138,36 @@ impl Source {
         }
         Ok(staged)
     }
-
-    pub(crate) fn stamp(&self) -> Stamp {
-        Stamp::of(&self.metadata)
-    }
-
-    pub(super) fn metadata(&self) -> &Metadata {
-        &self.metadata
-    }
 }
 
 /// Takes the result and writes it only once it differs.
 pub(crate) struct InPlaceSink<'s> {
-    source: &'s Source,
+    old: &'s OldFile,
     /// How much of the result is the same as the start of the file, and not written.
     same: u64,
     staged: Option<Staged>,
 }
 
 impl<'s> InPlaceSink<'s> {
-    pub(crate) fn new(source: &'s Source) -> Self {
-        Self { source, same: 0, staged: None }
+    pub(crate) fn new(old: &'s OldFile) -> Self {
+        Self { old, same: 0, staged: None }
     }
 
     /// Makes the result ready to be put in place of the file. `None`: it is the file as it was.
     pub(crate) fn ready(self) -> Result<Option<Replacement>, FileError> {
-        let source = self.source;
+        let source = &self.old.source;
         let staged = match self.staged {
             Some(staged) => staged,
             None if self.same == source.len() => return Ok(None),
             // All that is behind what stays has gone: nobody had any bytes to give that say so.
-            None => source.stage(self.same)?,
+            None => self.old.stage(self.same)?,
         };
         // One rule may undo what another did.
         if same_bytes(&source.file, staged.file()).map_err(FileError::Read)? {
             return Ok(None);
         }
         keep_all(&source.file, &source.metadata, staged.file())?;
-        if source.keeps_times {
+        if self.old.keeps_times {
             keep_times(&source.metadata, staged.file())?;
         }
         Ok(Some(Replacement { staged }))
@@ -158,8 +186,9 @@ impl Replacement {
     }
 
     /// Replaces the file, unless something else has touched it since it was opened.
-    pub(super) fn replace(self, source: &Source) -> Result<Replaced, FileError> {
-        if !is_untouched(&source.path, &source.metadata) {
+    pub(super) fn replace(self, old: &OldFile) -> Result<Replaced, FileError> {
+        let OldFile { source, place, .. } = old;
+        if !is_untouched(&place.folder, &place.name, &source.metadata) {
             return Err(FileError::ChangedMeanwhile);
         }
         self.staged.replace(&source.metadata)
@@ -195,7 +224,7 @@ impl Sink for InPlaceSink<'_> {
         }
         let staged = match &mut self.staged {
             Some(staged) => staged,
-            none => none.insert(self.source.stage(self.same)?),
+            none => none.insert(self.old.stage(self.same)?),
         };
         staged.write(bytes)
     }
@@ -223,24 +252,27 @@ fn same_bytes(one: &File, other: &File) -> io::Result<bool> {
 
 #[cfg(test)]
 mod tests {
+    use std::path::Path;
+
     use super::*;
     use crate::write::{Waiting, put_in_place};
 
-    fn half_cleaned(path: &Path) -> (Source, &'static [u8]) {
+    fn half_cleaned(path: &Path) -> (OldFile, &'static [u8]) {
         std::fs::write(path, "um fog\num horn\n").unwrap();
-        (Source::open_to_write(path, Replacing::default()).unwrap(), b" fog\n")
+        let old = OldFile::open(Location::new(path, 0), Replacing::default(), &Folders::default());
+        (old.unwrap(), b" fog\n")
     }
 
     #[test]
     fn a_file_that_changed_meanwhile_is_left_alone() {
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join("log.txt");
-        let (source, washed) = half_cleaned(&path);
-        let mut sink = InPlaceSink::new(&source);
+        let (old, washed) = half_cleaned(&path);
+        let mut sink = InPlaceSink::new(&old);
         sink.give(washed, true).unwrap();
         std::fs::write(&path, "written by somebody else\n").unwrap();
         let replacement = sink.ready().unwrap().unwrap();
-        let waiting = Waiting::new(None, source, replacement).unwrap();
+        let waiting = Waiting::new(None, old, replacement).unwrap();
         assert!(matches!(
             put_in_place(None, vec![None, Some(waiting)])[..],
             [Ok(()), Err(FileError::ChangedMeanwhile)]
@@ -253,8 +285,8 @@ mod tests {
     fn work_that_is_given_up_leaves_nothing_behind() {
         let folder = tempfile::tempdir().unwrap();
         let path = folder.path().join("log.txt");
-        let (source, washed) = half_cleaned(&path);
-        let mut sink = InPlaceSink::new(&source);
+        let (old, washed) = half_cleaned(&path);
+        let mut sink = InPlaceSink::new(&old);
         sink.give(washed, true).unwrap();
         drop(sink);
         assert_eq!(std::fs::read_to_string(&path).unwrap(), "um fog\num horn\n");

@@ -1,14 +1,18 @@
 //! What a file keeps besides its contents: permissions, owner, extended attributes.
 
-use std::fs::{File, FileTimes, Metadata};
+use std::ffi::OsStr;
+use std::fs::{File, FileTimes, Metadata, Permissions};
 use std::io;
-use std::os::unix::fs::MetadataExt;
-use std::path::Path;
+use std::os::unix::fs::{MetadataExt, PermissionsExt};
 
-use rustix::fs::{Gid, Uid, fchown};
+use rustix::fs::{Gid, Stat, Uid, fchown};
 use xattr::FileExt;
 
 use crate::error::FileError;
+use crate::folder::Folder;
+
+/// The attribute that holds the access control list of a file on Linux. A new file may inherit one from its folder.
+const ACCESS_LIST: &str = "system.posix_acl_access";
 
 /// Gives `new` the owner, the attributes and the permissions of `old`.
 ///
@@ -19,9 +23,30 @@ pub(super) fn keep_all(old: &File, metadata: &Metadata, new: &File) -> Result<()
     keep_permissions(metadata, new)
 }
 
-/// Gives `new` the permissions of `old`.
-pub(super) fn keep_permissions(metadata: &Metadata, new: &File) -> Result<(), FileError> {
+fn keep_permissions(metadata: &Metadata, new: &File) -> Result<(), FileError> {
     new.set_permissions(metadata.permissions()).map_err(|cause| FileError::CannotKeep { what: "permissions", cause })
+}
+
+/// Lets those read and write `new`, a copy, who may do so with `old`, and nobody else. It has no set-id bits: they would
+/// give somebody the rights of whoever makes the copy.
+pub(super) fn keep_access(old: &File, metadata: &Metadata, new: &File) -> Result<(), FileError> {
+    let failed = |cause| FileError::CannotKeep { what: "permissions", cause };
+    let mut mode = metadata.permissions().mode() & 0o777;
+    match old.get_xattr(ACCESS_LIST).ok().flatten() {
+        None => remove_access_list(new).map_err(failed)?,
+        // With a list, what looks like the rights of the group is the most that anyone in the list has.
+        Some(list) if new.set_xattr(ACCESS_LIST, &list).is_err() => mode &= 0o707,
+        Some(_) => {}
+    }
+    new.set_permissions(Permissions::from_mode(mode)).map_err(failed)
+}
+
+fn remove_access_list(file: &File) -> io::Result<()> {
+    match file.get_xattr(ACCESS_LIST) {
+        Ok(Some(_)) => file.remove_xattr(ACCESS_LIST),
+        // There is none, or the file system has no such lists.
+        Ok(None) | Err(_) => Ok(()),
+    }
 }
 
 fn keep_owner(old: &Metadata, new: &File) -> io::Result<()> {
@@ -48,6 +73,9 @@ fn keep_attributes(old: &File, new: &File) -> io::Result<()> {
             new.set_xattr(&name, &value)?;
         }
     }
+    if old.get_xattr(ACCESS_LIST).ok().flatten().is_none() {
+        remove_access_list(new)?;
+    }
     Ok(())
 }
 
@@ -69,12 +97,27 @@ impl Stamp {
             changed: (file.ctime(), file.ctime_nsec()),
         }
     }
+
+    #[expect(
+        clippy::unnecessary_cast,
+        clippy::cast_possible_wrap,
+        clippy::cast_sign_loss,
+        reason = "types differ between systems"
+    )]
+    fn of_entry(entry: &Stat) -> Self {
+        Self {
+            file: (entry.st_dev as u64, entry.st_ino as u64),
+            len: entry.st_size as u64,
+            modified: (entry.st_mtime as i64, entry.st_mtime_nsec as i64),
+            changed: (entry.st_ctime as i64, entry.st_ctime_nsec as i64),
+        }
+    }
 }
 
-/// Whether the file at `path` is the one that was opened, with what was in it then. It may have got another name.
-pub(super) fn is_same_content(path: &Path, opened: &Metadata) -> bool {
+/// Whether an entry is the file that was opened, with what was in it then. It may have got another name.
+pub(super) fn is_same_content(folder: &Folder, name: &OsStr, opened: &Metadata) -> bool {
     let anyone = |stamp: Stamp| Stamp { changed: (0, 0), ..stamp };
-    std::fs::symlink_metadata(path).is_ok_and(|now| anyone(Stamp::of(&now)) == anyone(Stamp::of(opened)))
+    folder.about(name).is_ok_and(|now| anyone(Stamp::of_entry(&now)) == anyone(Stamp::of(opened)))
 }
 
 /// Gives `new` the times of `old`.
@@ -87,7 +130,7 @@ pub(super) fn keep_times(metadata: &Metadata, new: &File) -> Result<(), FileErro
     new.set_times(times).map_err(failed)
 }
 
-/// Whether the file at `path` is still the one that was opened, untouched.
-pub(super) fn is_untouched(path: &Path, opened: &Metadata) -> bool {
-    std::fs::symlink_metadata(path).is_ok_and(|now| Stamp::of(&now) == Stamp::of(opened))
+/// Whether an entry is still the file that was opened, untouched.
+pub(super) fn is_untouched(folder: &Folder, name: &OsStr, opened: &Metadata) -> bool {
+    folder.about(name).is_ok_and(|now| Stamp::of_entry(&now) == Stamp::of(opened))
 }

@@ -3,19 +3,22 @@
 //! An output never replaces an input of its run, and replaces another file only if that was asked for. It is written to a
 //! temporary file in the same folder, and renamed when it is whole.
 
-use std::fs::{Metadata, Permissions};
+use std::fs::Metadata;
 use std::io::{self, Write};
 use std::os::unix::fs::{MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 
-use super::staged::Staged;
+use super::staged::{Place, Staged};
 use crate::choose::what_it_is;
 use crate::error::{FileError, reason};
+use crate::folder::{Folder, Folders, folder_of};
 
 /// An output that is being written. Until [`finish`](Self::finish) nothing is at its place; dropped, it leaves nothing.
 pub struct OutputFile {
     /// Its path as named.
     path: PathBuf,
+    /// Absolute and without links.
+    place: PathBuf,
     staged: Staged,
     replaces: bool,
 }
@@ -77,12 +80,15 @@ impl OutputFile {
         if let Some((path, _)) = paths.iter().zip(&there).find(|(_, there)| there.is_some() && !overwrite) {
             return Err(OutputError::Exists((*path).to_owned()));
         }
+        let folders = Folders::default();
         let start = |((path, place), there): ((&&Path, PathBuf), Option<Metadata>)| {
             // A new file is for whoever may read new files; one that is replaced keeps its permissions.
             let mode = there.as_ref().map_or(0o666, |there| there.permissions().mode() & 0o777);
-            let staged = Staged::beside_with(&place, Permissions::from_mode(mode));
-            let staged = staged.map_err(|error| refused(path, error))?;
-            Ok(Self { path: (*path).to_owned(), staged, replaces: there.is_some() })
+            let failed = |cause| OutputError::Write { path: (*path).to_owned(), cause };
+            let folder = folders.to_write(folder_of(&place), || Folder::open(folder_of(&place))).map_err(failed)?;
+            let name = place.file_name().unwrap_or_default().to_owned();
+            let staged = Staged::beside(Place { folder, name }, mode).map_err(|error| refused(path, error))?;
+            Ok(Self { path: (*path).to_owned(), place, staged, replaces: there.is_some() })
         };
         paths.iter().zip(places).zip(there).map(start).collect()
     }
@@ -94,7 +100,7 @@ impl OutputFile {
 
     /// Where it will be: absolute, without links.
     pub fn place(&self) -> &Path {
-        self.staged.place()
+        &self.place
     }
 
     /// Puts the file, which is whole now, in its place. Gives its path as named.
@@ -102,7 +108,7 @@ impl OutputFile {
     /// # Errors
     /// It cannot be written, or a file has come to be there in the meantime. Nothing is lost.
     pub fn finish(self) -> Result<PathBuf, OutputError> {
-        let Self { path, staged, replaces } = self;
+        let Self { path, staged, replaces, .. } = self;
         staged.file().sync_all().map_err(|cause| OutputError::Write { path: path.clone(), cause })?;
         let put = if replaces { staged.overwrite() } else { staged.create() };
         match put {
@@ -179,6 +185,8 @@ fn refuse_inputs<'i>(
 
 #[cfg(test)]
 mod tests {
+    use std::fs::Permissions;
+
     use super::*;
 
     fn start(path: &Path, inputs: &[&Path], overwrite: bool) -> Result<OutputFile, OutputError> {

@@ -1,59 +1,61 @@
-//! A result on its way: a temporary file beside the place it goes to.
+//! A result on its way: a temporary file in the folder of the place it goes to.
 //!
-//! Dropping it removes the temporary file and nothing else; only `replace` and `create` put it in place. Its name holds
-//! the number of the process, so that what a killed one has left behind is known as such, and removed by the next run
-//! that writes in that folder.
+//! Dropping it removes the temporary file and nothing else; only `replace`, `overwrite` and `create` put it in place. The
+//! folder is claimed as long as the file is there: what a killed program has left behind is told from it by that.
 
-use std::fs::{File, Metadata, Permissions};
+use std::ffi::{OsStr, OsString};
+use std::fs::{File, Metadata};
+use std::hash::{BuildHasher, RandomState};
 use std::io::{self, Write};
-use std::os::unix::fs::PermissionsExt;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
+use std::sync::Arc;
 
-use ignore::WalkBuilder;
-use rustix::fs::{CWD, RenameFlags, renameat_with};
 use rustix::io::Errno;
-use rustix::process::{Pid, test_kill_process};
-use tempfile::{NamedTempFile, PersistError, TempPath};
 
 use super::kept::is_same_content;
 use crate::error::{FileError, reason};
+use crate::folder::{Folder, temporary_name};
 
-const PREFIX: &str = ".washout-";
-const SUFFIX: &str = ".part";
+/// A name in a folder that is written to.
+#[derive(Clone, Debug)]
+pub(crate) struct Place {
+    pub(crate) folder: Arc<Folder>,
+    pub(crate) name: OsString,
+}
+
+impl Place {
+    /// Its path, as its folder was opened.
+    pub(crate) fn path(&self) -> PathBuf {
+        self.folder.path().join(&self.name)
+    }
+
+    #[cold]
+    fn failed(&self, cause: io::Error) -> FileError {
+        FileError::Write { path: self.path(), cause }
+    }
+}
 
 pub(super) struct Staged {
-    file: NamedTempFile,
-    place: PathBuf,
+    file: File,
+    temporary: TemporaryName,
+    place: Place,
 }
 
 impl Staged {
-    /// An empty temporary file in the folder of `place`, for its owner alone.
-    pub(super) fn beside(place: &Path) -> Result<Self, FileError> {
-        Self::beside_with(place, Permissions::from_mode(0o600))
-    }
-
-    /// The same with these permissions, as far as the process gives them to new files.
-    pub(super) fn beside_with(place: &Path, permissions: Permissions) -> Result<Self, FileError> {
-        let folder = folder_of(place);
-        let file = tempfile::Builder::new()
-            .prefix(&format!("{PREFIX}{}-", std::process::id()))
-            .suffix(SUFFIX)
-            .permissions(permissions)
-            .tempfile_in(folder)
-            .map_err(|cause| FileError::Write { path: folder.to_owned(), cause })?;
-        Ok(Self { file, place: place.to_owned() })
+    /// An empty temporary file in the folder of `place`, with these permissions as far as the process gives them to new
+    /// files.
+    pub(super) fn beside(place: Place, mode: u32) -> Result<Self, FileError> {
+        let failed = |cause| FileError::Write { path: place.folder.path().to_owned(), cause };
+        let (file, temporary) = TemporaryName::new(&place.folder, mode).map_err(failed)?;
+        Ok(Self { file, temporary, place })
     }
 
     pub(super) fn write(&mut self, bytes: &[u8]) -> Result<(), FileError> {
         self.file.write_all(bytes).map_err(|cause| self.failed(cause))
     }
 
-    pub(super) fn place(&self) -> &Path {
-        &self.place
-    }
-
     pub(super) fn file(&self) -> &File {
-        self.file.as_file()
+        &self.file
     }
 
     /// Puts the file in place of the one that is there. It is durable there once the folder is synced.
@@ -61,137 +63,137 @@ impl Staged {
     /// Where the system can, both change places in one step, and change back if what was there is not what was `opened`:
     /// nothing can come in between that is not seen. Elsewhere the one is renamed over the other.
     pub(super) fn replace(self, opened: &Metadata) -> Result<Replaced, FileError> {
-        let Self { file, place } = self;
-        match exchange(file.path(), &place) {
+        let Self { temporary, place, .. } = self;
+        match place.folder.exchange(&temporary.name, &place.name) {
             Ok(()) => {
-                let old = file.into_temp_path();
-                let is_what_was_read = is_same_content(&old, opened);
-                let replaced = Replaced { old: Some(old), place };
+                let is_what_was_read = is_same_content(&place.folder, &temporary.name, opened);
+                let replaced = Replaced { old: Some(temporary), place };
                 if is_what_was_read {
                     return Ok(replaced);
                 }
                 replaced.take_back().and(Err(FileError::ChangedMeanwhile))
             }
             Err(Errno::INVAL | Errno::NOSYS | Errno::OPNOTSUPP) => {
-                file.persist(&place).map_err(|error| failed_at(&place, error))?;
+                temporary.rename(&place.name).map_err(|cause| place.failed(cause))?;
                 Ok(Replaced { old: None, place })
             }
-            Err(cause) => Err(FileError::Write { path: place, cause: cause.into() }),
+            Err(cause) => Err(place.failed(cause.into())),
         }
     }
 
     /// Puts the file in its place, replacing what is there.
     pub(super) fn overwrite(self) -> Result<(), FileError> {
-        let Self { file, place } = self;
-        file.persist(&place).map(drop).map_err(|error| failed_at(&place, error))
+        let Self { temporary, place, .. } = self;
+        temporary.rename(&place.name).map_err(|cause| place.failed(cause))
     }
 
     /// Puts the file in its place, if nothing is there. Nothing can come in between.
     pub(super) fn create(self) -> Result<(), FileError> {
-        let Self { file, place } = self;
-        file.persist_noclobber(&place).map(drop).map_err(|error| match error.error.kind() {
-            io::ErrorKind::AlreadyExists => FileError::CopyExists(place),
-            _ => failed_at(&place, error),
+        let Self { mut temporary, place, .. } = self;
+        temporary.rename_to_free(&place.name).map_err(|cause| match cause.kind() {
+            io::ErrorKind::AlreadyExists => FileError::CopyExists(place.path()),
+            _ => place.failed(cause),
         })
     }
 
     #[cold]
     pub(super) fn failed(&self, cause: io::Error) -> FileError {
-        FileError::Write { path: self.place.clone(), cause }
+        self.place.failed(cause)
     }
 }
 
 /// A result that is in place of its file, and where the old file is.
 pub(crate) struct Replaced {
     /// At the name that was the temporary one; it goes with this. `None`: it is gone already.
-    old: Option<TempPath>,
-    place: PathBuf,
+    old: Option<TemporaryName>,
+    place: Place,
 }
 
 impl Replaced {
     /// The folder that has to be synced.
-    pub(super) fn folder(&self) -> &Path {
-        folder_of(&self.place)
+    pub(super) fn folder(&self) -> &Arc<Folder> {
+        &self.place.folder
     }
 
     /// Puts the old file back, if it is still there. If that fails it stays beside its place, under a name that no later
     /// run takes for left behind, and the error says where.
     pub(super) fn take_back(self) -> Result<(), FileError> {
-        let Self { old: Some(old), place } = self else { return Ok(()) };
-        exchange(&old, &place).map_err(|cause| {
-            let kept = old.with_extension("kept");
-            let moved = std::fs::rename(&old, &kept).map(|()| kept).or_else(|_| old.keep());
-            let kept = moved.unwrap_or_else(|error| error.path.to_path_buf());
-            let cause = io::Error::other(format!("{}; what was in it is in {}", reason(&cause.into()), kept.display()));
-            FileError::Write { path: place, cause }
+        let Self { old: Some(mut old), place } = self else { return Ok(()) };
+        place.folder.exchange(&old.name, &place.name).map_err(|cause| {
+            let mut kept = old.name.clone();
+            kept.push(".kept");
+            let kept = match old.rename_to_free(&kept) {
+                Ok(()) => kept,
+                Err(_) => old.keep(),
+            };
+            let kept = place.folder.path().join(kept);
+            place.failed(io::Error::other(format!(
+                "{}; what was in it is in {}",
+                reason(&cause.into()),
+                kept.display()
+            )))
         })
     }
 
     /// Removes the old file.
+    ///
+    /// # Errors
+    /// It stays at its temporary name, until the next run that writes there.
     pub(super) fn finish(self) -> Result<(), FileError> {
         let Self { old, place } = self;
-        old.map_or(Ok(()), TempPath::close).map_err(|cause| FileError::Write { path: place, cause })
+        let stays = |(old, cause)| FileError::OldStays { old: place.folder.path().join(old), cause };
+        old.map_or(Ok(()), |old| old.remove().map_err(stays))
     }
 }
 
-fn exchange(one: &Path, other: &Path) -> Result<(), Errno> {
-    renameat_with(CWD, one, CWD, other, RenameFlags::EXCHANGE)
+/// A temporary name in a folder. What has it goes when this is dropped.
+struct TemporaryName {
+    folder: Arc<Folder>,
+    name: OsString,
 }
 
-/// Removes temporary files that killed programs have left in this folder; gives how many.
-pub(crate) fn sweep(folder: &Path) -> usize {
-    let entries = std::fs::read_dir(folder).into_iter().flatten().flatten();
-    let left_behind = entries.filter(|entry| entry.file_name().to_str().is_some_and(is_left_behind));
-    left_behind.filter(|entry| std::fs::remove_file(entry.path()).is_ok()).count()
-}
+impl TemporaryName {
+    fn new(folder: &Arc<Folder>, mode: u32) -> io::Result<(File, Self)> {
+        loop {
+            // Each state is made from other random numbers of the system.
+            let name = temporary_name(RandomState::new().hash_one(0_u8));
+            match folder.create(&name, mode) {
+                Err(error) if error.kind() == io::ErrorKind::AlreadyExists => {}
+                file => return Ok((file?, Self { folder: Arc::clone(folder), name })),
+            }
+        }
+    }
 
-/// The temporary files that killed programs have left in this folder and below it. Links are not followed, and other file
-/// systems are not entered.
-pub fn left_behind_below(folder: &Path) -> Vec<PathBuf> {
-    let walk = WalkBuilder::new(folder).standard_filters(false).same_file_system(true).build().flatten();
-    let found = walk.filter(|entry| {
-        entry.file_type().is_some_and(|kind| kind.is_file()) && entry.file_name().to_str().is_some_and(is_left_behind)
-    });
-    found.map(ignore::DirEntry::into_path).collect()
-}
+    /// Renames what has this name, over another if there is one.
+    fn rename(mut self, to: &OsStr) -> io::Result<()> {
+        self.folder.rename(&self.name, to)?;
+        self.name = OsString::new();
+        Ok(())
+    }
 
-/// Whether a name is that of a temporary file whose program is gone.
-fn is_left_behind(name: &str) -> bool {
-    let number = || name.strip_prefix(PREFIX)?.strip_suffix(SUFFIX)?.split_once('-')?.0.parse().ok();
-    let Some(process) = number().and_then(Pid::from_raw) else { return false };
-    test_kill_process(process) == Err(Errno::SRCH)
-}
+    /// The same, if the other name is free.
+    fn rename_to_free(&mut self, to: &OsStr) -> io::Result<()> {
+        self.folder.rename_to_free(&self.name, to)?;
+        self.name = OsString::new();
+        Ok(())
+    }
 
-#[cold]
-fn failed_at(place: &Path, error: PersistError) -> FileError {
-    FileError::Write { path: place.to_owned(), cause: error.error }
-}
+    /// Lets what has this name stay.
+    fn keep(mut self) -> OsString {
+        std::mem::take(&mut self.name)
+    }
 
-pub(crate) fn folder_of(place: &Path) -> &Path {
-    match place.parent() {
-        Some(folder) if folder != Path::new("") => folder,
-        _ => Path::new("."),
+    fn remove(self) -> Result<(), (OsString, io::Error)> {
+        let removed = self.folder.remove(&self.name);
+        let name = self.keep();
+        removed.map_err(|cause| (name, cause))
     }
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn an_old_file_that_cannot_go_back_stays_beside_its_place_and_is_named() {
-        let folder = tempfile::tempdir().unwrap();
-        let place = folder.path().join("log.txt");
-        std::fs::write(&place, "old").unwrap();
-        let opened = place.metadata().unwrap();
-        let mut staged = Staged::beside(&place).unwrap();
-        staged.write(b"new").unwrap();
-        let replaced = staged.replace(&opened).unwrap();
-        std::fs::remove_file(&place).unwrap();
-        let error = replaced.take_back().unwrap_err().to_string();
-        let kept: Vec<PathBuf> = std::fs::read_dir(folder.path()).unwrap().map(|entry| entry.unwrap().path()).collect();
-        assert_eq!(kept.iter().map(|path| std::fs::read(path).unwrap()).collect::<Vec<_>>(), [b"old"]);
-        assert!(error.contains(&format!("what was in it is in {}", kept[0].display())), "{error}");
-        assert_eq!(sweep(folder.path()), 0, "nobody takes it for left behind");
+impl Drop for TemporaryName {
+    fn drop(&mut self) {
+        if !self.name.is_empty() {
+            let _ = self.folder.remove(&self.name);
+        }
     }
 }

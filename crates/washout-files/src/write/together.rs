@@ -9,21 +9,23 @@
 //! 4. the folders are synced; where that fails, they change back;
 //! 5. the old files go.
 
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 use std::io;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
+use std::sync::Arc;
 
 use rayon::prelude::*;
 
-use super::in_place::{Replacement, Source};
+use super::in_place::{OldFile, Replacement};
 use super::staged::{Replaced, Staged};
-use crate::durable::{sync_all, sync_folder};
+use crate::durable::sync_all;
 use crate::error::{FileError, reason};
+use crate::folder::Folder;
 use crate::history::{Keeper, ToRecord};
 
 /// A result that may replace its file.
 pub(crate) struct Waiting {
-    source: Source,
+    old: OldFile,
     replacement: Replacement,
     /// What was in the file, if there is to be a way back.
     original: Option<ToRecord>,
@@ -31,14 +33,14 @@ pub(crate) struct Waiting {
 
 impl Waiting {
     /// Takes in what is in the file; it is not durable yet.
-    pub(crate) fn new(keeper: Option<&Keeper>, source: Source, replacement: Replacement) -> Result<Self, FileError> {
+    pub(crate) fn new(keeper: Option<&Keeper>, old: OldFile, replacement: Replacement) -> Result<Self, FileError> {
         let original = keeper.map(|keeper| -> Result<ToRecord, FileError> {
             let after = replacement.hash()?;
-            let keeping = keeper.originals().keep(source.content());
+            let keeping = keeper.originals().keep(old.source().content());
             let keeping = keeping.map_err(|error| FileError::NotKept(reason(&error)))?;
-            Ok(ToRecord { path: source.whole_path()?, keeping, after })
+            Ok(ToRecord { path: old.whole_path()?, keeping, after })
         });
-        Ok(Self { original: original.transpose()?, source, replacement })
+        Ok(Self { original: original.transpose()?, old, replacement })
     }
 }
 
@@ -68,8 +70,8 @@ pub(crate) fn put_in_place(keeper: Option<&Keeper>, mut batch: Vec<Option<Waitin
         }
     };
     let replaced = durable.into_par_iter().with_max_len(1).map(|waiting| {
-        let Some(Waiting { source, replacement, .. }) = waiting? else { return Ok(None) };
-        replacement.replace(&source).map(Some)
+        let Some(Waiting { old, replacement, .. }) = waiting? else { return Ok(None) };
+        replacement.replace(&old).map(Some)
     });
     let replaced: Vec<Result<Option<Replaced>, FileError>> = replaced.collect();
     let synced = sync_folders(&replaced);
@@ -79,7 +81,8 @@ pub(crate) fn put_in_place(keeper: Option<&Keeper>, mut batch: Vec<Option<Waitin
     });
     let finished: Vec<Result<(), FileError>> = finished.collect();
     if let (Some(keeper), Ok(first)) = (keeper, &recorded) {
-        let failed = finished.iter().zip(places).filter(|(finished, _)| finished.is_err());
+        let is_not_done = |finished: &Result<(), FileError>| finished.as_ref().is_err_and(|error| !error.is_replaced());
+        let failed = finished.iter().zip(places).filter(|(finished, _)| is_not_done(finished));
         failed.for_each(|(_, place)| keeper.not_done(first + place));
     }
     finished
@@ -99,19 +102,20 @@ fn make_durable(batch: Vec<Option<Waiting>>) -> Vec<Result<Option<Waiting>, File
     batch.into_iter().map(with_outcome).collect()
 }
 
-/// Makes the folders durable, each once; gives what became of each.
+/// Makes the folders durable, each once; gives what became of each, by its path.
 fn sync_folders(replaced: &[Result<Option<Replaced>, FileError>]) -> HashMap<PathBuf, io::Result<()>> {
-    let folders: HashSet<&Path> = replaced.iter().flatten().flatten().map(Replaced::folder).collect();
-    let folders: Vec<&Path> = folders.into_iter().collect();
-    let synced = sync_all(&folders, |folder| sync_folder(folder));
-    folders.into_iter().map(Path::to_owned).zip(synced).collect()
+    let by_path = |replaced: &Replaced| (replaced.folder().path().to_owned(), Arc::clone(replaced.folder()));
+    let folders: HashMap<PathBuf, Arc<Folder>> = replaced.iter().flatten().flatten().map(by_path).collect();
+    let (paths, folders): (Vec<_>, Vec<_>) = folders.into_iter().unzip();
+    let synced = sync_all(&folders, |folder| folder.sync());
+    paths.into_iter().zip(synced).collect()
 }
 
 fn finish(replaced: Replaced, synced: &HashMap<PathBuf, io::Result<()>>) -> Result<(), FileError> {
-    match synced.get(replaced.folder()) {
+    match synced.get(replaced.folder().path()) {
         Some(Err(error)) => {
             let cause = error.raw_os_error().map_or_else(|| error.kind().into(), io::Error::from_raw_os_error);
-            let path = replaced.folder().to_owned();
+            let path = replaced.folder().path().to_owned();
             replaced.take_back().and(Err(FileError::Write { path, cause }))
         }
         _ => replaced.finish(),

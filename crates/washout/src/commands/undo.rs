@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use washout_files::{
     About, Carried, FileError, History, Keeper, PutBack, RunEntry, RunKind, RunState, Undo, left_behind_below,
-    plan_put_back, plan_undo,
+    plan_put_back, plan_undo, remove_left_behind,
 };
 
 use super::history::what;
@@ -13,7 +13,7 @@ use crate::args::UndoArgs;
 use crate::exit::{Exit, Trouble};
 use crate::interrupt;
 use crate::json;
-use crate::out::{buffered_stdout, complain};
+use crate::out::{buffered_stdout, complain, fate};
 use crate::past::{about, open_history};
 use crate::show::command_line::{program_name, typed};
 use crate::show::moment::local;
@@ -33,9 +33,9 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
     let mut history = open_history()?;
     let run = match args.run {
         Some(id) => history.run(id)?,
-        None => match newest_here(&mut history)? {
+        None => match newest_here(&mut history, args.preview)? {
             Newest::Run(run) => *run,
-            Newest::LeftBehind(paths, older) => return left_behind(args, &paths, older.as_deref()),
+            Newest::LeftBehind { here, files, older } => return left_behind(args, &here, &files, older.as_deref()),
         },
     };
     let id = run.id;
@@ -51,7 +51,7 @@ pub(crate) fn run(args: &UndoArgs) -> Result<Exit, Trouble> {
     // It may have left temporary files in folders that it had not written down yet.
     if run.state == RunState::Interrupted && !args.preview {
         let left = left_behind_below(&run.about.place);
-        remove(&left)?;
+        remove(&run.about.place, &left)?;
         if !left.is_empty() && !args.json {
             let files = counted(left.len() as u64, "temporary file");
             writeln!(anstream::stdout(), "{files} of the run removed in {}", shown_path(&run.about.place))?;
@@ -92,35 +92,42 @@ fn names(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) -> Re
 enum Newest {
     /// This run.
     Run(Box<RunEntry>),
-    /// A program was killed before it changed anything, and left these files. The run is the newest one before that.
-    LeftBehind(Vec<PathBuf>, Option<Box<RunEntry>>),
+    /// A program was killed before it changed anything, and left these files in the working folder or below. `older` is the newest one before that.
+    LeftBehind { here: PathBuf, files: Vec<PathBuf>, older: Option<Box<RunEntry>> },
 }
 
 /// The newest run that touched the working folder or something below it.
-fn newest_here(history: &mut History) -> Result<Newest, Trouble> {
+fn newest_here(history: &mut History, preview: bool) -> Result<Newest, Trouble> {
     let here = std::env::current_dir().map_err(|error| Trouble::File("the working folder".to_owned(), error))?;
-    let run = newest(history, Some(&here))?.map(Box::new);
+    let run = newest(history, Some(&here), preview)?.map(Box::new);
     if let Some(run) = run.as_ref().filter(|run| run.state == RunState::Interrupted) {
         return Ok(Newest::Run(run.clone()));
     }
     // The run that is meant may have been killed before it was written down: an older one must not go in its place.
-    let left = left_behind_below(&here);
+    let files = left_behind_below(&here);
     match run {
-        run if !left.is_empty() => Ok(Newest::LeftBehind(left, run)),
+        older if !files.is_empty() => Ok(Newest::LeftBehind { here, files, older }),
         Some(run) => Ok(Newest::Run(run)),
-        None => Err(nothing_here(&here, newest(history, None)?.as_ref())),
+        None => Err(nothing_here(&here, newest(history, None, preview)?.as_ref())),
     }
 }
 
 /// The newest run of which anything is left to be put back. `below`: of those that touched something there.
-fn newest(history: &mut History, below: Option<&Path>) -> Result<Option<RunEntry>, Trouble> {
-    loop {
-        let Some(run) = history.newest_to_undo(below)? else { return Ok(None) };
+fn newest(history: &mut History, below: Option<&Path>, preview: bool) -> Result<Option<RunEntry>, Trouble> {
+    let mut done = Vec::new();
+    let mut newest = None;
+    for run in history.to_undo(below)? {
+        let run = run?;
         if run.partly_undone_by.is_none() || is_left(history, &run)? {
-            return Ok(Some(run));
+            newest = Some(run);
+            break;
         }
-        history.settle(run.id)?;
+        done.push(run.id);
     }
+    if !preview {
+        done.into_iter().try_for_each(|run| history.settle(run))?;
+    }
+    Ok(newest)
 }
 
 /// Which run it is, in a line: its number, when and where it ran, and what for.
@@ -130,19 +137,15 @@ fn described(run: &RunEntry) -> String {
     format!("{STRONG}Run {}{STRONG:#}, {}, in {place}: {}{rest}", run.id, local(run.started), what(run))
 }
 
-fn remove(files: &[PathBuf]) -> Result<(), Trouble> {
-    let failed = |path: &Path, error| Trouble::File(path.to_string_lossy().into_owned(), error);
-    files.iter().try_for_each(|path| match std::fs::remove_file(path) {
-        // Another run may have removed it.
-        Err(error) if error.kind() != io::ErrorKind::NotFound => Err(failed(path, error)),
-        Err(_) | Ok(()) => Ok(()),
-    })
+fn remove(below: &Path, files: &[PathBuf]) -> Result<(), Trouble> {
+    let failed = |(path, error): (PathBuf, io::Error)| Trouble::File(path.to_string_lossy().into_owned(), error);
+    remove_left_behind(below, files).map_err(failed)
 }
 
 /// Removes temporary files, unless it is a preview, and says that no run was undone.
-fn left_behind(args: &UndoArgs, left: &[PathBuf], older: Option<&RunEntry>) -> Result<Exit, Trouble> {
+fn left_behind(args: &UndoArgs, here: &Path, left: &[PathBuf], older: Option<&RunEntry>) -> Result<Exit, Trouble> {
     if !args.preview {
-        remove(left)?;
+        remove(here, left)?;
     }
     if args.json {
         json::write(&json::names::left_behind(left, args.preview))?;
@@ -185,7 +188,7 @@ fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) ->
     }
     if carries_out {
         let about = About { undoes: Some(id), part: plan.is_part || !plan.refused.is_empty(), ..about(Vec::new()) };
-        let keeper = Keeper::new(history, about);
+        let keeper = Keeper::new(history, about, interrupt::watch())?;
         let progress = Progress::over_names(plan.files.len() as u64);
         (back, failed) = plan.carry_out(&keeper, interrupt::watch(), progress.meter());
         drop(progress);
@@ -225,7 +228,7 @@ fn draw_contents(
         complain(&format!("{}: {}", shown_path(path), shown(&why.to_string())))?;
     }
     for (path, error) in failed {
-        complain(&format!("{}: {}; left as it was", shown_path(path), shown(&error.to_string())))?;
+        complain(&format!("{}: {}{}", shown_path(path), shown(&error.to_string()), fate(error)))?;
     }
     let not_begun = plan.files.len() as u64 - back - failed.len() as u64;
     let files = counted(back, "file");

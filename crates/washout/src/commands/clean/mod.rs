@@ -177,7 +177,7 @@ fn keeper(args: &CleanArgs, sets: &[RuleSet]) -> Result<Option<Keeper>, Trouble>
         return Ok(None);
     }
     let rules = sets.iter().map(|set| set.name.clone()).collect();
-    Ok(Some(Keeper::new(open_history()?, about(rules))))
+    Ok(Some(Keeper::new(open_history()?, about(rules), interrupt::watch())?))
 }
 
 fn replacing(args: &CleanArgs) -> Replacing {

@@ -1,0 +1,46 @@
+//! Who writes in a folder.
+//!
+//! Whoever has temporary files in a folder holds a lock on the folder together with all others who do; whoever removes
+//! those of killed programs needs it alone. A lock goes with its program, however that ended, and holds between
+//! containers that share the folder. No number of a process could tell as much.
+
+use std::io;
+use std::thread::sleep;
+use std::time::{Duration, Instant};
+
+use rustix::fs::{FlockOperation, flock};
+use rustix::io::Errno;
+
+use super::Folder;
+
+/// How long a lock is waited for.
+pub(crate) const PATIENCE: Duration = Duration::from_secs(10);
+
+/// How long between two looks at a lock.
+pub(crate) const PAUSE: Duration = Duration::from_millis(20);
+
+impl Folder {
+    /// Says to others that temporary files in the folder are in use from now on, until it is dropped.
+    ///
+    /// # Errors
+    /// Another program has locked the folder for longer than [`PATIENCE`].
+    pub(super) fn claim(&self) -> io::Result<()> {
+        let end = Instant::now() + PATIENCE;
+        loop {
+            match flock(self, FlockOperation::NonBlockingLockShared) {
+                Err(Errno::WOULDBLOCK) if Instant::now() < end => sleep(PAUSE),
+                Err(Errno::WOULDBLOCK) => return Err(io::Error::other("another program has locked this folder")),
+                // Where a file system has no locks, nobody can have it alone either: nothing is removed there.
+                _ => return Ok(()),
+            }
+        }
+    }
+
+    /// Does something while nobody has temporary files in the folder. `None`: somebody has, or nobody can tell.
+    pub(super) fn alone<T>(&self, work: impl FnOnce() -> T) -> Option<T> {
+        flock(self, FlockOperation::NonBlockingLockExclusive).ok()?;
+        let done = work();
+        let _ = flock(self, FlockOperation::Unlock);
+        Some(done)
+    }
+}
