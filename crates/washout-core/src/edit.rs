@@ -15,14 +15,32 @@ pub(crate) struct Edit {
 }
 
 /// Changes in ascending order, without overlap.
-#[derive(Debug, Default)]
+#[derive(Debug)]
 pub(crate) struct Edits {
     list: Vec<Edit>,
     /// What is put in place of all of them, one behind the other.
     put: Vec<u8>,
+    /// How long that may become, in bytes.
+    room: usize,
+}
+
+impl Default for Edits {
+    fn default() -> Self {
+        Self { list: Vec::new(), put: Vec::new(), room: usize::MAX }
+    }
 }
 
 impl Edits {
+    /// Says how much may be put in place of all changes of one block, in bytes.
+    pub(crate) fn grant(&mut self, room: usize) {
+        self.room = room;
+    }
+
+    /// Whether more was to be put in place than there is room for. Changes are missing then.
+    pub(crate) fn is_over(&self) -> bool {
+        self.put.len() > self.room
+    }
+
     pub(crate) fn clear(&mut self) {
         self.list.clear();
         self.put.clear();
@@ -42,6 +60,7 @@ impl Edits {
         match put {
             [] => {}
             [byte] => self.put.push(*byte),
+            _ if self.is_over() => return,
             _ => self.put.extend_from_slice(put),
         }
         self.add(text, place, put_start, matches);
@@ -56,6 +75,9 @@ impl Edits {
         matches: u64,
         write: impl FnOnce(&mut Vec<u8>),
     ) {
+        if self.is_over() {
+            return;
+        }
         let put_start = self.put.len();
         write(&mut self.put);
         if text[place.clone()] == self.put[put_start..] {

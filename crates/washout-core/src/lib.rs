@@ -53,7 +53,7 @@ pub use survey::{
 };
 pub use table::{
     AboutTable, Alike, AnyWasher, CellCount, CellText, ColumnSurvey, Finding, Form, Formulas, Ragged, TableError,
-    TableFormat, TableSettings, TableSurvey, TableSurveyor, TableWasher, WashError, table_draft,
+    TableFormat, TableSettings, TableSurvey, TableSurveyor, TableWasher, WashError, is_formula, table_draft,
 };
 pub use text::{Counted, LineEnd, SizeCounter, TextSize};
 pub use trace::Step;

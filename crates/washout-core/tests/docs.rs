@@ -27,7 +27,7 @@ struct Example {
 struct Shelf;
 
 impl Files for Shelf {
-    fn open(&self, _from: &str, path: &str) -> Result<NamedFile, String> {
+    fn open(&self, _from: &str, path: &str, _most: u64) -> Result<NamedFile, String> {
         let bytes: &[u8] = match path {
             "spelling.csv" => b"harbour,harbor\ngrey,gray\n",
             "names.csv" => b"from,to\n# the station\nMarrow Pt,Marrow Point\n",

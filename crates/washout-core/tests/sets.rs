@@ -6,7 +6,7 @@ use washout_core::{Files, NamedFile, Program, RuleSet};
 struct Shelf(&'static [(&'static str, &'static str)]);
 
 impl Files for Shelf {
-    fn open(&self, _from: &str, path: &str) -> Result<NamedFile, String> {
+    fn open(&self, _from: &str, path: &str, _most: u64) -> Result<NamedFile, String> {
         let found = self.0.iter().find(|(name, _)| *name == path).ok_or("there is no such file")?;
         Ok(NamedFile { name: path.to_owned(), bytes: found.1.as_bytes().to_vec() })
     }

@@ -421,11 +421,11 @@ fn formulas_are_found_and_signed_numbers_are_none() {
     let settings = TableSettings { guards_formulas: true, ..TableSettings::default() };
     let program = program("[[rule]]\nfields = 'b'\ntrim = {}\n").with_table(settings);
     let mut washer = program.washer_of(Form::Table(TableFormat::Csv), NoObserver).expect("rules for tables");
-    let table = b"=a,b\n-12.5,\" =SUM(A1)\"\n+x,-\n@y,a=b\n";
+    let table = "=a,b\n-12.5,\" =SUM(A1)\"\n+x,-\n@y,a=b\n\"\t=1\",x\n\"\r\n＝1\",＋1\n".as_bytes();
     washer.push(table, &mut Vec::new()).and_then(|()| washer.finish(&mut Vec::new())).expect("a good table");
     let formulas = washer.about_table().expect("a table").formulas;
     let places: Vec<_> = formulas.places.iter().map(|(place, _)| (place.record, &*place.field)).collect();
-    assert_eq!((formulas.count, places), (5, vec![(0, "=a"), (1, "b"), (2, "=a"), (2, "b"), (3, "=a")]));
+    assert_eq!((formulas.count, places), (7, vec![(0, "=a"), (1, "b"), (2, "=a"), (2, "b"), (3, "=a")]));
 }
 
 /// A cell as a table has it: its text, and whether in quotes though it needs none.

@@ -20,11 +20,11 @@ pub struct RuleFiles {
 }
 
 impl Files for RuleFiles {
-    fn open(&self, from: &str, path: &str) -> Result<NamedFile, String> {
+    fn open(&self, from: &str, path: &str, most: u64) -> Result<NamedFile, String> {
         let is_typed = from.starts_with(self.typed);
         let folder = if is_typed { Path::new("") } else { Path::new(from).parent().unwrap_or(Path::new("")) };
         let full = without_dots(&folder.join(path));
-        let bytes = read(&full, is_typed).map_err(|error| reason(&error))?;
+        let bytes = read(&full, is_typed, most).map_err(|error| reason(&error))?;
         if !is_typed && leaves(&full, folder) {
             return Err("a link leads out of the folder of this rule set".to_owned());
         }
@@ -34,10 +34,10 @@ impl Files for RuleFiles {
 
 /// A rule that was typed may name what is not a regular file, such as `/dev/stdin`. A set may not: a pipe that nobody writes to would
 /// be waited for without end.
-fn read(path: &Path, is_typed: bool) -> io::Result<Vec<u8>> {
+fn read(path: &Path, is_typed: bool, most: u64) -> io::Result<Vec<u8>> {
     let mut bytes = Vec::new();
-    let mut file = if is_typed { File::open(path)? } else { open_regular(path)? };
-    file.read_to_end(&mut bytes).map(|_| bytes)
+    let file = if is_typed { File::open(path)? } else { open_regular(path)? };
+    file.take(most.saturating_add(1)).read_to_end(&mut bytes).map(|_| bytes)
 }
 
 /// The path without `.`: two ways to write one file are one name.

@@ -15,20 +15,20 @@ mod sample;
 mod sarif;
 mod show;
 
+use std::ffi::OsString;
 use std::io::Write as _;
 use std::process::ExitCode;
 
-use clap::{CommandFactory, FromArgMatches};
+use clap::builder::Styles;
+use clap::{ArgMatches, CommandFactory, FromArgMatches};
 
 use args::{Cli, Command};
 use exit::{Exit, Trouble};
+use show::visible::{is_hidden, shown};
 
 fn main() -> ExitCode {
-    let matches = Cli::command().get_matches();
-    let cli = match Cli::from_arg_matches(&matches) {
-        Ok(cli) => cli,
-        Err(error) => error.exit(),
-    };
+    let matches = parse();
+    let cli = Cli::from_arg_matches(&matches).unwrap_or_else(|error| error.exit());
     cli.color.write_global();
     let given = matches.subcommand().map(|(_, matches)| matches);
     if matches!(&cli.command, Command::Names(_) | Command::Undo(_) | Command::History(_)) {
@@ -60,6 +60,23 @@ fn main() -> ExitCode {
         ) => Ok(Exit::WrongUsage),
     };
     done.unwrap_or_else(|trouble| report(&trouble)).into()
+}
+
+/// Reads the command line. What cannot be understood, or asks for help, ends the program.
+///
+/// A message repeats what was typed, which may be the name of a file that somebody else has chosen: then it is drawn.
+fn parse() -> ArgMatches {
+    let is_odd = |word: OsString| word.to_string_lossy().chars().any(is_hidden);
+    if !std::env::args_os().any(is_odd) {
+        return Cli::command().get_matches();
+    }
+    Cli::command().styles(Styles::plain()).try_get_matches().unwrap_or_else(|error| {
+        if !error.use_stderr() {
+            error.exit();
+        }
+        let _ = writeln!(anstream::stderr().lock(), "{}", shown(&error.render().ansi().to_string()));
+        std::process::exit(error.exit_code())
+    })
 }
 
 /// Says what went wrong and gives the exit status for it.

@@ -1,13 +1,13 @@
 //! Where results and messages go.
 
-use std::io::{self, Write};
+use std::io::{self, IsTerminal, Write};
 use std::path::Path;
 
 use washout_core::{AboutTable, Caution, CellPlace};
 use washout_files::{FileError, Washed};
 
 use crate::show::number::{counted, grouped};
-use crate::show::visible::{shown, shown_path};
+use crate::show::visible::{drawn, shown, shown_path};
 
 /// Standard output with a buffer; colours are dropped behind it where they are not wanted.
 pub(crate) fn buffered_stdout() -> impl Write {
@@ -17,6 +17,40 @@ pub(crate) fn buffered_stdout() -> impl Write {
 /// Standard output with a buffer, byte for byte: for what is no text on a terminal.
 pub(crate) fn plain_stdout() -> impl Write {
     io::BufWriter::with_capacity(64 << 10, io::stdout())
+}
+
+/// The same for text from files. On a terminal each line is drawn, so that nothing in it drives the terminal.
+pub(crate) fn drawn_stdout() -> Box<dyn Write> {
+    if io::stdout().is_terminal() {
+        Box::new(Drawn { out: plain_stdout(), line: Vec::new() })
+    } else {
+        Box::new(plain_stdout())
+    }
+}
+
+/// Lines on their way to a terminal. A line is drawn once it has ended.
+struct Drawn<W> {
+    out: W,
+    line: Vec<u8>,
+}
+
+impl<W: Write> Write for Drawn<W> {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        for part in bytes.split_inclusive(|byte| *byte == b'\n') {
+            self.line.extend_from_slice(part);
+            if let Some(line) = self.line.strip_suffix(b"\n") {
+                writeln!(self.out, "{}", drawn(line))?;
+                self.line.clear();
+            }
+        }
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        write!(self.out, "{}", drawn(&self.line))?;
+        self.line.clear();
+        self.out.flush()
+    }
 }
 
 /// A file that could not be done, on standard error; what was shown before it comes first.
@@ -79,4 +113,20 @@ pub(crate) fn say_cautions(cautions: &[Caution]) -> io::Result<()> {
     cautions.iter().try_for_each(|caution| {
         writeln!(err, "washout: caution, {}: {}", shown(&caution.about), shown(&caution.message))
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn lines_for_a_terminal_are_drawn_however_they_are_cut() {
+        let text = "-\u{1b}[2J\tfog\n+\u{202E}lamp";
+        for size in 1..text.len() {
+            let mut drawn = Drawn { out: Vec::new(), line: Vec::new() };
+            text.as_bytes().chunks(size).for_each(|part| drawn.write_all(part).expect("memory"));
+            drawn.flush().expect("memory");
+            assert_eq!(String::from_utf8_lossy(&drawn.out), "-␛[2J→fog\n+⟨U+202E⟩lamp", "{size}");
+        }
+    }
 }

@@ -1,5 +1,7 @@
 //! From `-r` and `--rule` to a program.
 
+use std::fs::File;
+use std::io::Read;
 use std::path::Path;
 
 use clap::ArgMatches;
@@ -106,12 +108,22 @@ fn in_order<'a>(args: &'a RuleArgs, given: &ArgMatches) -> Vec<Source<'a>> {
     sources
 }
 
+/// How long the text of a rule set may be, in bytes: as long as all files that it may name.
+const MOST: u64 = 32 << 20;
+
 /// Reads the rule set in this file. The outer error: there is no text to read rules from.
 pub(crate) fn read_set(path: &Path) -> Result<Result<RuleSet, RuleError>, Trouble> {
     if let Some(name) = path.to_str().and_then(|path| path.strip_prefix(ReadySet::PREFIX)) {
         return Ok(RuleSet::read(&format!("{}{name}", ReadySet::PREFIX), ready_source(name)?));
     }
-    let source = std::fs::read(path).map_err(|error| unreadable(path, &error.to_string()))?;
+    let source = File::open(path).and_then(|file| {
+        let mut source = Vec::new();
+        file.take(MOST + 1).read_to_end(&mut source).map(|_| source)
+    });
+    let source = source.map_err(|error| unreadable(path, &error.to_string()))?;
+    if source.len() as u64 > MOST {
+        return Err(unreadable(path, &format!("it has over {} MiB", MOST >> 20)));
+    }
     let source = String::from_utf8(source).map_err(|error| {
         let good = String::from_utf8_lossy(&error.as_bytes()[..error.utf8_error().valid_up_to()]);
         let line = good.matches('\n').count() + 1;

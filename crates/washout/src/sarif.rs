@@ -2,12 +2,14 @@
 //!
 //! Columns and lengths are in characters (`unicodeCodePoints`), lines and columns from 1.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, percent_encode};
 use serde_json::{Value, json};
 use washout_core::{CellPlace, PlacedChange, RuleName};
-use washout_files::Recorder;
+use washout_files::{Recorder, Skip};
+
+use crate::json::Escaped;
 
 const SCHEMA: &str = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/os/schemas/sarif-schema-2.1.0.json";
 
@@ -36,6 +38,7 @@ pub(crate) fn opening(names: &[RuleName]) -> String {
     let rules: Vec<Value> =
         names.iter().map(|name| json!({"id": name.number, "shortDescription": {"text": name.caption}})).collect();
     let driver = json!({"name": "Washout", "version": env!("CARGO_PKG_VERSION"), "rules": rules});
+    let driver = Escaped(&driver);
     format!(
         "{{\"$schema\": {}, \"version\": \"2.1.0\", \"runs\": [{{\"tool\": {{\"driver\": {driver}}}, \
          \"columnKind\": \"unicodeCodePoints\", \"results\": [",
@@ -44,14 +47,24 @@ pub(crate) fn opening(names: &[RuleName]) -> String {
 }
 
 /// What comes behind the results.
-pub(crate) fn closing(successful: bool) -> String {
-    format!("\n], \"invocations\": [{{\"executionSuccessful\": {successful}}}]}}]}}\n")
+pub(crate) fn closing(successful: bool, left_out: &[(PathBuf, Skip)]) -> String {
+    let notifications: Vec<Value> = left_out.iter().map(|(path, why)| not_checked(path, *why)).collect();
+    let invocation = json!({"executionSuccessful": successful, "toolExecutionNotifications": notifications});
+    format!("\n], \"invocations\": [{}]}}]}}\n", Escaped(&invocation))
+}
+
+fn not_checked(path: &Path, why: Skip) -> Value {
+    json!({
+        "level": "note",
+        "message": {"text": format!("not checked: {why}")},
+        "locations": [{"physicalLocation": {"artifactLocation": {"uri": uri(path)}}}],
+    })
 }
 
 /// Writes a change as one result on one line.
 pub(crate) fn recorder(names: &[RuleName]) -> Box<Recorder<'_>> {
     Box::new(move |file, change, out| {
-        out.extend(result(names, file, change).to_string().into_bytes());
+        out.extend(Escaped(&result(names, file, change)).to_string().into_bytes());
         out.push(b'\n');
     })
 }

@@ -404,6 +404,15 @@ fn text_from_files_and_their_names_cannot_drive_the_terminal() {
     }
     let ran = desk.run(&["clean", "-r", "bad.toml", "."]).status(2);
     assert!(!ran.err.contains(['\u{202E}', '\u{1b}']), "{ran}");
+    // A name that a shell puts in place of `*` may look like an option.
+    let ran = desk.run(&["clean", "--rule", "remove.words = um", "--\u{202E}\x1b]0;title\x07"]).status(2);
+    assert!(!ran.err.contains(['\u{202E}', '\u{1b}', '\u{7}']), "{ran}");
+    ran.complains(&["unexpected argument '--⟨U+202E⟩␛]0;title␇'"]);
+    // JSON is shown on terminals too.
+    let ran = desk.run(&["clean", "--rule", "remove.words = um", ".", "--report", "all.jsonl", "--json"]).status(0);
+    let report = desk.read("all.jsonl");
+    assert!(!(ran.out() + &report).contains(['\u{202E}', '\u{9b}', '\u{1b}']), "{ran}\n{report}");
+    assert!(ran.out().contains("x\\u001b[31m\\nname.txt"), "{ran}");
 }
 
 #[test]

@@ -68,6 +68,17 @@ fn sarif_holds_to_its_schema_and_its_fixes_are_the_changes() {
     let fix = &results[2]["fixes"][0]["artifactChanges"][0]["replacements"][0];
     assert_eq!(fix["insertedContent"]["text"], "mist");
     assert_eq!(log["runs"][0]["invocations"][0]["executionSuccessful"], true);
+    // What was not looked at is said.
+    desk.write("src/picture.txt", b"\x89PNG\r\n\x1a\n\0\0\0");
+    std::os::unix::fs::symlink("clean.txt", desk.path("src/link.txt")).expect("a link");
+    let ran = desk.run(&["check", "-r", "tidy.wash.toml", "src", "--format", "sarif"]).status(1);
+    let ran = ran.complains(&[
+        "washout: not checked: src/picture.txt (binary; --with-binary includes them)",
+        "washout: not checked: src/link.txt (link, not followed)",
+    ]);
+    let log: Value = serde_json::from_slice(&ran.out).expect("JSON");
+    let told = log["runs"][0]["invocations"][0]["toolExecutionNotifications"].as_array().expect("notifications");
+    assert!(validator.is_valid(&log) && told.len() == 2, "{log}");
     // With nothing to tell it is still a whole value.
     let empty = desk.run(&["check", "-r", "tidy.wash.toml", "src/clean.txt", "--format", "sarif"]).status(0);
     let empty: Value = serde_json::from_slice(&empty.out).expect("JSON");
@@ -151,9 +162,11 @@ fn a_patch_makes_the_files_what_the_rules_make_them() {
     desk.write("src/long.txt", long.as_bytes());
     desk.write("src/cr.txt", b"a \rfog\rb\n\n\nfog");
     desk.write("src/mark.txt", b"\xEF\xBB\xBFa\nfog\n");
+    desk.write("src/blank ", b"fog\n");
     let rules = ["-r", "tidy.wash.toml", "--rule", "line_ends = { bom = 'drop', final = 'one' }"];
     desk.run(&[&["clean"], &rules[..], &["src", "--into", "want"]].concat()).status(0);
     let patch = desk.run(&[&["clean"], &rules[..], &["src", "--patch"]].concat()).status(0);
+    let patch = patch.says(&["+++ \"b/src/blank \"\n"]); // in quotation marks, since some programs drop the blank else
     desk.write("tidy.patch", &patch.out);
     let mut git = Command::new("git");
     git.args(["apply", "-p1", "--whitespace=nowarn", "tidy.patch"]).current_dir(desk.path(""));

@@ -130,6 +130,7 @@ fn every_command_gives_a_value_of_the_documented_shape() {
     ["back/a", "back/b"].iter().for_each(|file| desk.write(file, b"#"));
     desk.write("scans/a#1", b"!");
     ["scans/b#1", "scans/b1", "scans/]"].iter().for_each(|name| desk.write(name, b""));
+    std::os::unix::fs::symlink("a.txt", desk.path("in/link.txt")).expect("a link");
     // What a killed run has left.
     desk.write("killed/.washout-0123456789abcdef.part", b"#");
     desk.write("slow.txt", format!("{}!", "a".repeat(80)).as_bytes());

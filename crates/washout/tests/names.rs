@@ -120,6 +120,15 @@ fn a_table_is_written_edited_and_carried_out_whole() {
     let names = ["a", "b", "c", "d", "e", "f g", "h, \"i\"", "%41\n"];
     let desk = desk(&names);
     desk.run(&["names", UNDERSCORES[0], UNDERSCORES[1], ".", "--map", "/dev/full"]).status(2);
+    // A spreadsheet is given no formulas.
+    desk.write("odd/=HYPERLINK(x)", b"");
+    desk.write("odd/＋1+a_b", b"");
+    desk.run(&["names", UNDERSCORES[0], UNDERSCORES[1], "odd", "--map", "odd.csv"]).status(0);
+    let rows = "odd,%3DHYPERLINK(x),%3DHYPERLINK(x)\nodd,%EF%BC%8B1+a_b,%EF%BC%8B1+a b\n";
+    assert_eq!(desk.read("odd.csv"), format!("folder,old,new\n{rows}"));
+    desk.run(&["names", "--from-map", "odd.csv", "--write"]).status(0).says(&["1 renamed"]);
+    assert!(desk.path("odd/＋1+a b").exists());
+    fs::remove_dir_all(desk.path("odd")).and_then(|()| fs::remove_file(desk.path("odd.csv"))).unwrap();
     desk.run(&["names", UNDERSCORES[0], UNDERSCORES[1], ".", "--map", "map.csv"])
         .status(0)
         .says(&["--from-map map.csv"]);

@@ -203,6 +203,11 @@ fn links_are_followed_and_broken_and_times_kept_where_that_is_asked_for() {
         (desk.read("a.txt"), desk.read("b.txt"), desk.read("hard.txt")),
         ("a\n".into(), "b\n".into(), "um b\n".into())
     );
+    desk.run(&["undo"]).status(0);
+    std::fs::remove_file(desk.path("hard.txt")).expect("a file");
+    std::fs::hard_link(desk.path("b.txt"), desk.path("hard.txt")).expect("a link");
+    clean(&["b.txt", "hard.txt", "--break-links"]).status(0).says(&["2 files changed"]);
+    assert_eq!((desk.read("b.txt"), desk.read("hard.txt")), ("b\n".into(), "b\n".into()), "both names of one file");
     let times = std::fs::FileTimes::new().set_modified(std::time::UNIX_EPOCH);
     std::fs::File::options()
         .write(true)

@@ -63,8 +63,9 @@ impl Batch {
             let any = node.change_lines(&self.shown, around).map_err(|at| {
                 let line = self.shown_lines.partition_point(|(_, start)| *start <= at).saturating_sub(1);
                 let start = self.marked.lines()[self.shown_lines[line].0].start;
-                Failure { rule: node.rule, line: node.counts.lines + line_ends(&text[..start]) + 1 }
-            })?;
+                node.counts.lines + line_ends(&text[..start]) + 1
+            });
+            let any = any.map_err(|line| node.failure(line))?;
             if any {
                 self.take(node.edits(), sieve, rule);
             }

@@ -18,14 +18,21 @@ enum Why {
     /// Its searches take more work than they may. Patterns that look around or refer back run on a backtracking engine,
     /// whose work can explode; and on one very long line, searches of any pattern that each look far ahead can.
     Work { line: u64 },
+    /// It makes a text longer than it may become, in bytes.
+    Growth { most: u64 },
     /// More has to be held than may be, in bytes.
     Memory { held: u64, allowed: u64, needs: &'static str },
 }
 
 impl RunError {
     #[cold]
-    pub(super) fn too_much_work(rule: RuleId, name: RuleName, line: u64) -> Self {
+    pub(crate) fn too_much_work(rule: RuleId, name: RuleName, line: u64) -> Self {
         Self { rule, name, why: Why::Work { line } }
+    }
+
+    #[cold]
+    pub(crate) fn too_long(rule: RuleId, name: RuleName, most: u64) -> Self {
+        Self { rule, name, why: Why::Growth { most } }
     }
 
     #[cold]
@@ -38,7 +45,7 @@ impl RunError {
     pub(crate) fn at_line(self, line: u64) -> Self {
         match self.why {
             Why::Work { .. } => Self { why: Why::Work { line }, ..self },
-            Why::Memory { .. } => self,
+            Why::Memory { .. } | Why::Growth { .. } => self,
         }
     }
 
@@ -51,7 +58,7 @@ impl RunError {
     pub fn line(&self) -> Option<u64> {
         match self.why {
             Why::Work { line } => Some(line),
-            Why::Memory { .. } => None,
+            Why::Memory { .. } | Why::Growth { .. } => None,
         }
     }
 }
@@ -64,6 +71,12 @@ impl fmt::Display for RunError {
                 formatter,
                 "rule {number} ({caption}) takes too much work at line {line}: its pattern tries too many ways there, or \
                  looks over the same text again and again; make it say more exactly what it looks for"
+            ),
+            Why::Growth { most } => write!(
+                formatter,
+                "rule {number} ({caption}) makes this text longer than {}, which is too much for what came in; let it put less \
+                 in place, or allow more memory",
+                Bytes(most)
             ),
             Why::Memory { held, allowed, needs } => write!(
                 formatter,

@@ -1,8 +1,10 @@
 //! One rule at work on its own input.
 
 use std::ops::{AddAssign, SubAssign};
+use std::sync::Arc;
 
 use crate::edit::Edits;
+use crate::matching::SharedBudget;
 use crate::observe::{Change, Observer};
 use crate::program::{CharRule, Judged, Op, OpState, RuleId, Surroundings, change_together};
 use crate::text::lines::line_ends;
@@ -52,6 +54,16 @@ pub(super) struct Failure {
     pub(super) rule: RuleId,
     /// The line of the text it sees, from 1.
     pub(super) line: u64,
+    pub(super) too_much: TooMuch,
+}
+
+/// What a rule takes too much of.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum TooMuch {
+    /// Its searches take more work than they may.
+    Work,
+    /// It makes the text longer than it may become.
+    Room,
 }
 
 /// What a node made of a piece of its input.
@@ -77,6 +89,11 @@ impl<'p> Node<'p> {
     /// Forgets the text so far, as if it began here; what was counted stays.
     pub(super) fn start_anew(&mut self) {
         *self = Self { counts: self.counts, ..Self::new(self.op, self.rule) };
+    }
+
+    /// For one of several texts that have one budget; the text has not begun.
+    pub(super) fn share(&mut self, budget: &Arc<SharedBudget>) {
+        self.state = OpState::sharing(budget);
     }
 
     /// Lets it go on numbering where others left off.
@@ -111,32 +128,60 @@ impl<'p> Node<'p> {
     /// Takes whole lines that end in LF, at rest and with nobody to tell. Whether there are any changes to make to them,
     /// which are then in `edits`; or where its rule cannot go on.
     pub(super) fn change_lines(&mut self, text: &[u8], around: Surroundings) -> Result<bool, usize> {
+        self.grant(text, around);
         self.op.run_on_whole_lines(text, around, &mut self.state);
         self.any_change()
     }
 
     /// The same for a rule that looks only near places, which are in order, and other lines hold nothing it acts on.
     pub(super) fn change_near(&mut self, text: &[u8], places: &[usize], around: Surroundings) -> Result<bool, usize> {
+        self.grant(text, around);
         self.op.run_near(text, places, around, &mut self.state);
         self.any_change()
     }
 
     /// The same for rules that go together, the changes of all of which are then in `edits` of the first. `None`: on this
     /// text they do not.
-    pub(super) fn change_together(nodes: &mut [Self], text: &[u8], places: &[usize]) -> Option<bool> {
+    pub(super) fn change_together(
+        nodes: &mut [Self],
+        text: &[u8],
+        places: &[usize],
+        around: Surroundings,
+    ) -> Option<bool> {
         let rules: Vec<CharRule<'p>> = nodes.iter().map(|node| node.op.char_rule()).collect::<Option<_>>()?;
         let mut changes = vec![0; nodes.len()];
-        let edits = &mut nodes.first_mut()?.state.edits;
+        let first = nodes.first_mut()?;
+        first.grant(text, around);
+        let edits = &mut first.state.edits;
         edits.clear();
         change_together(&rules, text, places, edits, |rule| changes[rule] += 1)?;
+        if edits.is_over() {
+            return None;
+        }
         let any = !edits.is_empty();
         nodes.iter_mut().zip(changes).for_each(|(node, changes)| node.counts.changes += changes);
         Some(any)
     }
 
+    /// A row of rules in which each makes the text longer soon has more of it than any memory holds: a rule may put no more in
+    /// place than the text may become longer.
+    fn grant(&mut self, text: &[u8], around: Surroundings) {
+        let room = around.most.saturating_sub(self.judged + text.len() as u64);
+        self.state.edits.grant(usize::try_from(room).unwrap_or(usize::MAX));
+    }
+
+    /// Where and why its rule cannot go on: at a line from 1.
+    pub(super) fn failure(&self, line: u64) -> Failure {
+        let too_much = if self.state.edits.is_over() { TooMuch::Room } else { TooMuch::Work };
+        Failure { rule: self.rule, line, too_much }
+    }
+
     fn any_change(&mut self) -> Result<bool, usize> {
         if let Some(at) = Op::failed_at(&self.state) {
             return Err(at);
+        }
+        if self.state.edits.is_over() {
+            return Err(0);
         }
         self.counts.changes += self.state.edits.matches();
         Ok(!self.state.edits.is_empty())
@@ -203,10 +248,13 @@ impl<'p> Node<'p> {
     }
 
     fn judge(&mut self, text: &[u8], around: Surroundings, observer: &mut impl Observer) -> Result<Judged, Failure> {
+        self.grant(text, around);
         let judged = self.op.run(text, self.context, around, &mut self.state);
         if let Some(at) = Op::failed_at(&self.state) {
-            let line = self.counts.lines + line_ends(&text[self.context.min(at)..at]) + 1;
-            return Err(Failure { rule: self.rule, line });
+            return Err(self.failure(self.counts.lines + line_ends(&text[self.context.min(at)..at]) + 1));
+        }
+        if self.state.edits.is_over() {
+            return Err(self.failure(0));
         }
         if self.op.may_fail() {
             self.counts.lines += line_ends(&text[self.context..judged.to]);

@@ -97,7 +97,7 @@ impl Sweep {
             };
             let any = any.map_err(|at| {
                 let at = nodes[..rule].iter().rev().fold(at, |at, node| node.edits().before(at));
-                Failure { rule: nodes[rule].rule, line: nodes[rule].counts.lines + line_ends(&lines[..at]) + 1 }
+                nodes[rule].failure(nodes[rule].counts.lines + line_ends(&lines[..at]) + 1)
             })?;
             if any && behind == nodes.len() {
                 nodes[rule].edits().apply_into(text, 0..text.len(), out);
@@ -134,7 +134,7 @@ fn act(
     shown: &mut Shown,
     around: Surroundings,
 ) -> Option<Result<bool, usize>> {
-    let [node] = nodes else { return Node::change_together(nodes, text, places).map(Ok) };
+    let [node] = nodes else { return Node::change_together(nodes, text, places, around).map(Ok) };
     if node.op().looks_near() {
         return Some(node.change_near(text, places, around));
     }

@@ -1,14 +1,16 @@
 //! All rules of a program at work on one text.
 
 use std::ops::Range;
+use std::sync::Arc;
 
 use super::chain::{Between, Passed, pass_between};
 use super::error::RunError;
 use super::given::Given;
 use super::lanes::Lanes;
-use super::node::Failure;
+use super::node::{Failure, TooMuch};
 use super::opening::{FirstLineEnd, Opened, Opening};
 use super::segment::{BLOCK, blocks};
+use crate::matching::SharedBudget;
 use crate::observe::Observer;
 use crate::program::{Program, RuleId, Surroundings};
 use crate::text::{BOM, LineEnd};
@@ -42,6 +44,8 @@ pub struct Washer<'p, O> {
     /// The text so far ends within a line.
     within_line: bool,
     between: Between,
+    /// How much of the text has come in, in bytes.
+    came: u64,
     /// What is given for a piece to those who want a copy, kept for its memory.
     given: Given,
     /// The same of what is given for a block.
@@ -61,6 +65,7 @@ impl<'p, O: Observer> Washer<'p, O> {
             first_line_end: FirstLineEnd::None,
             drops_bom: None,
             within_line: false,
+            came: 0,
             between: Between::default(),
             given: Given::default(),
             block_given: Given::default(),
@@ -105,6 +110,12 @@ impl<'p, O: Observer> Washer<'p, O> {
     #[must_use]
     pub fn with_sweeps(mut self) -> Self {
         self.lanes.iter_mut().for_each(Lanes::sweep_always);
+        self
+    }
+
+    /// For one of several texts in which each rule has one budget, in the order of the rules.
+    pub(crate) fn sharing(mut self, budgets: &[Arc<SharedBudget>]) -> Self {
+        self.lanes.iter_mut().flat_map(Lanes::nodes_mut).for_each(|node| node.share(&budgets[node.rule.0]));
         self
     }
 
@@ -236,8 +247,12 @@ impl<'p, O: Observer> Washer<'p, O> {
     }
 
     #[cold]
-    fn error(&self, failure: Failure) -> RunError {
-        RunError::too_much_work(failure.rule, self.program.names()[failure.rule.0].clone(), failure.line)
+    fn error(&self, Failure { rule, line, too_much }: Failure) -> RunError {
+        let name = self.program.names()[rule.0].clone();
+        match too_much {
+            TooMuch::Work => RunError::too_much_work(rule, name, line),
+            TooMuch::Room => RunError::too_long(rule, name, self.program.longest_result(self.came)),
+        }
     }
 
     /// A text that is no part of a piece.
@@ -267,7 +282,12 @@ impl<'p, O: Observer> Washer<'p, O> {
 
     /// Sends a block of a text through all rules.
     fn pass(&mut self, text: &[u8], block: Range<usize>, last: bool, given: &mut Given) -> Result<(), Failure> {
-        let around = Surroundings { last, first_line_end: self.first_line_end.known() };
+        self.came += block.len() as u64;
+        let around = Surroundings {
+            last,
+            first_line_end: self.first_line_end.known(),
+            most: self.program.longest_result(self.came),
+        };
         let Self { lanes, between, observer, block_given, .. } = self;
         let Some((last_lanes, before)) = lanes.split_last_mut() else {
             given.add_same(text, block);

@@ -1,7 +1,9 @@
 //! Which lines a rule may act on.
 
+use std::sync::Arc;
+
 use super::SpanSet;
-use crate::matching::{Finder, FinderScratch, Span, holds_line};
+use crate::matching::{Finder, FinderScratch, SharedBudget, Span, holds_line};
 use crate::model::{LineRange, Scope, Search, Which};
 use crate::text::lines::Lines;
 
@@ -112,6 +114,10 @@ fn step(section: &mut Section, opens: Option<bool>, closes: Option<bool>) -> boo
 }
 
 impl LineScopeState {
+    pub(super) fn sharing(shared: Option<&Arc<SharedBudget>>) -> Self {
+        Self { scratch: std::array::from_fn(|_| FinderScratch::sharing(shared.cloned())), ..Self::default() }
+    }
+
     pub(super) fn failed_at(&self) -> Option<usize> {
         self.scratch.iter().find_map(|scratch| scratch.failed_at)
     }

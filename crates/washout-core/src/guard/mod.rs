@@ -6,10 +6,12 @@
 mod lines;
 mod spans;
 
+use std::sync::Arc;
+
 use lines::{LineScope, LineScopeState};
 pub(crate) use spans::SpanSet;
 
-use crate::matching::{Finder, FinderScratch, Span};
+use crate::matching::{Finder, FinderScratch, SharedBudget, Span};
 use crate::model::{At, Scope, Search, Which};
 use crate::text::lines::{Line, line_before, line_start};
 use crate::text::stand_ins::StandIns;
@@ -36,6 +38,8 @@ struct Protect {
 /// What a guard remembers from window to window, and what it has found in this one.
 #[derive(Debug, Default)]
 pub(crate) struct GuardState {
+    /// The budget of its searches, if the text is one of several that have one.
+    shared: Option<Arc<SharedBudget>>,
     scopes: Vec<LineScopeState>,
     finder: Vec<FinderScratch>,
     /// Where the rule may act; `None`: everywhere.
@@ -106,8 +110,9 @@ impl Guard {
             return;
         }
         state.text_len = text.len();
-        state.scopes.resize_with(self.scopes.len(), LineScopeState::default);
-        state.finder.resize_with(self.protects.len(), FinderScratch::default);
+        let shared = state.shared.as_ref();
+        state.scopes.resize_with(self.scopes.len(), || LineScopeState::sharing(shared));
+        state.finder.resize_with(self.protects.len(), || FinderScratch::sharing(shared.cloned()));
         let mut regions: Option<SpanSet> = None;
         for (scope, state) in self.scopes.iter().zip(&mut state.scopes) {
             let found = scope.look(text, last, state);
@@ -162,6 +167,11 @@ impl Protect {
 }
 
 impl GuardState {
+    /// For one of several texts that have one budget.
+    pub(crate) fn sharing(shared: Arc<SharedBudget>) -> Self {
+        Self { shared: Some(shared), ..Self::default() }
+    }
+
     /// The next window starts at this line start of the one looked at.
     pub(crate) fn advance(&mut self, to: usize) {
         for scope in &mut self.scopes {

@@ -2,7 +2,10 @@
 //!
 //! A search may look far ahead for a match that turns out short, and the next one looks over the same text again; it may
 //! follow thousands of ways at each byte, or track back again and again. So work beyond a few looks at each byte is counted
-//! across all searches of one rule in one text.
+//! across all searches of one rule in one text; or in all texts of a run of short ones, such as the cells of a table.
+
+use std::sync::Arc;
+use std::sync::atomic::{AtomicU64, Ordering};
 
 /// Steps that are granted to any text: a short one may be as hard as it likes.
 const GRANTED: u64 = 64 << 20;
@@ -11,22 +14,46 @@ const GRANTED: u64 = 64 << 20;
 pub(super) const FOR_EACH_BYTE: u64 = 256;
 
 /// The work of one rule on one text so far.
-#[derive(Clone, Copy, Debug, Default)]
+#[derive(Debug, Default)]
 pub(crate) struct Budget {
     seen: u64,
     spent: u64,
+    shared: Option<Arc<SharedBudget>>,
+}
+
+/// The work of one rule on many short texts so far, on any number of threads.
+#[derive(Debug, Default)]
+pub(crate) struct SharedBudget {
+    seen: AtomicU64,
+    spent: AtomicU64,
 }
 
 impl Budget {
+    /// For one of several texts.
+    pub(crate) fn shared(shared: Option<Arc<SharedBudget>>) -> Self {
+        Self { shared, ..Self::default() }
+    }
+
     /// So many bytes more are to be searched.
     pub(super) fn see(&mut self, bytes: usize) {
         self.seen += bytes as u64;
+        if let Some(shared) = &self.shared {
+            shared.seen.fetch_add(bytes as u64, Ordering::Relaxed);
+        }
     }
 
     /// Takes so many steps. Whether they were left.
     #[must_use]
     pub(super) fn spend(&mut self, steps: u64) -> bool {
         self.spent = self.spent.saturating_add(steps);
-        self.spent <= GRANTED + self.seen.saturating_mul(FOR_EACH_BYTE)
+        let (seen, spent) = match &self.shared {
+            // What is spent is far from what the counter holds long before it could run over: each step takes time.
+            Some(shared) => {
+                let spent = shared.spent.fetch_add(steps, Ordering::Relaxed).saturating_add(steps);
+                (shared.seen.load(Ordering::Relaxed), spent)
+            }
+            None => (self.seen, self.spent),
+        };
+        spent <= GRANTED + seen.saturating_mul(FOR_EACH_BYTE)
     }
 }

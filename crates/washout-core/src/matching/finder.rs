@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::between::Between;
-use super::budget::Budget;
+use super::budget::{Budget, SharedBudget};
 use super::edges::Edges;
 use super::except::{Spare, without};
 use super::list::List;
@@ -64,6 +64,13 @@ pub(crate) struct FinderScratch {
     pub(crate) follows_text: bool,
     /// Where a search took more work than it may; what was found since then means nothing.
     pub(crate) failed_at: Option<usize>,
+}
+
+impl FinderScratch {
+    /// For one of several texts that have one budget.
+    pub(crate) fn sharing(shared: Option<Arc<SharedBudget>>) -> Self {
+        Self { budget: Budget::shared(shared), ..Self::default() }
+    }
 }
 
 impl Finder {

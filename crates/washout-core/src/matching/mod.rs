@@ -16,6 +16,7 @@ mod positions;
 mod shelf;
 mod walker;
 
+pub(crate) use budget::SharedBudget;
 pub(crate) use edges::Edges;
 pub(crate) use finder::{Finder, FinderScratch, chosen};
 pub(crate) use matches::{Matches, Span, holds_line};

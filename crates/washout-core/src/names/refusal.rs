@@ -109,7 +109,7 @@ fn has_control(name: &[u8]) -> bool {
 }
 
 /// Names that stand for devices (Microsoft, "Naming Files, Paths, and Namespaces", 2024), those with a digit aside.
-const DEVICES: &[&str] = &["con", "prn", "aux", "nul"];
+const DEVICES: &[&str] = &["con", "prn", "aux", "nul", "conin$", "conout$"];
 
 fn not_portable(name: &[u8]) -> Option<&'static str> {
     let before_dot = name.split(|byte| *byte == b'.').next().unwrap_or_default().trim_ascii_end();
@@ -148,6 +148,7 @@ mod tests {
             (b"CON.txt", "not-portable"),
             (b"com7", "not-portable"),
             ("lpt².log".as_bytes(), "not-portable"),
+            (b"CONIN$", "not-portable"),
             (b"log.", "not-portable"),
             (b"12:30.txt", "not-portable"),
             (b"caf\xE9", "not-portable"),

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use super::part::part;
 use super::{NamePart, NameSettings, Refusal, Wish};
+use crate::matching::SharedBudget;
 use crate::observe::NoObserver;
 use crate::program::Program;
 
@@ -16,6 +17,8 @@ pub struct NameWasher {
     program: Arc<Program>,
     part: NamePart,
     numbers: Vec<u64>,
+    /// Of each rule, for all names.
+    budgets: Arc<[Arc<SharedBudget>]>,
 }
 
 /// What the rules made of a name.
@@ -31,7 +34,13 @@ impl NameWasher {
     /// Makes a program ready for names.
     pub fn new(program: &Program, settings: &NameSettings) -> Self {
         let numbers = vec![0; program.names().len()];
-        Self { program: Arc::new(program.clone().for_names(settings.blanks())), part: settings.part(), numbers }
+        let budgets = numbers.iter().map(|_| Arc::default()).collect();
+        Self {
+            program: Arc::new(program.clone().for_names(settings.blanks())),
+            part: settings.part(),
+            numbers,
+            budgets,
+        }
     }
 
     /// How many rules there are.
@@ -52,7 +61,7 @@ impl NameWasher {
     /// Washes the part of a name that rules see, and puts the name together again.
     pub fn wash(&mut self, name: &[u8], is_folder: bool) -> Named {
         let seen = part(name, self.part, is_folder);
-        let mut washer = self.program.washer(NoObserver).counting_from(&self.numbers);
+        let mut washer = self.program.washer(NoObserver).sharing(&self.budgets).counting_from(&self.numbers);
         let mut washed = Vec::with_capacity(seen.len());
         let done = washer.push(&name[seen.clone()], &mut washed).and_then(|()| washer.finish(&mut washed));
         let any = washer.changes().iter().any(|count| *count > 0);

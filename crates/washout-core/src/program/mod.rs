@@ -39,6 +39,12 @@ use crate::table::{Form, TableSettings, WashError};
 use crate::text::BOM;
 use crate::text::stand_ins::StandIns;
 
+/// A text may become so many times as long as it comes in,
+const TIMES: u64 = 10;
+
+/// and so many bytes longer, where no limit of memory says otherwise.
+const GROWTH: u64 = 64 << 20;
+
 /// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct RuleId(pub usize);
@@ -198,6 +204,11 @@ impl Program {
 
     pub(crate) fn memory_limit(&self) -> Option<u64> {
         self.memory_limit
+    }
+
+    /// How long the text may become by any rule, in bytes, if `came` bytes of it have come in.
+    pub(crate) fn longest_result(&self, came: u64) -> u64 {
+        self.memory_limit.unwrap_or(GROWTH).saturating_add(came.saturating_mul(TIMES))
     }
 
     /// What a rule has to see to do its work, in words.

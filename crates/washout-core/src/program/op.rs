@@ -1,6 +1,7 @@
 //! One operation for each rule.
 
 use std::ops::Range;
+use std::sync::Arc;
 
 use super::collapse::Collapser;
 use super::decode::Decoder;
@@ -21,7 +22,7 @@ use super::tabs::Untabber;
 use super::together::CharRule;
 use crate::edit::Edits;
 use crate::guard::{Guard, GuardState};
-use crate::matching::{Finder, FinderScratch};
+use crate::matching::{Finder, FinderScratch, SharedBudget};
 use crate::model::{DropLines, EmptyLines, KeepLines, RepeatScope, Search, StockTarget, Target, Verb};
 use crate::sieve::{Probe, probes_of};
 use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
@@ -105,6 +106,12 @@ pub(crate) struct Judged {
 }
 
 impl OpState {
+    /// For one of several texts that have one budget.
+    pub(crate) fn sharing(shared: &Arc<SharedBudget>) -> Self {
+        let guard = GuardState::sharing(Arc::clone(shared));
+        Self { finder: FinderScratch::sharing(Some(Arc::clone(shared))), guard, ..Self::default() }
+    }
+
     /// What is remembered from block to block, in bytes.
     pub(crate) fn memory(&self) -> u64 {
         self.seen.memory()
@@ -125,6 +132,8 @@ pub(crate) struct Surroundings {
     pub(crate) last: bool,
     /// The first line end of the text as it came in: what a break looks like on a line that has no line end itself.
     pub(crate) first_line_end: Option<LineEnd>,
+    /// How long the text may be that any rule makes, in bytes.
+    pub(crate) most: u64,
 }
 
 impl Op {

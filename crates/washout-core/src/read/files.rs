@@ -7,11 +7,12 @@ use super::problem::Problems;
 
 /// Where the files come from that a rule set names. The core itself opens none.
 pub trait Files {
-    /// The file called `path` in the rule set called `from`.
+    /// The file called `path` in the rule set called `from`. No more than one byte over `most` has to be read: a longer file
+    /// is refused by the caller.
     ///
     /// # Errors
     /// Why it cannot be had, in a few words: "there is no such file".
-    fn open(&self, from: &str, path: &str) -> Result<NamedFile, String>;
+    fn open(&self, from: &str, path: &str, most: u64) -> Result<NamedFile, String>;
 }
 
 /// A file a rule set names.
@@ -28,7 +29,7 @@ pub struct NamedFile {
 pub struct NoFiles;
 
 impl Files for NoFiles {
-    fn open(&self, _from: &str, _path: &str) -> Result<NamedFile, String> {
+    fn open(&self, _from: &str, _path: &str, _most: u64) -> Result<NamedFile, String> {
         Err("no files can be opened here".to_owned())
     }
 }

@@ -1,5 +1,6 @@
 //! `include`: the rules of another set, in place.
 
+use super::budget::DEEPEST;
 use super::fields::Fields;
 use super::files::{open, text};
 use super::nearest::{did_you_mean, list};
@@ -10,6 +11,11 @@ use crate::ready::ReadySet;
 
 pub(super) fn include(rule: &mut Fields<'_>, problems: &mut Problems) -> Option<Include> {
     let path = rule.string_at("include", problems)?;
+    if problems.depth() > DEEPEST {
+        let message = format!("more than {DEEPEST} rule sets include each other in a row");
+        problems.add_helped(path.place, message, "one too many", "include the sets below in one of those above");
+        return None;
+    }
     let (name, source) = if let Some(ready) = path.value.strip_prefix(ReadySet::PREFIX) {
         let Some(set) = ReadySet::find(ready) else {
             let names = || ReadySet::ALL.iter().map(|set| set.name);
@@ -19,10 +25,8 @@ pub(super) fn include(rule: &mut Fields<'_>, problems: &mut Problems) -> Option<
         };
         (path.value.clone(), set.source.to_owned())
     } else {
-        {
-            let file = open(&path, problems)?;
-            (file.name.clone(), text(&path, file, problems)?)
-        }
+        let file = open(&path, problems)?;
+        (file.name.clone(), text(&path, file, problems)?)
     };
     let Some(reading) = problems.reading_of(&name) else {
         let circle = problems.circle(&name);

@@ -4,6 +4,7 @@
 //! all problems of a set are found in one go. To add a key: ask for it in the function of its verb or target (asking
 //! is what makes a key known), and describe it in `docs/rules.md`.
 
+mod budget;
 mod cells;
 mod characters;
 mod fields;

@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use toml::de::DeValue;
 
+use super::budget::MOST_COMPILED;
 use super::fields::{At as Placed, Fields};
 use super::nearest::list;
 use super::problem::Problems;
@@ -18,7 +19,16 @@ pub(super) fn pattern(fields: &mut Fields<'_>, case: Case, at: At, problems: &mu
     let across_lines = fields.boolean("across_lines", problems).unwrap_or(false);
     let usage = PatternUse { ignore_case: case == Case::Ignore, at, across_lines };
     let error = match Pattern::parse(&written.value, usage) {
-        Ok(pattern) => return Some(pattern),
+        Ok(pattern) if problems.budget().add_pattern(pattern.compiled()) => return Some(pattern),
+        Ok(_) => {
+            let message = format!(
+                "the patterns of this set are too large: compiled they would take over {} MiB",
+                MOST_COMPILED >> 20
+            );
+            let help = "make their repeat counts smaller, or use ASCII classes such as [0-9] and [A-Za-z]";
+            problems.add_helped(written.place, message, "one too many", help);
+            return None;
+        }
         Err(error) => error,
     };
     let Some(spot) = error.place.filter(|_| !error.too_large) else {

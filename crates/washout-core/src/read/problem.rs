@@ -2,7 +2,9 @@
 
 use std::fmt;
 use std::ops::Range;
+use std::rc::Rc;
 
+use super::budget::{Budget, MOST_BYTES};
 use super::files::{Files, NamedFile};
 
 /// One thing that is wrong with a rule set.
@@ -103,12 +105,19 @@ pub(super) struct Reading<'f> {
     open: Vec<String>,
     /// Whether the files it names have to be in its own folder or below.
     confined: bool,
+    /// What it has taken, with all sets that are read with it.
+    pub(super) budget: Rc<Budget>,
 }
 
 impl<'f> Reading<'f> {
     pub(super) fn of(name: &str, files: &'f dyn Files, confined: bool) -> Self {
-        Self { files, name: name.to_owned(), open: vec![name.to_owned()], confined }
+        Self { files, name: name.to_owned(), open: vec![name.to_owned()], confined, budget: Rc::default() }
     }
+}
+
+/// Why a file cannot be had that is larger than what is left of [`MOST_BYTES`].
+pub(crate) fn too_many_bytes() -> String {
+    format!("the files that a rule set names may have {} MiB together", MOST_BYTES >> 20)
 }
 
 /// Gathers problems while reading goes on.
@@ -127,7 +136,11 @@ impl<'f> Problems<'f> {
 
     /// Opens a file the set names.
     pub(super) fn open_file(&mut self, path: &str) -> Result<NamedFile, String> {
-        let file = self.reading.files.open(&self.reading.name, path)?;
+        let budget = &self.reading.budget;
+        let file = self.reading.files.open(&self.reading.name, path, budget.bytes_left())?;
+        if !budget.add_file(file.bytes.len()) {
+            return Err(too_many_bytes());
+        }
         self.opened.push(file.name.clone());
         Ok(file)
     }
@@ -145,6 +158,16 @@ impl<'f> Problems<'f> {
     /// Whether the files the set names have to be in its own folder or below.
     pub(super) fn is_confined(&self) -> bool {
         self.reading.confined
+    }
+
+    /// What the set has taken, with all sets that are read with it.
+    pub(super) fn budget(&self) -> &Budget {
+        &self.reading.budget
+    }
+
+    /// How many sets include each other in a row, up to this one.
+    pub(super) fn depth(&self) -> usize {
+        self.reading.open.len()
     }
 
     /// How another set is to be read that this one includes; `None` if it is being read already.

@@ -4,6 +4,7 @@ use std::ops::Range;
 
 use toml::de::{DeTable, DeValue};
 
+use super::budget::MOST_RULES;
 use super::cells::{CELL_KEYS, cells};
 use super::fields::Fields;
 use super::nearest::list;
@@ -16,6 +17,17 @@ use crate::model::{Count, Rule, Verb};
 pub(super) const RULE_KEYS: &[&str] = &["label", "off", "expect", "expect_each"];
 
 pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, problems: &mut Problems) -> Option<Rule> {
+    match problems.budget().add_rule() {
+        ..=MOST_RULES => {}
+        // It is said once.
+        count if count == MOST_RULES + 1 => {
+            let message = format!("there are more than {MOST_RULES} rules, those of included sets counted");
+            let help = "make several sets of them, and run one after the other";
+            problems.add_helped(place, message, "one too many", help);
+            return None;
+        }
+        _ => return None,
+    }
     let mut fields = Fields::of("a rule", table, place.clone());
     let label = fields.string("label", problems);
     let off = fields.boolean("off", problems).unwrap_or(false);

@@ -5,7 +5,7 @@ use crate::observe::CellPlace;
 /// Places that are told.
 const TOLD: usize = 5;
 
-/// Cells that begin with `=`, `+`, `-` or `@` and are no plain number.
+/// Cells that begin with `=`, `+`, `-` or `@`, and are no plain number.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Formulas {
     /// How many there are.
@@ -31,11 +31,25 @@ impl Formulas {
 }
 
 /// Whether a spreadsheet would work a cell out instead of showing it. A number with a sign is none.
-pub(super) fn is_formula(value: &[u8]) -> bool {
-    let [first, rest @ ..] = value else { return false };
-    match first {
-        b'=' | b'@' => true,
-        b'+' | b'-' => rest.is_empty() || !rest.iter().all(|byte| byte.is_ascii_digit() || matches!(byte, b'.' | b',')),
+///
+/// Spreadsheets leave out tabs and line ends before the sign, and some take full-width signs for others.
+pub fn is_formula(value: &[u8]) -> bool {
+    let start = value.iter().position(|byte| !matches!(byte, b'\t' | b'\r' | b'\n')).unwrap_or(value.len());
+    let mut characters = characters_of(&value[start..]);
+    match characters.next() {
+        Some('=' | '@' | '\u{FF1D}' | '\u{FF20}') => true,
+        Some('+' | '-' | '\u{FF0B}' | '\u{FF0D}') => {
+            let mut rest = characters.peekable();
+            rest.peek().is_none() || !rest.all(|one| one.is_ascii_digit() || matches!(one, '.' | ','))
+        }
         _ => false,
     }
+}
+
+/// The characters of a text; U+FFFD for what is broken.
+fn characters_of(text: &[u8]) -> impl Iterator<Item = char> {
+    text.utf8_chunks().flat_map(|chunk| {
+        let broken = (!chunk.invalid().is_empty()).then_some('\u{FFFD}');
+        chunk.valid().chars().chain(broken)
+    })
 }

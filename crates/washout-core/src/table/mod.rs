@@ -29,7 +29,7 @@ pub use cell::CellText;
 pub(crate) use csv::table_records;
 pub use error::TableError;
 pub use form::{AboutTable, AnyWasher, Form, WashError};
-pub use formulas::Formulas;
+pub use formulas::{Formulas, is_formula};
 pub use settings::{Ragged, TableFormat, TableSettings};
 pub use survey::{ColumnSurvey, Finding, TableSurvey, TableSurveyor, table_draft};
 pub use washer::TableWasher;

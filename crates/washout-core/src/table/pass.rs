@@ -4,10 +4,11 @@
 //! records are set one below the other and washed as the lines of one text, where every rule of the pass leaves line
 //! ends alone. Cells that hold line ends themselves, and all cells of other rules, are texts of their own.
 
-use std::sync::OnceLock;
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::{Arc, OnceLock};
 
 use crate::engine::RunError;
-use crate::matching::{Finder, FinderScratch};
+use crate::matching::{Finder, FinderScratch, SharedBudget};
 use crate::model::{Search, Which};
 use crate::observe::{NoObserver, Observer};
 use crate::program::{Program, RuleId};
@@ -15,6 +16,10 @@ use crate::text::LineEnd;
 
 use super::grid::Grid;
 use super::told::Told;
+
+/// Cells set one below the other that become so many times as long, and so many bytes longer, are washed one by one.
+const LONGER_TIMES: usize = 10;
+const LONGER: usize = 64 << 10;
 
 /// Rules in a row that act on the same columns.
 #[derive(Debug)]
@@ -29,6 +34,10 @@ pub(super) struct Pass {
     alone: OnceLock<Vec<[Program; 2]>>,
     /// Which rules they are in the whole program.
     pub(super) rules: Vec<RuleId>,
+    /// Of each rule, for all cells.
+    budgets: Vec<Arc<SharedBudget>>,
+    /// How much has come to each rule that washes cells alone, and what it has made of that, in bytes.
+    lengths: Vec<[AtomicU64; 2]>,
     /// How many rules the passes before have.
     pub(super) base: usize,
     /// By column.
@@ -86,28 +95,51 @@ impl Pass {
         to: Option<usize>,
     ) -> Self {
         let (stacked, several) = (program.for_stacked_cells(), program.clone().for_whole_cells());
-        Self { stacked, single: program, several, alone: OnceLock::new(), rules, base, is_for, rows, to }
+        let budgets = rules.iter().map(|_| Arc::default()).collect();
+        let lengths = rules.iter().map(|_| Default::default()).collect();
+        Self {
+            stacked,
+            single: program,
+            several,
+            alone: OnceLock::new(),
+            rules,
+            budgets,
+            lengths,
+            base,
+            is_for,
+            rows,
+            to,
+        }
     }
 
     /// The cells this pass is for.
-    fn choose(&self, text: &[u8], grid: &Grid, work: &mut Work) {
+    ///
+    /// # Errors
+    /// A search for records takes too much work.
+    fn choose(&self, text: &[u8], grid: &Grid, work: &mut Work) -> Result<(), Failed> {
         work.chosen.clear();
         let is_here = |cell: &usize| self.is_for.get(grid.cells[*cell].column).copied().unwrap_or(false);
         if self.rows.is_empty() {
             work.chosen.extend((0..grid.cells.len()).filter(is_here));
-            return;
+            return Ok(());
         }
         for record in 0..grid.records.len() {
-            if self.rows.iter().all(|rows| rows.hold(record, grid, text, &mut work.finder)) {
+            let holds = self.rows.iter().all(|rows| rows.hold(record, grid, text, &mut work.finder));
+            if work.finder.failed_at.is_some() {
+                let cell = grid.cells_of(record).next().unwrap_or_default();
+                let error = RunError::too_much_work(RuleId(0), self.single.names()[0].clone(), 1);
+                return Err(Failed { cell, error });
+            }
+            if holds {
                 work.chosen.extend(grid.cells_of(record).filter(is_here));
             }
         }
+        Ok(())
     }
 
     /// The rules of this pass that change this cell, if it is for it.
     pub(super) fn rules_for(&self, cell: usize, text: &[u8], grid: &Grid, work: &mut Work) -> Vec<usize> {
-        self.choose(text, grid, work);
-        let is_for_it = self.to.is_none() && work.chosen.contains(&cell);
+        let is_for_it = self.choose(text, grid, work).is_ok() && self.to.is_none() && work.chosen.contains(&cell);
         self.rules.iter().filter(|_| is_for_it).map(|rule| rule.0).collect()
     }
 
@@ -123,7 +155,7 @@ impl Pass {
         changes: &mut [u64],
         told: &mut Option<Told>,
     ) -> Result<(), Failed> {
-        self.choose(text, grid, work);
+        self.choose(text, grid, work)?;
         let chosen = std::mem::take(&mut work.chosen);
         let alone = match (&self.stacked, &told) {
             (Some(program), None) => self.stacked(program, &chosen, text, grid, work, changes)?,
@@ -177,7 +209,7 @@ impl Pass {
             stacked.push(*cell);
         }
         // A cell is within a file: what begins it is no byte order mark.
-        let mut washer = program.washer(NoObserver).within(None);
+        let mut washer = program.washer(NoObserver).sharing(&self.budgets).within(None);
         let washed = washer.push(stack, result).and_then(|()| washer.finish(result));
         washed.map_err(|error| {
             let line = error.line().and_then(|line| usize::try_from(line).ok()).unwrap_or(1);
@@ -186,8 +218,12 @@ impl Pass {
         })?;
         // A rule may put in a line end that was written in another way in the cell: nobody knows then which line is which
         // cell's.
+        // And where cells become many times as long, it is to be seen by which rule.
         let line_feeds = |text: &[u8]| bytecount::count(text, b'\n');
-        if result != stack && line_feeds(result) != line_feeds(stack) {
+        if result != stack
+            && (line_feeds(result) != line_feeds(stack)
+                || result.len() > LONGER + stack.len().saturating_mul(LONGER_TIMES))
+        {
             return Ok(chosen.to_vec());
         }
         if self.to.is_none() {
@@ -241,10 +277,12 @@ impl Pass {
         let program = &alone[rule][usize::from(holds_line_ends(value))];
         // An empty cell is an empty line, not a text without any.
         let is_empty = value.is_empty();
-        let mut washer = program.washer(observer).within(LineEnd::first_in(value));
+        let budget = std::slice::from_ref(&self.budgets[rule]);
+        let mut washer = program.washer(observer).sharing(budget).within(LineEnd::first_in(value));
         let mut washed = Vec::with_capacity(value.len());
         washer.push(if is_empty { b"\n" } else { value }, &mut washed)?;
         washer.finish(&mut washed)?;
+        self.refuse_growth(rule, program, value.len(), washed.len())?;
         // A line end that was taken was none of the cell's.
         let took_line_end = is_empty && washed.is_empty();
         if is_empty && washed.last() == Some(&b'\n') {
@@ -254,6 +292,17 @@ impl Pass {
             changes[self.rules[rule].0] += washer.changes().iter().sum::<u64>();
         }
         Ok(washed)
+    }
+
+    /// Each cell by itself may become as long as a text may; all of them together may not.
+    fn refuse_growth(&self, rule: usize, program: &Program, before: usize, after: usize) -> Result<(), RunError> {
+        let add = |length: &AtomicU64, more: usize| length.fetch_add(more as u64, Ordering::Relaxed) + more as u64;
+        let [came, made] = &self.lengths[rule];
+        let most = program.longest_result(add(came, before));
+        if add(made, after) <= most {
+            return Ok(());
+        }
+        Err(RunError::too_long(RuleId(0), program.names()[0].clone(), most))
     }
 
     /// Puts the result for a cell where it belongs.

@@ -6,8 +6,8 @@ use std::io::{self, Write};
 use std::os::unix::ffi::{OsStrExt, OsStringExt};
 use std::path::{Component, Path, PathBuf};
 
-use percent_encoding::{AsciiSet, CONTROLS, percent_decode, percent_encode};
-use washout_core::{Fate, Planner, Wish};
+use percent_encoding::{AsciiSet, CONTROLS, NON_ALPHANUMERIC, percent_decode, percent_encode};
+use washout_core::{Fate, Planner, Wish, is_formula};
 
 use super::Plans;
 use crate::choose::{Chosen, ChosenFile};
@@ -29,12 +29,18 @@ pub struct NameMap {
 #[error("{}", .0.iter().map(|(line, why)| format!("line {line}: {why}")).collect::<Vec<_>>().join("\n"))]
 pub struct MapError(pub Vec<(u64, String)>);
 
-/// Bytes a table cannot hold or a spreadsheet would spoil are written as in a URL: control characters, `%` itself, and
-/// bytes that are no UTF-8.
+/// Bytes a table cannot hold or a spreadsheet would spoil are written as in a URL: control characters, `%` itself, bytes
+/// that are no UTF-8, and the sign at the start of what a spreadsheet would take for a formula.
 const WRITTEN: &AsciiSet = &CONTROLS.add(b'%');
 
 fn written(name: &[u8]) -> String {
     let mut text = String::with_capacity(name.len());
+    let mut name = name;
+    if is_formula(name) {
+        let sign = name.utf8_chunks().next().and_then(|chunk| chunk.valid().chars().next()).map_or(0, char::len_utf8);
+        text.extend(percent_encode(&name[..sign], NON_ALPHANUMERIC));
+        name = &name[sign..];
+    }
     for chunk in name.utf8_chunks() {
         for character in chunk.valid().chars() {
             if character.is_ascii() {

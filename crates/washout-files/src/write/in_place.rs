@@ -8,7 +8,7 @@ use std::io::{self, Read};
 use std::os::unix::fs::{FileExt, MetadataExt, PermissionsExt};
 use std::path::PathBuf;
 
-use super::kept::{Stamp, is_untouched, keep_all, keep_times};
+use super::kept::{Stamp, is_same_content, is_untouched, keep_all, keep_times};
 use rustix::io::Errno;
 
 use super::staged::{Place, Replaced, Staged};
@@ -188,7 +188,9 @@ impl Replacement {
     /// Replaces the file, unless something else has touched it since it was opened.
     pub(super) fn replace(self, old: &OldFile) -> Result<Replaced, FileError> {
         let OldFile { source, place, .. } = old;
-        if !is_untouched(&place.folder, &place.name, &source.metadata) {
+        // Where another name of the file was parted from it a moment ago, its status has changed and its content has not.
+        let is_same = if source.metadata.nlink() > 1 { is_same_content } else { is_untouched };
+        if !is_same(&place.folder, &place.name, &source.metadata) {
             return Err(FileError::ChangedMeanwhile);
         }
         self.staged.replace(&source.metadata)

@@ -1,22 +1,24 @@
 //! `washout check`: a gate that changes nothing.
 
+use std::collections::BTreeMap;
 use std::io::{self, BufRead, BufReader, Write};
+use std::path::PathBuf;
 
 use clap::ArgMatches;
 use washout_core::{CellPlace, PlacedChange, Program, RuleName};
-use washout_files::{Aim, Charsets, Chosen, Follow, Recorder, Replacing, Run, State, Take};
+use washout_files::{Aim, Charsets, Chosen, Follow, Recorder, Replacing, Run, Skip, State, Take};
 
 use crate::args::{CheckArgs, CheckFormat};
 use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::json;
-use crate::out::{plain_stdout, say_failed};
+use crate::out::{complain, plain_stdout, say_failed};
 use crate::report::change_line;
 use crate::rules;
 use crate::sarif;
 use crate::show::command_line::typed;
-use crate::show::number::counted;
+use crate::show::number::{counted, grouped};
 use crate::show::progress::Progress;
 use crate::show::summary::Summary;
 use crate::show::visible::{shown, shown_path};
@@ -33,8 +35,9 @@ pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let charsets = Charsets { from: args.charset.encoding, to: None };
     let format = if args.json { CheckFormat::Json } else { args.format };
     let mut out = plain_stdout();
-    let (summary, found) = Check { program: &program, format, charsets }.run(&chosen, &mut out)?;
+    let Checked { summary, found, left_out } = Check { program: &program, format, charsets }.run(&chosen, &mut out)?;
     out.flush()?;
+    say_left_out(&left_out)?;
     if interrupt::watch().is_requested() {
         return Ok(Exit::Interrupted);
     }
@@ -59,6 +62,33 @@ fn say_found(summary: &Summary, found: u64) -> io::Result<()> {
     Ok(())
 }
 
+/// A gate that says nothing of what it did not look at would seem to have passed it.
+fn say_left_out(left_out: &[(PathBuf, Skip)]) -> io::Result<()> {
+    let mut by_reason: BTreeMap<String, Vec<String>> = BTreeMap::new();
+    for (path, why) in left_out {
+        by_reason.entry(why.to_string()).or_default().push(shown_path(path).to_string());
+    }
+    for (why, paths) in by_reason {
+        let named = paths.iter().take(NAMED).map(String::as_str).collect::<Vec<_>>().join(", ");
+        let more = paths.len().saturating_sub(NAMED);
+        let more = if more > 0 { format!(" and {} more", grouped(more as u64)) } else { String::new() };
+        complain(&format!("not checked: {named}{more} ({why})"))?;
+    }
+    Ok(())
+}
+
+/// So many files that were left out are named, for each reason.
+const NAMED: usize = 3;
+
+/// What a check came to.
+struct Checked {
+    summary: Summary,
+    /// How many places would change.
+    found: u64,
+    /// What was found in folders and not looked at.
+    left_out: Vec<(PathBuf, Skip)>,
+}
+
 struct Check<'p> {
     program: &'p Program,
     format: CheckFormat,
@@ -66,8 +96,8 @@ struct Check<'p> {
 }
 
 impl Check<'_> {
-    /// Checks all files and writes what is found; gives the summary and how many places were found.
-    fn run(&self, chosen: &Chosen, out: &mut impl Write) -> Result<(Summary, u64), Trouble> {
+    /// Checks all files and writes what is found.
+    fn run(&self, chosen: &Chosen, out: &mut impl Write) -> Result<Checked, Trouble> {
         let names = self.program.names();
         let mut summary = Summary::new(names.len());
         chosen.skipped.iter().for_each(|(_, skip)| summary.skip(*skip));
@@ -85,7 +115,7 @@ impl Check<'_> {
             CheckFormat::Json => write!(out, "{}", json::OPENING_OF_CHECK)?,
             CheckFormat::Sarif => write!(out, "{}", sarif::opening(names))?,
         }
-        let mut found = 0;
+        let (mut found, mut left_out) = (0, chosen.skipped.clone());
         let mut written = Ok(());
         let progress = Progress::over(&chosen.files);
         let run = Run {
@@ -108,7 +138,11 @@ impl Check<'_> {
                         Some(record) => copy_lines(record, self.format, &mut found, out),
                         None => Ok(()),
                     },
-                    State::Changed(_, None) | State::Unchanged(_) | State::Skipped(_) => Ok(()),
+                    State::Skipped(why) => {
+                        left_out.push((report.path, why));
+                        Ok(())
+                    }
+                    State::Changed(_, None) | State::Unchanged(_) => Ok(()),
                 });
             }
         });
@@ -116,10 +150,10 @@ impl Check<'_> {
         written?;
         match self.format {
             CheckFormat::Text => {}
-            CheckFormat::Json => json::close_check(&summary, out)?,
-            CheckFormat::Sarif => write!(out, "{}", sarif::closing(summary.failed == 0))?,
+            CheckFormat::Json => json::close_check(&summary, &left_out, out)?,
+            CheckFormat::Sarif => write!(out, "{}", sarif::closing(summary.failed == 0, &left_out))?,
         }
-        Ok((summary, found))
+        Ok(Checked { summary, found, left_out })
     }
 }
 

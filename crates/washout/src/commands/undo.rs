@@ -289,7 +289,8 @@ fn draw(args: &UndoArgs, undo: &Undo, carried: Option<&Carried>, out: &mut impl 
     }
     let back = match carried {
         Some(carried) => format!("{} put back", counted(carried.renamed, "name")),
-        None => format!("{} would be put back", counted(undo.renames(), "name")),
+        None if args.preview => format!("{} would be put back", counted(undo.renames(), "name")),
+        None => format!("{} put back", counted(0, "name")),
     };
     let left = undo.refused.len() + failed.len();
     let left = if left > 0 { format!(", {} left alone (named above)", grouped(left as u64)) } else { String::new() };

@@ -3,16 +3,20 @@
 //! Paths and texts that are no valid UTF-8 have U+FFFD in place of what is broken.
 
 pub(crate) mod clean;
+mod escape;
 pub(crate) mod names;
 pub(crate) mod rules;
 pub(crate) mod spellout;
 pub(crate) mod survey;
 pub(crate) mod trace;
 
+pub(crate) use escape::Escaped;
+
 use std::io::{self, Write};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use serde_json::{Map, Value, json};
+use washout_files::Skip;
 
 use crate::out::plain_stdout;
 use crate::show::summary::Summary;
@@ -21,14 +25,16 @@ use crate::show::summary::Summary;
 pub(crate) const OPENING_OF_CHECK: &str = "{\"version\": 1, \"command\": \"check\", \"found\": [";
 
 /// Closes the value of a check.
-pub(crate) fn close_check(summary: &Summary, out: &mut impl Write) -> io::Result<()> {
+pub(crate) fn close_check(summary: &Summary, left_out: &[(PathBuf, Skip)], out: &mut impl Write) -> io::Result<()> {
+    let left_out = left_out.iter().map(|(file, why)| json!({"file": path(file), "why": why.to_string()}));
+    let left_out = Value::from(left_out.collect::<Vec<_>>());
     let files = json!({
         "changed": summary.changed,
         "unchanged": summary.unchanged,
         "skipped": summary.skipped(),
         "failed": summary.failed,
     });
-    writeln!(out, "\n], \"files\": {files}}}")
+    writeln!(out, "\n], \"left_out\": {}, \"files\": {files}}}", Escaped(&left_out))
 }
 
 /// Counts up when a field goes or changes its meaning; a new field changes nothing for those who do not know it.
@@ -48,8 +54,7 @@ pub(crate) fn of_command(command: &str, fields: Value) -> Value {
 /// Writes a value and a line end to standard output.
 pub(crate) fn write(value: &Value) -> io::Result<()> {
     let mut out = plain_stdout();
-    serde_json::to_writer_pretty(&mut out, value)?;
-    writeln!(out)?;
+    writeln!(out, "{}", escape::escaped(&serde_json::to_string_pretty(value)?))?;
     out.flush()
 }
 

@@ -5,7 +5,7 @@ use std::path::Path;
 use serde_json::json;
 use washout_core::{PlacedChange, RuleName};
 
-use crate::json::{path, text};
+use crate::json::{Escaped, path, text};
 
 /// Writes a change as one line of JSON: file, line, column, rule, before and after.
 pub(crate) fn change_line(names: &[RuleName], file: &Path, change: &PlacedChange, out: &mut Vec<u8>) {
@@ -22,6 +22,6 @@ pub(crate) fn change_line(names: &[RuleName], file: &Path, change: &PlacedChange
         "before": text(before),
         "after": text(after),
     });
-    out.extend(value.to_string().into_bytes());
+    out.extend(Escaped(&value).to_string().into_bytes());
     out.push(b'\n');
 }

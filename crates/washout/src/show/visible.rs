@@ -51,7 +51,7 @@ pub(crate) fn glyphs(bytes: &[u8], look: Look) -> Vec<Glyph> {
     let mut glyphs = Vec::new();
     for chunk in bytes.utf8_chunks() {
         for cluster in chunk.valid().graphemes(true) {
-            let plain = look == Look::Text && !cluster.chars().any(is_hidden);
+            let plain = look == Look::Text && !cluster.chars().any(is_hidden) && !hides_any(cluster);
             if plain && cluster != "\t" {
                 glyphs.push(Glyph::new(cluster));
             } else {
@@ -63,10 +63,29 @@ pub(crate) fn glyphs(bytes: &[u8], look: Look) -> Vec<Glyph> {
     glyphs
 }
 
-fn is_hidden(character: char) -> bool {
+/// Whether it is not seen, or drives a terminal.
+pub(crate) fn is_hidden(character: char) -> bool {
     let plain = character.is_ascii_graphic() || character == ' ';
     // Line ends are in no class but their own.
     !plain && (matches!(character, '\n' | '\r') || HIDDEN.contains(character))
+}
+
+/// Whether a cluster holds tags or variation selectors that change nothing of how it looks: texts can be hidden in them.
+fn hides_any(cluster: &str) -> bool {
+    let mut before = None;
+    cluster.chars().any(|character| {
+        let base = before.replace(character);
+        match character {
+            // The flags of regions are a black flag and tags.
+            '\u{E0020}'..='\u{E007F}' => !cluster.starts_with('\u{1F3F4}'),
+            '\u{180B}'..='\u{180F}' | '\u{FE00}'..='\u{FE0F}' | '\u{E0100}'..='\u{E01EF}' => {
+                let is_key = cluster.ends_with('\u{20E3}') && base.is_some_and(|base| base.is_ascii());
+                let has_variants = base.is_some_and(|base| !base.is_ascii() && !JOINERS.contains(base));
+                !is_key && !has_variants
+            }
+            _ => false,
+        }
+    })
 }
 
 fn glyph(character: char, look: Look) -> Glyph {
@@ -97,15 +116,19 @@ pub(crate) fn shown(text: &str) -> String {
 
 /// A path for messages, on one line whatever is in it.
 pub(crate) fn shown_path(path: &Path) -> String {
-    let path = path.to_string_lossy();
-    glyphs(path.as_bytes(), Look::Text).into_iter().map(|glyph| glyph.text).collect()
+    drawn(path.to_string_lossy().as_bytes())
+}
+
+/// Bytes on one line.
+pub(crate) fn drawn(bytes: &[u8]) -> String {
+    glyphs(bytes, Look::Text).into_iter().map(|glyph| glyph.text).collect()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
 
-    fn drawn(bytes: &[u8], look: Look) -> String {
+    fn drawn_as(bytes: &[u8], look: Look) -> String {
         glyphs(bytes, look).into_iter().map(|glyph| glyph.text).collect()
     }
 
@@ -117,10 +140,13 @@ mod tests {
             ("a\u{202E}b\u{2066}".as_bytes(), "a⟨U+202E⟩b⟨U+2066⟩"),
             ("a\u{200B}\u{A0}\tb".as_bytes(), "a⟨U+200B⟩⟨U+00A0⟩→b"),
             (b"caf\xE9", "caf⟨xE9⟩"),
+            ("a\u{FE0F}b🚒\u{FE0F}\u{E0101}".as_bytes(), "a⟨U+FE0F⟩b🚒⟨U+FE0F⟩⟨U+E0101⟩"),
+            ("🚒\u{E0041}\u{E0042}".as_bytes(), "🚒⟨U+E0041⟩⟨U+E0042⟩"),
+            ("❤\u{FE0F} 1\u{FE0F}\u{20E3} 葛\u{E0100}".as_bytes(), "❤\u{FE0F} 1\u{FE0F}\u{20E3} 葛\u{E0100}"),
             ("👩\u{200D}🚒 e\u{301} می\u{200C}خواهم".as_bytes(), "👩\u{200D}🚒 e\u{301} می\u{200C}خواهم"),
         ] {
-            assert_eq!(drawn(text, Look::Text), want);
+            assert_eq!(drawn_as(text, Look::Text), want);
         }
-        assert_eq!(drawn("a b\u{200D}e\u{301}".as_bytes(), Look::Close), "a·b⟨U+200D⟩e⟨U+0301⟩");
+        assert_eq!(drawn_as("a b\u{200D}e\u{301}".as_bytes(), Look::Close), "a·b⟨U+200D⟩e⟨U+0301⟩");
     }
 }

@@ -56,6 +56,16 @@ impl Expression {
         Ok(Self { hir, regex, ahead, counted, sees })
     }
 
+    /// More than it takes compiled, in bytes.
+    pub(super) fn size_bound(&self) -> u64 {
+        self.regex.get().map_or_else(|| upper_bound(&self.hir), |regex| regex.memory_usage() as u64)
+    }
+
+    /// About what it takes compiled, in bytes.
+    pub(super) fn size(&self) -> u64 {
+        self.regex().memory_usage() as u64
+    }
+
     pub(super) fn hir(&self) -> &Hir {
         &self.hir
     }

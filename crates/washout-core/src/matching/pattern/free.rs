@@ -98,6 +98,16 @@ impl FreePattern {
         self.groups
     }
 
+    /// What it takes compiled, in bytes, if `of_expression` says so of a plain expression.
+    pub(super) fn size(&self, of_expression: impl Fn(&Expression) -> u64) -> u64 {
+        let engines = std::iter::once(&self.engine).chain(&self.end_engine);
+        let sizes = engines.map(|engine| match &engine.kind {
+            EngineKind::Plain(expression, _) => of_expression(expression),
+            EngineKind::Looking(looking) => looking.size_bound(),
+        });
+        sizes.sum()
+    }
+
     pub(crate) fn find_all(
         &self,
         text: &[u8],

@@ -49,6 +49,10 @@ pub(crate) struct LinePattern {
 }
 
 impl LinePattern {
+    pub(super) fn expressions(&self) -> impl Iterator<Item = &Expression> {
+        std::iter::once(&self.expression).chain(&self.end_expression)
+    }
+
     /// `groups`: how many the expression has, group 0 included.
     ///
     /// # Errors

@@ -15,6 +15,9 @@ use crate::model::At;
 /// searches need few, and those that need more pay for them.
 const BACKTRACKING: [usize; 8] = [1 << 10, 1 << 13, 1 << 16, 1 << 19, 1 << 22, 1 << 25, 1 << 28, 1 << 31];
 
+/// Limits of size that are tried before [`SIZE_LIMIT`], in bytes.
+const SMALLER_LIMITS: [usize; 2] = [128 << 10, 1 << 20];
+
 /// From so many steps on, it is asked how many bytes are looked at between them.
 const MANY_STEPS: usize = 1 << 19;
 
@@ -27,6 +30,8 @@ pub(super) struct Looking {
     source: String,
     ignore_case: bool,
     across_lines: bool,
+    /// How large what it hands to the plain engine may be, in bytes.
+    size_limit: usize,
     /// One for each number of steps back, made when it is needed.
     tries: [OnceLock<Regex>; BACKTRACKING.len()],
     reach: Reach,
@@ -39,9 +44,23 @@ impl Looking {
         let flags = [(ignore_case, "(?i)"), (across_lines, "(?m)")];
         let flags: String = flags.into_iter().filter(|(set, _)| *set).map(|(_, flag)| flag).collect();
         let reach = Reach::new(flags + &source);
-        let looking = Self { source, ignore_case, across_lines, tries: Default::default(), reach };
+        let mut looking =
+            Self { source, ignore_case, across_lines, size_limit: SIZE_LIMIT, tries: Default::default(), reach };
+        // The engine does not tell how large it is, but whether it is larger than that.
+        for size_limit in SMALLER_LIMITS {
+            looking.size_limit = size_limit;
+            if looking.regex(0).is_ok() {
+                return Ok(looking);
+            }
+        }
+        looking.size_limit = SIZE_LIMIT;
         looking.regex(0)?;
         Ok(looking)
+    }
+
+    /// More than it takes compiled, in bytes.
+    pub(super) fn size_bound(&self) -> u64 {
+        self.size_limit as u64
     }
 
     pub(super) fn group_names(&self) -> Result<Vec<Option<String>>, Error> {
@@ -57,7 +76,7 @@ impl Looking {
             .case_insensitive(self.ignore_case)
             .multi_line(self.across_lines)
             .bytes_mode(BytesMode::UnicodeBytes)
-            .delegate_size_limit(SIZE_LIMIT)
+            .delegate_size_limit(self.size_limit)
             .backtrack_limit(BACKTRACKING[level])
             .build()?;
         Ok(self.tries[level].get_or_init(|| regex))

@@ -14,7 +14,7 @@ mod size;
 pub(crate) use free::FreePattern;
 pub(crate) use line::LinePattern;
 
-use expression::Search;
+use expression::{Expression, Search};
 use reach::ReachWatch;
 
 use super::budget::Budget;
@@ -54,6 +54,22 @@ impl CompiledPattern {
         match self {
             Self::Line(pattern) => pattern.groups(),
             Self::Free(pattern) => pattern.groups(),
+        }
+    }
+
+    /// More than it takes compiled, in bytes, as far as can be told without compiling it.
+    pub(crate) fn size_bound(&self) -> u64 {
+        match self {
+            Self::Line(pattern) => pattern.expressions().map(Expression::size_bound).sum(),
+            Self::Free(pattern) => pattern.size(Expression::size_bound),
+        }
+    }
+
+    /// About what it takes compiled, in bytes. It is compiled for that.
+    pub(crate) fn size(&self) -> u64 {
+        match self {
+            Self::Line(pattern) => pattern.expressions().map(Expression::size).sum(),
+            Self::Free(pattern) => pattern.size(Expression::size),
         }
     }
 

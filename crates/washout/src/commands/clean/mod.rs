@@ -19,7 +19,7 @@ use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, refuse_stdout_to, start_threads_for};
 use crate::interrupt;
-use crate::out::{buffered_stdout, complain, plain_stdout, say_cautions};
+use crate::out::{buffered_stdout, complain, drawn_stdout, say_cautions};
 use crate::outputs::Inputs;
 use crate::past::{about, open_history, prune_by_default, tell_of_interrupted};
 use crate::report::{ReportFiles, Reports};
@@ -81,7 +81,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         }
     }
     if args.patch {
-        return patch::run(&program, &chosen, interrupt::watch(), &mut plain_stdout());
+        return patch::run(&program, &chosen, interrupt::watch(), &mut drawn_stdout());
     }
     if args.ask {
         refuse_tables(&program, &chosen)?;

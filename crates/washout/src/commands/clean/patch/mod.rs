@@ -72,7 +72,8 @@ fn write_name(side: &str, path: &Path, out: &mut impl Write) -> std::io::Result<
     let bytes = path.as_os_str().as_encoded_bytes();
     let relative = bytes.strip_prefix(b"./").unwrap_or(bytes).strip_prefix(b"/").unwrap_or(bytes);
     let is_odd = |byte: &u8| byte.is_ascii_control() || matches!(byte, b'"' | b'\\');
-    if !relative.iter().any(is_odd) {
+    // Some patch programs take a blank at the end for none of the name's, also before a tab.
+    if !relative.iter().any(is_odd) && !relative.ends_with(b" ") {
         write!(out, "{side}/")?;
         out.write_all(relative)?;
         // A tab ends a name with blanks in it.
