@@ -9,20 +9,26 @@ use washout_core::{CellText, Form, Program, Sample};
 
 use crate::args::SampleArgs;
 use crate::exit::Trouble;
+use crate::out::complain;
 use crate::show::command_line::typed_with;
 use crate::show::visible::{shown, shown_path};
 
 /// How much of a sample is looked at, in bytes.
-const SAMPLE: u64 = 256 << 10;
+const SAMPLE: usize = 256 << 10;
 
 /// The start of a text, whole lines of it.
 pub(crate) fn sample(path: &Path) -> io::Result<Sample> {
     let mut text = Vec::new();
-    File::open(path)?.take(SAMPLE).read_to_end(&mut text)?;
-    if text.len() as u64 == SAMPLE {
+    File::open(path)?.take(SAMPLE as u64).read_to_end(&mut text)?;
+    if text.len() == SAMPLE {
         text.truncate(text.iter().rposition(|byte| *byte == b'\n').map_or(text.len(), |end| end + 1));
     }
     Ok(Sample { name: path.to_string_lossy().into_owned(), text })
+}
+
+/// Says that not all of a text is looked at.
+fn say_cut(name: &str) -> io::Result<()> {
+    complain(&format!("only the first {} KiB of {} are looked at", SAMPLE >> 10, shown(name)))
 }
 
 /// A cell of a table that a command line names, and the rules for it.
@@ -82,8 +88,12 @@ fn from_stdin() -> Result<Sample, Trouble> {
         )));
     }
     let mut text = Vec::new();
-    let read = io::stdin().lock().take(SAMPLE).read_to_end(&mut text);
+    let read = io::stdin().lock().take(SAMPLE as u64 + 1).read_to_end(&mut text);
     read.map_err(|error| Trouble::Usage(format!("standard input cannot be read: {error}")))?;
+    if text.len() > SAMPLE {
+        text.truncate(SAMPLE);
+        say_cut("standard input")?;
+    }
     Ok(Sample { name: "standard input".to_owned(), text })
 }
 
@@ -95,14 +105,23 @@ pub(crate) fn at_place(place: &str) -> Result<Sample, Trouble> {
         // A file whose name ends like a place is still a file.
         Some((file, lines)) if !Path::new(place).exists() => {
             let failed = |error| Trouble::Usage(format!("{} cannot be read: {error}", shown_path(Path::new(file))));
-            let text = lines_of(Path::new(file), &lines).map_err(failed)?;
+            let (text, is_cut) = lines_of(Path::new(file), &lines).map_err(failed)?;
+            if is_cut {
+                say_cut(place)?;
+            }
             if text.is_empty() {
                 let message = format!("{} has no line {}", shown_path(Path::new(file)), lines.start());
                 return Err(Trouble::Usage(message));
             }
             Ok(Sample { name: place.to_owned(), text })
         }
-        _ => sample(Path::new(place)).map_err(failed),
+        _ => {
+            let sample = sample(Path::new(place)).map_err(failed)?;
+            if std::fs::metadata(place).is_ok_and(|file| file.len() > sample.text.len() as u64) {
+                say_cut(place)?;
+            }
+            Ok(sample)
+        }
     }
 }
 
@@ -118,26 +137,69 @@ fn line_range(lines: &str) -> Option<RangeInclusive<u64>> {
     }
 }
 
-/// Some lines of a file with their line ends (LF, CRLF or a lone CR). The file is read only so far.
-fn lines_of(path: &Path, wanted: &RangeInclusive<u64>) -> io::Result<Vec<u8>> {
+/// Some lines of a file with their line ends (LF, CRLF or a lone CR), up to [`SAMPLE`] bytes, and whether that is not all of
+/// them. The file is read only so far.
+fn lines_of(path: &Path, wanted: &RangeInclusive<u64>) -> io::Result<(Vec<u8>, bool)> {
     let mut reader = BufReader::new(File::open(path)?);
-    let (mut text, mut number, mut stretch) = (Vec::new(), 1, Vec::new());
-    while number <= *wanted.end() {
-        stretch.clear();
-        if reader.read_until(b'\n', &mut stretch)? == 0 {
-            break;
+    let (mut text, mut number, mut after_cr) = (Vec::new(), 1, false);
+    loop {
+        let buffer = reader.fill_buf()?;
+        if buffer.is_empty() {
+            return Ok((text, false));
         }
-        let mut rest = &stretch[..];
+        let mut rest = buffer;
         while !rest.is_empty() {
-            let end = rest.iter().position(|byte| matches!(byte, b'\n' | b'\r')).unwrap_or(rest.len());
-            let line_end = if rest[end..].starts_with(b"\r\n") { 2 } else { usize::from(end < rest.len()) };
-            let (line, behind) = rest.split_at(end + line_end);
-            if wanted.contains(&number) {
-                text.extend_from_slice(line);
+            // The LF of a CRLF belongs to the line before.
+            if std::mem::take(&mut after_cr) {
+                if rest[0] == b'\n' {
+                    if wanted.contains(&number) {
+                        text.push(b'\n');
+                    }
+                    rest = &rest[1..];
+                }
+                number += 1;
+                continue;
             }
-            number += 1;
+            if number > *wanted.end() {
+                return Ok((text, false));
+            }
+            let end = rest.iter().position(|byte| matches!(byte, b'\n' | b'\r'));
+            let (line, behind) = rest.split_at(end.map_or(rest.len(), |end| end + 1));
+            if wanted.contains(&number) {
+                text.extend_from_slice(&line[..line.len().min(SAMPLE - text.len())]);
+                if text.len() == SAMPLE {
+                    return Ok((text, true));
+                }
+            }
+            after_cr = line.last() == Some(&b'\r');
+            number += u64::from(line.last() == Some(&b'\n'));
             rest = behind;
         }
+        let read = buffer.len();
+        reader.consume(read);
     }
-    Ok(text)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn lines_are_found_whatever_ends_them_and_long_ones_are_cut() {
+        let file = tempfile::NamedTempFile::new().expect("a file");
+        let line = "fog ".repeat(5_000);
+        let text = format!("one\r\n{line}\r\rtwo\n\r\nlast");
+        std::fs::write(file.path(), &text).expect("a written file");
+        let lines =
+            ["one\r\n".to_owned(), format!("{line}\r"), "\r".into(), "two\n".into(), "\r\n".into(), "last".into()];
+        for (first, last) in (0..6).flat_map(|first| (first..6).map(move |last| (first, last))) {
+            let range = first as u64 + 1..=last as u64 + 1;
+            let want = (lines[first..=last].concat().into_bytes(), false);
+            assert_eq!(lines_of(file.path(), &range).expect("a file"), want, "{range:?}");
+        }
+        assert!(lines_of(file.path(), &(7..=9)).expect("a file").0.is_empty());
+        std::fs::write(file.path(), "fog ".repeat(SAMPLE)).expect("a written file");
+        let (text, is_cut) = lines_of(file.path(), &(1..=1)).expect("a file");
+        assert_eq!((text.len(), is_cut), (SAMPLE, true));
+    }
 }

@@ -4,13 +4,16 @@
 use std::collections::HashMap;
 use std::sync::OnceLock;
 
-use aho_corasick::{AhoCorasick, Input, MatchKind};
+use aho_corasick::{AhoCorasick, AhoCorasickKind, Input, MatchKind};
 
 use super::matches::{Matches, Span};
 use super::walker;
 use crate::model::At;
 use crate::text::haystack::Haystack;
 use crate::words::{Hyphen, Phrases};
+
+/// States of an automaton that may have a row of what follows each, where the library finds that best.
+const MOST_ROWS: usize = 4 << 10;
 
 /// Bytes of a short entry.
 const SHORT: usize = 64;
@@ -126,8 +129,11 @@ impl List {
 
     /// `None` where the list is too large for one, which the prefix tree then serves.
     fn automaton(&self) -> Option<AhoCorasick> {
-        let entries = self.entries.iter().filter(|entry| !entry.is_empty());
-        AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).build(entries).ok()
+        let entries = || self.entries.iter().filter(|entry| !entry.is_empty());
+        // One with a row for each state is the fastest, and takes too long to make of many states.
+        let states: usize = entries().map(String::len).sum();
+        let kind = (states > MOST_ROWS).then_some(AhoCorasickKind::ContiguousNFA);
+        AhoCorasick::builder().match_kind(MatchKind::LeftmostLongest).kind(kind).build(entries()).ok()
     }
 }
 

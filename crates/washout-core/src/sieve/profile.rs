@@ -140,9 +140,12 @@ pub(super) fn required_rows(hir: &Hir) -> Vec<RequiredRow> {
     {
         *last = Profile::one(ByteSet::line_ends());
     }
+    // Of each part with all that follow it: from the last on, so that an expression of many parts takes no longer for each.
+    for part in (1..profiles.len()).rev() {
+        profiles[part - 1] = profiles[part - 1].then(&profiles[part]);
+    }
     let (mut behind, mut characters) = (Some((0, 0)), Some(0));
-    for first in 0..parts.len() {
-        let mut profile = profiles[first..].iter().fold(Profile::empty(), |row, next| row.then(next));
+    for (first, mut profile) in profiles.into_iter().enumerate() {
         let starts_outside = first == 0 && at_line_start;
         if starts_outside {
             profile = Profile::one(ByteSet::line_ends()).then(&profile);

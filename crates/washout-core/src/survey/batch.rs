@@ -78,7 +78,21 @@ impl Observer for Sights {
 
 /// What is shown of a line in which `len` bytes from `at` are litter.
 pub(super) fn sighting(line: &[u8], at: usize, len: usize, number: u64) -> Sighting {
-    let content = line.iter().position(|byte| matches!(byte, b'\n' | b'\r')).unwrap_or(line.len());
+    let ends_before = line[..at.min(line.len())].iter().position(|byte| is_line_end(*byte));
+    let column = bytecount::num_chars(&line[..ends_before.unwrap_or(at.min(line.len()))]) as u64 + 1;
+    sighting_at(line, at, len, Place { text: 0, line: number, column })
+}
+
+fn is_line_end(byte: u8) -> bool {
+    matches!(byte, b'\n' | b'\r')
+}
+
+/// The same where its place is known. Of a long line only what is around is looked at.
+pub(super) fn sighting_at(line: &[u8], at: usize, len: usize, place: Place) -> Sighting {
+    let far = (at + len.min(AROUND) + 2 * AROUND).min(line.len());
+    let line = &line[..far];
+    let near = at.saturating_sub(2 * AROUND).min(far);
+    let content = line[near..].iter().position(|byte| is_line_end(*byte)).map_or(far, |found| near + found);
     let (at, mark_end) = (at.min(content), (at + len).min(content).max(at.min(content)));
     let mark_end = mark_end.min(at + AROUND);
     let boundary = |place: usize| {
@@ -86,9 +100,5 @@ pub(super) fn sighting(line: &[u8], at: usize, len: usize, number: u64) -> Sight
     };
     let start = if at <= AROUND { 0 } else { boundary(at - AROUND) };
     let end = if mark_end + AROUND >= content { content } else { boundary(mark_end + AROUND) };
-    Sighting {
-        place: Place { text: 0, line: number, column: bytecount::num_chars(&line[..at]) as u64 + 1 },
-        excerpt: line[start..end].to_vec(),
-        mark: at - start..mark_end.max(at) - start,
-    }
+    Sighting { place, excerpt: line[start..end].to_vec(), mark: at - start..mark_end.max(at) - start }
 }

@@ -205,7 +205,7 @@ impl<'d> Surveyor<'d> {
     fn count(&mut self, text: &[u8], lines: &[Line]) {
         let (first_line, chars_before) = (self.next_line, self.passed_chars);
         self.quotes.see_straight(text);
-        self.tally.add(&Stretch { text, lines, first_line, chars_before });
+        self.tally.add(&Stretch::new(text, lines, first_line, chars_before));
     }
 
     fn search(&mut self, text: &[u8], lines: &[Line]) {

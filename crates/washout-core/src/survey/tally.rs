@@ -1,10 +1,11 @@
 //! Counting characters.
 
+use std::cell::Cell;
 use std::collections::{BTreeMap, HashMap};
 
 use unicode_script::{Script, UnicodeScript};
 
-use super::batch::sighting;
+use super::batch::sighting_at;
 use super::kinds::{Found, SIGHTINGS};
 use super::{Place, Sighting};
 use crate::class::NamedClass;
@@ -136,6 +137,9 @@ pub(super) fn unusual(all: Vec<CharCount>, total: u64) -> Vec<CharCount> {
 /// Code points in one page of the table.
 const PAGE: usize = 256;
 
+/// So many lines are kept for the characters of a page: a text may hold every character there is.
+const MOST_LINES: u8 = 64;
+
 /// Counts the characters of one text.
 #[derive(Debug)]
 pub(super) struct Tally {
@@ -143,8 +147,10 @@ pub(super) struct Tally {
     pages: Vec<Option<Box<[u64; PAGE]>>>,
     broken: [u64; 256],
     first: BTreeMap<Surveyed, Place>,
-    /// The lines of first places, of characters that are no letters or digits.
-    lines: BTreeMap<char, Sighting>,
+    /// The lines of first places, of characters that are no letters or digits; of each page only those of the first
+    /// [`MOST_LINES`].
+    lines: BTreeMap<char, Option<Sighting>>,
+    lines_of_page: Vec<u8>,
     with_ascii: bool,
 }
 
@@ -157,23 +163,33 @@ pub(super) struct Stretch<'t> {
     pub(super) first_line: u64,
     /// Characters of the first line that came before it.
     pub(super) chars_before: u64,
+    /// Up to where characters of a line have been counted, in bytes, and how many there are: places are asked for in
+    /// order, and a line may be long.
+    counted: Cell<(usize, u64)>,
 }
 
-impl Stretch<'_> {
+impl<'t> Stretch<'t> {
+    pub(super) fn new(text: &'t [u8], lines: &'t [Line], first_line: u64, chars_before: u64) -> Self {
+        Self { text, lines, first_line, chars_before, counted: Cell::new((0, 0)) }
+    }
+
     fn place(&self, at: usize) -> Place {
         let index = self.lines.partition_point(|line| line.start <= at).saturating_sub(1);
         let start = self.lines.get(index).map_or(0, |line| line.start);
         let before = if index == 0 { self.chars_before } else { 0 };
-        let column = bytecount::num_chars(&self.text[start..at]) as u64 + before + 1;
-        Place { text: 0, line: self.first_line + index as u64, column }
+        let (from, counted) = match self.counted.get() {
+            (to, chars) if start < to && to <= at => (to, chars),
+            _ => (start, 0),
+        };
+        let chars = counted + bytecount::num_chars(&self.text[from..at]) as u64;
+        self.counted.set((at, chars));
+        Place { text: 0, line: self.first_line + index as u64, column: chars + before + 1 }
     }
-}
 
-impl Stretch<'_> {
     fn sighting(&self, at: usize, len: usize, place: Place) -> Sighting {
         let index = self.lines.partition_point(|line| line.start <= at).saturating_sub(1);
         let start = self.lines.get(index).map_or(0, |line| line.start);
-        Sighting { place, ..sighting(&self.text[start..], at - start, len, place.line) }
+        sighting_at(&self.text[start..], at - start, len, place)
     }
 }
 
@@ -185,6 +201,7 @@ impl Tally {
             broken: [0; 256],
             first: BTreeMap::new(),
             lines: BTreeMap::new(),
+            lines_of_page: vec![0; 0x11_0000 / PAGE],
             with_ascii,
         }
     }
@@ -225,7 +242,10 @@ impl Tally {
             let place = stretch.place(at);
             self.first.insert(Surveyed::Char(character), place);
             if !character.is_alphanumeric() {
-                self.lines.insert(character, stretch.sighting(at, character.len_utf8(), place));
+                let lines = &mut self.lines_of_page[code / PAGE];
+                let sighting = (*lines < MOST_LINES).then(|| stretch.sighting(at, character.len_utf8(), place));
+                *lines += u8::from(sighting.is_some());
+                self.lines.insert(character, sighting);
             }
         }
     }
@@ -247,7 +267,7 @@ impl Tally {
             let code = *character as usize;
             if set.contains(*character) && !but.contains(*character) {
                 found.count += self.pages[code / PAGE].as_ref().map_or(0, |page| page[code % PAGE]);
-                sightings.push(line.clone());
+                sightings.extend(line.clone());
             }
         }
         sightings.sort_by_key(|sighting| sighting.place);

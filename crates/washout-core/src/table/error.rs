@@ -90,6 +90,18 @@ impl TableError {
     }
 }
 
+/// Things that a message names.
+const NAMED: usize = 20;
+
+/// The first of these, and how many more there are.
+fn some_of<T>(all: &[T], name: impl Fn(&T) -> String) -> String {
+    let named = all.iter().take(NAMED).map(name).collect::<Vec<_>>().join(", ");
+    match all.len().saturating_sub(NAMED) {
+        0 => named,
+        more => format!("{named} and {more} more"),
+    }
+}
+
 impl fmt::Display for TableError {
     fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
         match &*self.0 {
@@ -102,10 +114,9 @@ impl fmt::Display for TableError {
                 if let Some(RuleName { number, caption }) = by {
                     write!(formatter, ", which rule {number} ({caption}) is for")?;
                 }
-                let listed: Vec<String> = there.iter().map(|field| format!("`{}`", shown(field))).collect();
-                match listed.len() {
+                match there.len() {
                     0 => formatter.write_str("; the table has none"),
-                    _ => write!(formatter, "; there are {}", listed.join(", ")),
+                    _ => write!(formatter, "; there are {}", some_of(there, |field| format!("`{}`", shown(field)))),
                 }?;
                 if *one_field {
                     formatter.write_str("; if that is several, say what stands between them with --delimiter")?;
@@ -113,12 +124,11 @@ impl fmt::Display for TableError {
                 Ok(())
             }
             Kind::SeveralFields { named, places } => {
-                let places: Vec<String> = places.iter().map(usize::to_string).collect();
                 let shown = shown(named);
                 write!(
                     formatter,
                     "several fields are called `{shown}`: those at {}; name the one you mean by its place, such as {}",
-                    places.join(", "),
+                    some_of(places, usize::to_string),
                     places[0]
                 )
             }

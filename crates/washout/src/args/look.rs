@@ -96,6 +96,10 @@ pub(crate) struct SpelloutArgs {
     #[command(flatten)]
     pub(crate) rules: RuleArgs,
 
+    /// Show every character, not only the first 1,000
+    #[arg(long)]
+    pub(crate) all: bool,
+
     /// Print one JSON value, for programs
     #[arg(long)]
     pub(crate) json: bool,

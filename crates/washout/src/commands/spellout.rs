@@ -1,10 +1,11 @@
 //! `washout spellout`
 
 use std::io::{self, Write};
+use std::time::{Duration, Instant};
 
 use clap::ArgMatches;
 use comfy_table::Cell;
-use similar::{Algorithm, DiffOp, capture_diff_slices};
+use similar::{Algorithm, DiffOp, capture_diff_slices_deadline};
 use unicode_segmentation::UnicodeSegmentation;
 use washout_core::{
     Detail, Lineage, Program, RuleId, RuleName, RuleSet, Sample, Side, Surveyed, class_of, classes_of, describe,
@@ -63,7 +64,7 @@ pub(crate) fn run(args: &SpelloutArgs, given: &ArgMatches) -> Result<Exit, Troub
         if args.json {
             json::write(&json::spellout::value(&sample, takers.as_deref(), names))?;
         } else {
-            draw(&sample, takers.as_deref(), names, &mut out)?;
+            draw(&sample, takers.as_deref(), names, args.all, &mut out)?;
         }
     }
     out.flush()?;
@@ -189,6 +190,12 @@ fn hex(bytes: &[u8]) -> String {
     bytes.iter().map(|byte| format!("{byte:02X}")).collect::<Vec<_>>().join(" ")
 }
 
+/// Characters that are shown at first.
+const MOST_ROWS: usize = 1_000;
+
+/// How long it may take to find the smallest differences; after that they may be larger.
+const PATIENCE: Duration = Duration::from_secs(2);
+
 /// What is told of a character in any table: code, picture, name, class and bytes.
 fn cells(spelled: &Spelled) -> [Cell; 5] {
     let Spelled { character, bytes, .. } = spelled;
@@ -212,6 +219,7 @@ fn draw(
     sample: &Sample,
     takers: Option<&[Option<RuleId>]>,
     names: &[RuleName],
+    shows_all: bool,
     out: &mut impl Write,
 ) -> io::Result<()> {
     let all = spelled(&sample.text);
@@ -231,7 +239,8 @@ fn draw(
     ];
     header.extend(takers.map(|_| Cell::new("taken by")));
     table.set_header(header);
-    for spelled in &all {
+    let most = if shows_all { all.len() } else { MOST_ROWS };
+    for spelled in all.iter().take(most) {
         let mark = if spelled.joins { "+" } else { "" };
         let place = if lines {
             format!("{mark}{}:{}", spelled.line, spelled.column)
@@ -247,6 +256,10 @@ fn draw(
         table.add_row(row);
     }
     writeln!(out, "{}", trimmed(&table))?;
+    if all.len() > most {
+        let more = counted((all.len() - most) as u64, "more character");
+        writeln!(out, "\n{QUIET}… and {more}; --all shows them{QUIET:#}")?;
+    }
     let takes = |rule: usize| takers.is_some_and(|takers| takers.contains(&Some(RuleId(rule))));
     let busy: Vec<&RuleName> = (0..names.len()).filter(|rule| takes(*rule)).map(|rule| &names[rule]).collect();
     if !busy.is_empty() {
@@ -271,7 +284,8 @@ pub(crate) struct Stretch {
 pub(crate) fn differences(one: &[u8], other: &[u8]) -> Vec<Stretch> {
     let (one, other) = (spelled(one), spelled(other));
     let keys = |all: &[Spelled]| all.iter().map(|spelled| spelled.bytes.clone()).collect::<Vec<_>>();
-    let ops = capture_diff_slices(Algorithm::Myers, &keys(&one), &keys(&other));
+    let end = Instant::now().checked_add(PATIENCE);
+    let ops = capture_diff_slices_deadline(Algorithm::Myers, &keys(&one), &keys(&other), end);
     let stretch = |op: DiffOp| {
         let (old, new) = (op.old_range(), op.new_range());
         (!matches!(op, DiffOp::Equal { .. })).then(|| Stretch { one: one[old].to_vec(), other: other[new].to_vec() })

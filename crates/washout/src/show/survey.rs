@@ -14,6 +14,9 @@ use super::table_survey;
 use super::visible::{Look, glyphs, shown};
 use super::wrap::write_wrapped;
 
+/// Characters that are listed if every one is asked for: more than most texts have, and a table is held whole.
+const MOST_OF_ALL: usize = 10_000;
+
 /// Unusual characters that are listed unless every one is asked for.
 const MOST_CHARACTERS: usize = 20;
 
@@ -116,7 +119,7 @@ impl Page<'_> {
         if all.is_empty() {
             return writeln!(out, "\n{STRONG}No unusual characters{STRONG:#}");
         }
-        let most = if self.every_character { all.len() } else { MOST_CHARACTERS };
+        let most = if self.every_character { MOST_OF_ALL } else { MOST_CHARACTERS };
         let title = if self.every_character { "Characters" } else { "Unusual characters" };
         writeln!(out, "\n{STRONG}{title}{STRONG:#}\n")?;
         let mut table = table(self.columns.min(140));
@@ -143,7 +146,8 @@ impl Page<'_> {
         writeln!(out, "{}", trimmed(&table))?;
         if all.len() > most {
             let more = counted((all.len() - most) as u64, "more character");
-            writeln!(out, "{QUIET} … and {more}; --all-chars lists every one{QUIET:#}")?;
+            let lister = if self.every_character { "--json" } else { "--all-chars" };
+            writeln!(out, "{QUIET} … and {more}; {lister} lists every one{QUIET:#}")?;
         }
         Ok(())
     }
