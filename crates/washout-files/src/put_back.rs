@@ -15,7 +15,7 @@ use crate::folder::{Folder, Folders, Location, folder_of};
 use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, Outcome, RunState, hash_of};
 use crate::meter::Meter;
 use crate::open::refuse_irregular;
-use crate::run::{BATCH, Stop};
+use crate::run::{Stop, batch_to_replace};
 use crate::wash::Sink;
 use crate::write::{InPlaceSink, OldFile, Replacing, Waiting, put_in_place};
 
@@ -106,7 +106,7 @@ impl PutBack {
             }
         }
         let folders = Folders::default();
-        for batch in self.files.chunks(BATCH) {
+        for batch in self.files.chunks(batch_to_replace()) {
             if stop.is_requested() {
                 break;
             }

@@ -7,6 +7,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use rayon::prelude::*;
+use rustix::process::{Resource, getrlimit};
 use washout_core::{Form, NoObserver, Program, TableError};
 
 use crate::charset::{self, Charsets, Encoded, Opened};
@@ -91,9 +92,18 @@ impl Stop {
 }
 
 /// Files that are worked on before their reports are handed over: enough to keep every thread busy, few enough that
-/// the first reports come soon and that reports take little memory. Of files that are going to be replaced, all of a batch
-/// are open at once.
+/// the first reports come soon and that reports take little memory.
 pub(crate) const BATCH: usize = 64;
+
+/// The same of files that are going to be replaced, which all are open at once as far as the system allows: each with its
+/// folder, its result and what is kept of it.
+pub(crate) fn batch_to_replace() -> usize {
+    const FOR_EACH: u64 = 4;
+    const FOR_OTHERS: u64 = 64;
+    let allowed = getrlimit(Resource::Nofile).current.unwrap_or(u64::MAX);
+    let files = allowed.saturating_sub(FOR_OTHERS) / FOR_EACH;
+    usize::try_from(files).unwrap_or(BATCH).clamp(1, BATCH)
+}
 
 /// The same where each file is done with by itself: threads meet less often.
 const LARGE_BATCH: usize = 512;
@@ -127,7 +137,7 @@ impl Run<'_> {
     /// Once `stop` is requested, files that have not been started are not, and have no report.
     pub fn wash_all(&self, files: &[ChosenFile], mut report: impl FnMut(FileReport)) {
         let folders = Folders::default();
-        let batch = if let Aim::Write = self.aim { BATCH } else { LARGE_BATCH };
+        let batch = if let Aim::Write = self.aim { batch_to_replace() } else { LARGE_BATCH };
         let mut batches = files.chunks(batch);
         let mut ready: Vec<FileReport> = Vec::new();
         loop {

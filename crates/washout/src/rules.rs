@@ -16,6 +16,10 @@ use crate::show::visible::{shown, shown_path};
 pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<(Program, Vec<RuleSet>), Trouble> {
     let sets = sets(args, given)?;
     let program = Program::compile(&sets);
+    let program = match args.max_memory {
+        Some(size) => program.with_memory_limit(size.as_u64()),
+        None => program,
+    };
     if program.names().is_empty() {
         let message = "there is no rule that is on\nA rule starts with [[rule]] on a line of its own";
         return Err(Trouble::Usage(message.to_owned()));

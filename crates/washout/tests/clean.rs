@@ -581,6 +581,11 @@ fn rules_that_hold_more_than_they_may_say_so_and_others_hold_little_of_one_long_
         let ran = desk.run(&args).status(0);
         assert!(ran.out.len() < line.len() && ran.out.len() > line.len() / 2, "{rule}");
     }
+    let check = ["check", "--rule", "drop_lines.text = 'gull'", "--max-memory", "2MiB", "line.txt"];
+    desk.run(&check).status(3).complains(&["line.txt: rules hold", "and may hold 2048 KiB"]);
+    let spelled = desk.run(&["spellout", "line.txt:1"]).status(0);
+    let spelled = spelled.complains(&["only the first 256 KiB of line.txt:1 are looked at"]);
+    spelled.says(&["… and 261,144 more characters; --all shows them"]);
     for (rule, why) in [
         ("drop_lines.text = 'gull'", "since it has to see a line whole"),
         ("remove = { pattern = 'fog\\nlamp', across_lines = true }", "since it has to see the whole text at once"),

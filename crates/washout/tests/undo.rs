@@ -279,7 +279,10 @@ fn a_pipe_in_place_of_a_file_is_not_waited_for() {
     };
     assert_eq!(in_time("clean --rule 'remove.words = um' --write a.txt").0, Some(0));
     fs::remove_file(desk.path("a.txt")).expect("a file");
-    for pipe in ["a.txt", "list.txt"] {
+    for folder in ["named", "found/below"] {
+        fs::create_dir_all(desk.path(folder)).expect("a folder");
+    }
+    for pipe in ["a.txt", "list.txt", "named/.gitignore", "found/below/.ignore"] {
         let made = std::process::Command::new("mkfifo").arg(desk.path(pipe)).status();
         assert!(made.expect("mkfifo").success());
     }
@@ -287,6 +290,10 @@ fn a_pipe_in_place_of_a_file_is_not_waited_for() {
         let (status, said) = in_time(command);
         assert!(matches!(status, Some(2 | 3)), "{command}: {status:?} {said}");
         assert!(said.contains("it is a pipe, not a file"), "{command}: {said}");
+    }
+    for command in ["check --rule trim={} named", "survey found"] {
+        let (status, said) = in_time(command);
+        assert!(status == Some(3) && said.contains("ignore is no regular file"), "{command}: {status:?} {said}");
     }
 }
 

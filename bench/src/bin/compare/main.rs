@@ -7,6 +7,7 @@ mod goals;
 mod machine;
 mod plain;
 mod process;
+mod shapes;
 mod workload;
 
 use std::error::Error;
@@ -38,7 +39,10 @@ fn main() -> Result<(), Box<dyn Error>> {
             workload::dirt(ways, goals)?;
             workload::threads(ways, goals)
         }),
-        [washout, "--linear"] => in_memory(washout, |ways, _| workload::linear(ways)),
+        [washout, "--linear"] => in_memory(washout, |ways, _| {
+            workload::linear(ways)?;
+            shapes::linear(ways)
+        }),
         [washout, "--full"] => compare(washout, 10 << 30),
         _ => Err("bench/compare [--full | --tables | --dirt | --linear]".into()),
     }
@@ -51,6 +55,7 @@ fn compare(washout: &str, large: u64) -> Result<(), Box<dyn Error>> {
         workload::tables(ways, goals)?;
         workload::long_line(ways)?;
         workload::linear(ways)?;
+        shapes::linear(ways)?;
         workload::lists(ways, goals)?;
         workload::small_files(ways, goals)?;
         workload::start(ways)?;

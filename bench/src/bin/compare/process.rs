@@ -70,6 +70,18 @@ impl Ways {
         Ok(Cost { time: start.elapsed(), ..one })
     }
 
+    /// Washout with these words: how long it takes, however it ends; what it says is thrown away.
+    pub(crate) fn washout_says(&self, words: &[&str]) -> Result<Cost, Box<dyn Error>> {
+        let mut command = Command::new(&self.washout);
+        command.args(words).current_dir(&self.folder).stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
+        let start = Instant::now();
+        let ended = command.spawn()?.wait4()?;
+        if ended.status.code().is_none() {
+            return Err(format!("{command:?} ended with {}", ended.status).into());
+        }
+        Ok(Cost { time: start.elapsed(), memory: ended.rusage.maxrss })
+    }
+
     pub(crate) fn washout_command(&self, rules: &str, threads: usize) -> Command {
         let mut command = Command::new(&self.washout);
         command.args(["clean", "-r", rules, "--jobs", &threads.to_string()]).current_dir(&self.folder);

@@ -290,7 +290,8 @@ impl Planner<'_> {
         let program = self.program.pick(rules);
         let rules = rules.iter().map(|rule| RuleId(*rule)).collect();
         let base = self.passes.last().map_or(0, |last| last.base + last.rules.len());
-        let is_for = (0..self.layout.names.len()).map(|column| columns.contains(&column)).collect();
+        let mut is_for = vec![false; self.layout.names.len()];
+        columns.iter().for_each(|column| is_for[*column] = true);
         self.passes.push(Pass::new(program, rules, base, is_for, rows, to));
     }
 }

@@ -9,6 +9,7 @@ use std::ffi::OsStr;
 use std::fs::Metadata;
 use std::os::unix::fs::{FileTypeExt, MetadataExt};
 use std::path::{Component, Path, PathBuf};
+use std::sync::{Arc, Mutex, PoisonError};
 
 use ignore::{DirEntry, WalkBuilder};
 
@@ -173,7 +174,25 @@ fn walk(folder: &Path, choice: &Choice, chosen: &mut Chosen) {
     if choice.with_ignored {
         builder.ignore(false).git_ignore(false).git_global(false).git_exclude(false).parents(false);
     }
-    builder.filter_entry(move |entry| !is_avoided(entry, avoid.as_deref()));
+    // A pipe in place of an ignore file would be waited for without end.
+    let blocked = Arc::new(Mutex::new(Vec::new()));
+    if !choice.with_ignored {
+        let above = folder.canonicalize().unwrap_or_default();
+        if let Some(pipe) = above.ancestors().find_map(not_an_ignore_file) {
+            chosen.failed.push((folder.to_owned(), no_ignore_file(&pipe)));
+            return;
+        }
+    }
+    let (noted, looks) = (Arc::clone(&blocked), !choice.with_ignored);
+    builder.filter_entry(move |entry| {
+        let is_folder = entry.file_type().is_some_and(|kind| kind.is_dir());
+        let pipe = if looks && is_folder && entry.depth() > 0 { not_an_ignore_file(entry.path()) } else { None };
+        if let Some(pipe) = &pipe {
+            let failed = (entry.path().to_owned(), no_ignore_file(pipe));
+            noted.lock().unwrap_or_else(PoisonError::into_inner).push(failed);
+        }
+        pipe.is_none() && !is_avoided(entry, avoid.as_deref())
+    });
     for entry in builder.build() {
         match entry {
             Ok(entry) => walk.found(entry, chosen),
@@ -183,7 +202,23 @@ fn walk(folder: &Path, choice: &Choice, chosen: &mut Chosen) {
             }
         }
     }
+    chosen.failed.append(&mut blocked.lock().unwrap_or_else(PoisonError::into_inner));
 }
+
+/// An ignore file of a folder that is neither a regular file nor a folder, if there is one.
+fn not_an_ignore_file(folder: &Path) -> Option<PathBuf> {
+    let odd = |path: &PathBuf| std::fs::metadata(path).is_ok_and(|there| !there.is_file() && !there.is_dir());
+    IGNORE_FILES.iter().map(|name| folder.join(name)).find(odd)
+}
+
+fn no_ignore_file(path: &Path) -> FileError {
+    FileError::Walk(format!(
+        "{} is no regular file, so nobody knows what to leave out; --with-ignored leaves out nothing",
+        path.display()
+    ))
+}
+
+const IGNORE_FILES: [&str; 2] = [".gitignore", ".ignore"];
 
 fn is_avoided(entry: &DirEntry, avoid: Option<&Path>) -> bool {
     let is_folder = entry.file_type().is_some_and(|kind| kind.is_dir());

@@ -96,10 +96,6 @@ pub(crate) struct CleanArgs {
     #[arg(long, value_name = "RULE", conflicts_with = "up_to_rule", help_heading = "Rules, in the order given")]
     pub(crate) only_rule: Option<String>,
 
-    /// How much of one text rules may hold in memory, such as 200MiB: one that needs more fails
-    #[arg(long, value_name = "SIZE", help_heading = "What becomes of the result")]
-    pub(crate) max_memory: Option<ByteSize>,
-
     /// No rule after this one, by number or label
     #[arg(long, value_name = "RULE", help_heading = "Rules, in the order given")]
     pub(crate) up_to_rule: Option<String>,

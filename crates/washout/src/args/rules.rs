@@ -2,6 +2,7 @@
 
 use std::path::PathBuf;
 
+use bytesize::ByteSize;
 use clap::{Args, ValueEnum};
 
 use super::{CharsetArgs, ChoiceArgs, TableArgs};
@@ -16,6 +17,11 @@ pub(crate) struct RuleArgs {
     /// One rule, such as 'remove.chars = "#-"'; with more keys, '{ fields = "Keeper", trim = {} }'; may be given several times
     #[arg(long = "rule", value_name = "RULE", help_heading = "Rules, in the order given")]
     pub(crate) rule: Vec<String>,
+
+    /// How much of one text rules may hold in memory, such as 200MiB, and how much longer they may make it (64MiB if not
+    /// given, and ten times the text): what needs more fails
+    #[arg(long, value_name = "SIZE", help_heading = "Rules, in the order given")]
+    pub(crate) max_memory: Option<ByteSize>,
 }
 
 impl RuleArgs {

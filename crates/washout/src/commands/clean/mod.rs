@@ -37,10 +37,6 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let program = rules::part(program, args.only_rule.as_deref(), args.up_to_rule.as_deref())?;
     let program = program.with_table(args.table.settings());
     let charsets = args.charsets.charsets();
-    let program = match args.max_memory {
-        Some(size) => program.with_memory_limit(size.as_u64()),
-        None => program,
-    };
     let filters = filter::is_filter(args)?;
     // In a script that filters there is nothing on standard error unless something is wrong.
     if (filters || args.stdout) && io::stderr().is_terminal() {
