@@ -36,7 +36,7 @@ impl Edits {
         self.room = room;
     }
 
-    /// Whether more was to be put in place than there is room for. Changes are missing then.
+    /// Whether the changes put in place more than there is room for. Changes are missing then.
     pub(crate) fn is_over(&self) -> bool {
         self.put.len() > self.room
     }

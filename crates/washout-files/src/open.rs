@@ -26,7 +26,7 @@ pub(crate) fn open_regular(path: &Path) -> io::Result<File> {
     refuse_irregular(&metadata).map(|()| file)
 }
 
-/// An error if this is no regular file.
+/// An error if this is not a regular file.
 pub(crate) fn refuse_irregular(metadata: &Metadata) -> io::Result<()> {
     if metadata.is_file() {
         return Ok(());

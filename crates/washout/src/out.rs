@@ -60,7 +60,7 @@ pub(crate) fn say_failed(path: &Path, error: &FileError, out: &mut impl Write) -
     say(path, error, fate, out)
 }
 
-/// What became of a file that could not be done, to be said behind the reason.
+/// What became of a file that could not be done: it follows the reason in messages.
 pub(crate) fn fate(error: &FileError) -> &'static str {
     if error.is_replaced() { "" } else { "; left as it was" }
 }

@@ -68,7 +68,7 @@ fn sarif_holds_to_its_schema_and_its_fixes_are_the_changes() {
     let fix = &results[2]["fixes"][0]["artifactChanges"][0]["replacements"][0];
     assert_eq!(fix["insertedContent"]["text"], "mist");
     assert_eq!(log["runs"][0]["invocations"][0]["executionSuccessful"], true);
-    // What was not looked at is said.
+    // What was not checked is reported.
     desk.write("src/picture.txt", b"\x89PNG\r\n\x1a\n\0\0\0");
     std::os::unix::fs::symlink("clean.txt", desk.path("src/link.txt")).expect("a link");
     let ran = desk.run(&["check", "-r", "tidy.wash.toml", "src", "--format", "sarif"]).status(1);

@@ -293,7 +293,7 @@ fn a_pipe_in_place_of_a_file_is_not_waited_for() {
     }
     for command in ["check --rule trim={} named", "survey found"] {
         let (status, said) = in_time(command);
-        assert!(status == Some(3) && said.contains("ignore is no regular file"), "{command}: {status:?} {said}");
+        assert!(status == Some(3) && said.contains("ignore is not a regular file"), "{command}: {status:?} {said}");
     }
 }
 

@@ -11,7 +11,7 @@ const ROUNDS: usize = 3;
 /// Parts of the smallest.
 const PARTS: usize = 100_000;
 
-/// What it is; the name of the file, and what is in it for so many parts; the words of the command.
+/// What it is; the name of the file; its content for a number of parts; the words of the command.
 type Shape = (&'static str, &'static str, fn(usize) -> String, &'static [&'static str]);
 
 fn rule(rule: &str) -> String {

@@ -39,10 +39,10 @@ use crate::table::{Form, TableSettings, WashError};
 use crate::text::BOM;
 use crate::text::stand_ins::StandIns;
 
-/// A text may become so many times as long as it comes in,
+/// The longest result, in lengths of the input,
 const TIMES: u64 = 10;
 
-/// and so many bytes longer, where no limit of memory says otherwise.
+/// and the bytes that are added to that, where `--max-memory` does not say otherwise.
 const GROWTH: u64 = 64 << 20;
 
 /// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.

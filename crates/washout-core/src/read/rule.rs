@@ -19,7 +19,7 @@ pub(super) const RULE_KEYS: &[&str] = &["label", "off", "expect", "expect_each"]
 pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, problems: &mut Problems) -> Option<Rule> {
     match problems.budget().add_rule() {
         ..=MOST_RULES => {}
-        // It is said once.
+        // Reported once.
         count if count == MOST_RULES + 1 => {
             let message = format!("there are more than {MOST_RULES} rules, those of included sets counted");
             let help = "make several sets of them, and run one after the other";

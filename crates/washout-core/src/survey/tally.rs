@@ -137,7 +137,7 @@ pub(super) fn unusual(all: Vec<CharCount>, total: u64) -> Vec<CharCount> {
 /// Code points in one page of the table.
 const PAGE: usize = 256;
 
-/// So many lines are kept for the characters of a page: a text may hold every character there is.
+/// The most lines that are kept for the characters of one page: a text may hold every character there is.
 const MOST_LINES: u8 = 64;
 
 /// Counts the characters of one text.

@@ -17,7 +17,8 @@ use crate::text::LineEnd;
 use super::grid::Grid;
 use super::told::Told;
 
-/// Cells set one below the other that become so many times as long, and so many bytes longer, are washed one by one.
+/// Cells set one below the other whose result is longer than this, in lengths of the input and in bytes added, are washed
+/// one by one.
 const LONGER_TIMES: usize = 10;
 const LONGER: usize = 64 << 10;
 

@@ -213,7 +213,7 @@ fn not_an_ignore_file(folder: &Path) -> Option<PathBuf> {
 
 fn no_ignore_file(path: &Path) -> FileError {
     FileError::Walk(format!(
-        "{} is no regular file, so nobody knows what to leave out; --with-ignored leaves out nothing",
+        "{} is not a regular file, so it does not say what to leave out; --with-ignored includes everything",
         path.display()
     ))
 }

@@ -66,7 +66,7 @@ fn say_found(summary: &Summary, found: u64) -> io::Result<()> {
 fn say_left_out(left_out: &[(PathBuf, Skip)]) -> io::Result<()> {
     let mut by_reason: BTreeMap<String, Vec<String>> = BTreeMap::new();
     for (path, why) in left_out {
-        by_reason.entry(why.to_string()).or_default().push(shown_path(path).to_string());
+        by_reason.entry(why.to_string()).or_default().push(shown_path(path));
     }
     for (why, paths) in by_reason {
         let named = paths.iter().take(NAMED).map(String::as_str).collect::<Vec<_>>().join(", ");
@@ -77,7 +77,7 @@ fn say_left_out(left_out: &[(PathBuf, Skip)]) -> io::Result<()> {
     Ok(())
 }
 
-/// So many files that were left out are named, for each reason.
+/// The most files that are named for each reason.
 const NAMED: usize = 3;
 
 /// What a check came to.

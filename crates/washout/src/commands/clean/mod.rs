@@ -11,7 +11,7 @@ use std::path::Path;
 use bytesize::ByteSize;
 use clap::ArgMatches;
 use washout_core::{Form, Program, RuleSet, cautions};
-use washout_files::{Aim, Chosen, HistoryLimits, Incoming, Keeper, Replacing, Take, Threads, judge};
+use washout_files::{Aim, Chosen, HistoryLimits, Incoming, Keeper, Replacing, Stop, Take, Threads, judge};
 
 pub(crate) use job::Job;
 
@@ -69,26 +69,29 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     refuse_more_than_is_kept(args, &chosen)?;
     let mut out = buffered_stdout();
+    // Who waits for an answer is not between files: there an interrupt ends the program, as it does without a handler.
+    let never = Stop::new();
+    let stop = if args.ask { &never } else { interrupt::watch() };
     if (args.patch || args.ask) && !program.expectations().is_empty() {
-        let unmet = judge(&program, &mut chosen.files, charsets, interrupt::watch());
+        let unmet = judge(&program, &mut chosen.files, charsets, stop);
         if !unmet.is_empty() {
             unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
         }
     }
     if args.patch {
-        return patch::run(&program, &chosen, interrupt::watch(), &mut drawn_stdout());
+        return patch::run(&program, &chosen, stop, &mut drawn_stdout());
     }
     if args.ask {
         refuse_tables(&program, &chosen)?;
-        let keeper = keeper(args, &sets)?;
+        let keeper = keeper(args, &sets, stop)?;
         return ask::run(&program, &aim(args), (charsets, replacing(args)), &chosen, keeper, &mut out);
     }
     let amount = if args.all { Amount::All } else { Amount::Some };
     let (aim, first_lines) = (aim(args), args.first);
     let job =
         Job { program: &program, aim, amount, first_lines, charsets, replacing: replacing(args), json: args.json };
-    job.run(&mut chosen, Reports::new(reports), keeper(args, &sets)?, interrupt::watch(), &mut out)
+    job.run(&mut chosen, Reports::new(reports), keeper(args, &sets, stop)?, stop, &mut out)
 }
 
 /// A copy never replaces a file that the run reads, nor a report of the same run.
@@ -168,12 +171,12 @@ fn way_back(keeper: Option<Keeper>, changes: u64, out: &mut impl Write) -> io::R
 }
 
 /// Keeps what is in files before they are replaced, if any are to be.
-fn keeper(args: &CleanArgs, sets: &[RuleSet]) -> Result<Option<Keeper>, Trouble> {
+fn keeper(args: &CleanArgs, sets: &[RuleSet], stop: &Stop) -> Result<Option<Keeper>, Trouble> {
     if !args.write || args.no_history {
         return Ok(None);
     }
     let rules = sets.iter().map(|set| set.name.clone()).collect();
-    Ok(Some(Keeper::new(open_history()?, about(rules), interrupt::watch())?))
+    Ok(Some(Keeper::new(open_history()?, about(rules), stop)?))
 }
 
 fn replacing(args: &CleanArgs) -> Replacing {
