@@ -7,6 +7,7 @@ use std::fs::{File, Metadata};
 use std::io::{self, Read};
 use std::os::unix::fs::{FileExt, MetadataExt, PermissionsExt};
 use std::path::PathBuf;
+use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
 use super::kept::{Stamp, is_same_content, is_untouched, keep_all, keep_times};
 use rustix::io::Errno;
@@ -46,6 +47,19 @@ impl Source {
         if metadata.is_file() { Ok(Self { file, metadata }) } else { Err(FileError::NoFile(what_it_is(&metadata))) }
     }
 
+    /// Waits until whatever changes the file from now on gives it other times.
+    ///
+    /// What was changed a moment ago and is changed again has the same times both times, where these are coarse.
+    fn settled(mut self) -> Result<Self, FileError> {
+        let changed = Duration::new(self.metadata.ctime().try_into().unwrap_or(0), nanoseconds(&self.metadata));
+        let now = SystemTime::now().duration_since(UNIX_EPOCH).unwrap_or_default();
+        if let Some(wait) = until_settled(changed, now) {
+            std::thread::sleep(wait);
+            self.metadata = self.file.metadata().map_err(FileError::Read)?;
+        }
+        Ok(self)
+    }
+
     /// How long it was when it was opened, in bytes.
     pub(crate) fn len(&self) -> u64 {
         self.metadata.len()
@@ -73,6 +87,19 @@ impl Source {
     }
 }
 
+fn nanoseconds(file: &Metadata) -> u32 {
+    u32::try_from(file.ctime_nsec()).unwrap_or(0)
+}
+
+/// How long to wait until a change has another time than this one, if it may have the same. Both are since 1970.
+fn until_settled(changed: Duration, now: Duration) -> Option<Duration> {
+    // File systems that keep seconds, or even seconds; others keep what the clock of the system showed at its last tick.
+    let step = if changed.subsec_nanos() == 0 { Duration::from_secs(2) } else { Duration::from_millis(10) };
+    // A time from the future is another machine's.
+    let since = now.checked_sub(changed)?;
+    step.checked_sub(since).filter(|wait| !wait.is_zero())
+}
+
 /// An open file that is going to be replaced.
 pub(crate) struct OldFile {
     source: Source,
@@ -95,6 +122,7 @@ impl OldFile {
             Some(Errno::LOOP | Errno::MLINK) => FileError::Link,
             _ => read(error),
         })?)?;
+        let source = source.settled()?;
         if source.metadata.nlink() > 1 && !replacing.breaks_links {
             return Err(FileError::HardLinks(source.metadata.nlink()));
         }
@@ -258,6 +286,17 @@ mod tests {
 
     use super::*;
     use crate::write::{Waiting, put_in_place};
+
+    #[test]
+    fn a_change_of_a_moment_ago_is_waited_for_until_the_next_is_told_from_it() {
+        let (second, tick) = (Duration::from_secs(1), Duration::from_millis(1));
+        let at = 1_000_000 * second;
+        assert_eq!(until_settled(at, at + second / 2), Some(3 * second / 2), "times in seconds");
+        assert_eq!(until_settled(at + tick, at + 4 * tick), Some(7 * tick), "times in ticks of the clock");
+        for (changed, now) in [(at, at + 2 * second), (at + tick, at + second), (at + 60 * second, at)] {
+            assert_eq!(until_settled(changed, now), None);
+        }
+    }
 
     fn half_cleaned(path: &Path) -> (OldFile, &'static [u8]) {
         std::fs::write(path, "um fog\num horn\n").unwrap();
