@@ -48,6 +48,12 @@ const SHAPES: &[Shape] = &[
         &["survey", "shape.csv"],
     ),
     (
+        "a patch of one line",
+        "shape.txt",
+        |n| "um fog ".repeat(n / 4) + "\n",
+        &["clean", "--rule", "remove.words = 'um'", "--patch", "shape.txt"],
+    ),
+    (
         "a survey of characters that come once, on one line",
         "shape.txt",
         |n| (0x80..0x80 + u32::try_from(n).unwrap_or(0)).filter_map(char::from_u32).collect(),

@@ -67,9 +67,14 @@ impl OldText {
 
     /// Where the lines that rules see end, from the place on.
     fn ends(&self) -> impl Iterator<Item = usize> + '_ {
+        self.ends_up_to(self.line.len())
+    }
+
+    /// The same as far as a place of the line: it may be a long one, and each piece of it is asked for.
+    fn ends_up_to(&self, to: usize) -> impl Iterator<Item = usize> + '_ {
         let line = &self.line;
         let is_end = |at: &usize| line[*at] == b'\n' || (line[*at] == b'\r' && line.get(*at + 1) != Some(&b'\n'));
-        (self.at..line.len()).filter(is_end).map(|at| at + 1)
+        (self.at..to).filter(is_end).map(|at| at + 1)
     }
 
     /// Passes over the rest of the line of the patch, and gives it.
@@ -115,7 +120,7 @@ impl OldText {
             if len == 0 || here[..len] != bytes[..len] {
                 return Err(FileError::ChangedMeanwhile);
             }
-            self.number += self.ends().take_while(|end| *end <= self.at + len).count() as u64;
+            self.number += self.ends_up_to(self.at + len).count() as u64;
             self.at += len;
             bytes = &bytes[len..];
             if self.at == self.line.len() {
