@@ -53,6 +53,7 @@ fn a_folder_that_became_a_link_is_neither_read_nor_written_through() {
         run.wash_all(&chosen.files, |report| states.push(report.state));
         let [State::Failed(error)] = &states[..] else { panic!("{states:?}") };
         assert!(error.to_string().contains("a link has taken its place, or that of a folder above it"), "{error}");
+        assert!(chosen.files[0].open().is_err());
         assert_eq!(fs::read_to_string(desk.path().join("outside/log.txt")).expect("a file"), "um fog\n");
         assert_eq!(fs::read_dir(desk.path().join("outside")).expect("a folder").count(), 1, "nothing was left there");
     }

@@ -18,8 +18,13 @@ const SAMPLE: usize = 256 << 10;
 
 /// The start of a text, whole lines of it.
 pub(crate) fn sample(path: &Path) -> io::Result<Sample> {
+    start_of(File::open(path)?, path)
+}
+
+/// The same of a file that is open.
+pub(crate) fn start_of(file: File, path: &Path) -> io::Result<Sample> {
     let mut text = Vec::new();
-    File::open(path)?.take(SAMPLE as u64).read_to_end(&mut text)?;
+    file.take(SAMPLE as u64).read_to_end(&mut text)?;
     if text.len() == SAMPLE {
         text.truncate(text.iter().rposition(|byte| *byte == b'\n').map_or(text.len(), |end| end + 1));
     }

@@ -6,7 +6,8 @@ pub use globs::Globs;
 
 use std::collections::HashMap;
 use std::ffi::OsStr;
-use std::fs::Metadata;
+use std::fs::{File, Metadata};
+use std::io;
 use std::os::unix::fs::{FileTypeExt, MetadataExt};
 use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
@@ -15,6 +16,7 @@ use ignore::{DirEntry, WalkBuilder};
 
 use crate::error::{ChooseError, FileError};
 use crate::folder::{Location, is_temporary};
+use crate::open::refuse_irregular;
 use crate::wash::Skip;
 use crate::write::Stamp;
 
@@ -101,6 +103,15 @@ impl ChosenFile {
     /// Where a copy of it goes, below the folder of copies: the same tree as the paths show.
     pub fn below(&self) -> PathBuf {
         names(&self.path).skip(self.leading).collect()
+    }
+
+    /// Opens it for reading. Below the folder that was named no link is followed.
+    ///
+    /// # Errors
+    /// It cannot be opened, or is not a regular file.
+    pub fn open(&self) -> io::Result<File> {
+        let (file, metadata) = self.location().open()?;
+        refuse_irregular(&metadata).map(|()| file)
     }
 
     pub(crate) fn location(&self) -> Location<'_> {

@@ -24,7 +24,7 @@ use crate::outputs::Inputs;
 use crate::past::{about, open_history, prune_by_default, tell_of_interrupted};
 use crate::report::{ReportFiles, Reports};
 use crate::rules;
-use crate::sample::sample;
+use crate::sample::start_of;
 use crate::show::command_line::program_name;
 use crate::show::preview::Amount;
 use crate::show::summary::advise;
@@ -58,7 +58,8 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if !args.json && !args.patch {
         // A preview also tries a second run over the start of the first file.
         let previews = !args.write && args.into.is_none();
-        let first = chosen.files.first().filter(|_| previews).and_then(|file| sample(&file.path).ok());
+        let first =
+            chosen.files.first().filter(|_| previews).and_then(|file| start_of(file.open().ok()?, &file.path).ok());
         let first = first.filter(|sample| !sample.text.contains(&0));
         say_cautions(&cautions(&sets, &program, first.as_slice()))?;
     }

@@ -2,9 +2,8 @@
 
 use std::fs::File;
 use std::io::{BufRead, BufReader, Read};
-use std::path::Path;
 
-use washout_files::FileError;
+use washout_files::{ChosenFile, FileError};
 
 use super::unified::FilePatch;
 
@@ -24,8 +23,8 @@ pub(super) struct OldText {
 
 impl OldText {
     /// At the start of the file.
-    pub(super) fn open(path: &Path) -> Result<Self, FileError> {
-        let file = File::open(path).map_err(FileError::Read)?;
+    pub(super) fn open(file: &ChosenFile) -> Result<Self, FileError> {
+        let file = file.open().map_err(FileError::Read)?;
         let mut text = Self { reader: BufReader::with_capacity(256 << 10, file), line: Vec::new(), at: 0, number: 1 };
         text.read_line()?;
         Ok(text)

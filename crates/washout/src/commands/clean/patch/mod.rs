@@ -52,7 +52,7 @@ fn patch_of(program: &Program, file: &ChosenFile) -> Result<FilePatch, FileError
     let mut patch = FilePatch::default();
     read_through(file, |reader| {
         if is_text {
-            text::compare(program, &file.path, reader, &mut patch)
+            text::compare(program, file, reader, &mut patch)
         } else {
             table::compare(program, form, reader, &mut patch)
         }

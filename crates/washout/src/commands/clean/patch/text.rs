@@ -1,10 +1,9 @@
 //! The patch of a text.
 
 use std::io::Read;
-use std::path::Path;
 
 use washout_core::{Detail, Hunk, Lineage, Program, Side, WashError};
-use washout_files::FileError;
+use washout_files::{ChosenFile, FileError};
 
 use super::lines::OldText;
 use super::next_piece;
@@ -16,11 +15,11 @@ const MARK: &[u8] = b"\xEF\xBB\xBF";
 /// Washes a text, and tells the patch what becomes of each of its lines.
 pub(super) fn compare(
     program: &Program,
-    path: &Path,
+    file: &ChosenFile,
     reader: &mut dyn Read,
     patch: &mut FilePatch,
 ) -> Result<(), FileError> {
-    let mut comparison = Comparison { old: OldText::open(path)?, block: None, patch };
+    let mut comparison = Comparison { old: OldText::open(file)?, block: None, patch };
     let failed = |error| FileError::Rule(WashError::Rule(error));
     let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
     let (mut piece, mut washed) = (Vec::new(), Vec::new());
