@@ -52,6 +52,7 @@ fn a_result_is_for_those_who_might_read_the_old_file_and_nobody_else() {
     desk.run(&["clean", "--rule", "remove.text = 'um '", "--into", "copies", "old"]).status(0);
     assert_eq!(mode(&desk.path("copies/old/private.txt")), 0o750, "a copy gives nobody the rights of its owner");
     assert!(!has_list(&desk.path("copies/old/private.txt")));
+    assert!(!has_list(&desk.path("copies/old")), "nor has the folder it is in a list of its own");
     assert_eq!(mode(&desk.path("copies/old/deep")) & 0o077, 0, "a folder that was closed is closed among the copies");
 }
 

@@ -27,6 +27,7 @@ use rustix::fs::{
     statat, unlinkat,
 };
 use rustix::io::Errno;
+use xattr::FileExt;
 
 /// How folders are opened that are only gone through: without the right to read their names.
 #[cfg(target_os = "linux")]
@@ -39,6 +40,9 @@ const FOLDER: OFlags = OFlags::RDONLY.union(OFlags::DIRECTORY).union(OFlags::CLO
 /// A pipe is opened without waiting for a writer.
 const FILE: OFlags =
     OFlags::RDONLY.union(OFlags::NONBLOCK).union(OFlags::NOCTTY).union(OFlags::CLOEXEC).union(OFlags::NOFOLLOW);
+
+/// The attribute that holds the access control list of a file on Linux. What is new may inherit one from its folder.
+pub(crate) const ACCESS_LIST: &str = "system.posix_acl_access";
 
 /// A folder that is held open.
 #[derive(Debug)]
@@ -76,11 +80,16 @@ impl Folder {
         let mut below = PathBuf::new();
         for name in rest.components() {
             below.push(name);
-            match mkdirat(&folder.handle, name.as_os_str(), Mode::from_raw_mode(mode(&below))) {
-                Ok(()) | Err(Errno::EXIST) => {}
+            let is_new = match mkdirat(&folder.handle, name.as_os_str(), Mode::from_raw_mode(mode(&below))) {
+                Ok(()) => true,
+                Err(Errno::EXIST) => false,
                 Err(error) => return Err(error.into()),
-            }
+            };
             let handle = open_beneath(folder.handle.as_fd(), name.as_os_str().as_ref(), FOLDER)?;
+            if is_new {
+                // It may have inherited an access list that lets others in; there are none on many file systems.
+                let _ = File::from(handle.try_clone()?).remove_xattr(ACCESS_LIST);
+            }
             folder = Self { handle, path: named.join(&below) };
         }
         Ok(folder)

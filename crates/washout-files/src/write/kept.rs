@@ -9,10 +9,7 @@ use rustix::fs::{Gid, Stat, Uid, fchown};
 use xattr::FileExt;
 
 use crate::error::FileError;
-use crate::folder::Folder;
-
-/// The attribute that holds the access control list of a file on Linux. A new file may inherit one from its folder.
-const ACCESS_LIST: &str = "system.posix_acl_access";
+use crate::folder::{ACCESS_LIST, Folder};
 
 /// Gives `new` the owner, the attributes and the permissions of `old`.
 ///
