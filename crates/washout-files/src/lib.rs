@@ -21,6 +21,7 @@ mod rewrite;
 mod run;
 mod survey;
 mod threads;
+mod wait;
 mod wash;
 mod write;
 
@@ -45,5 +46,6 @@ pub use rewrite::{Decision, read_through, rewrite};
 pub use run::{Aim, FileReport, Run, State, Stop};
 pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};
 pub use threads::Threads;
+pub use wait::end_waits_at;
 pub use wash::{Excerpt, Follow, Followed, Incoming, Recorder, Skip, StreamError, Washed, is_one_piece, wash_stream};
 pub use write::{OutputError, OutputFile, Replacing, Stamp};

@@ -66,7 +66,7 @@ pub enum State {
 }
 
 /// A request to stop between files. What is under way is finished.
-#[derive(Debug, Default)]
+#[derive(Debug, Default, Clone)]
 pub struct Stop(Arc<AtomicBool>);
 
 impl Stop {

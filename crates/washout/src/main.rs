@@ -81,7 +81,11 @@ fn parse() -> ArgMatches {
 
 /// Says what went wrong and gives the exit status for it.
 fn report(trouble: &Trouble) -> Exit {
-    let exit = trouble.exit();
+    let exit = match trouble.exit() {
+        // A wait that was cut short.
+        Exit::SomeFailed if interrupt::is_requested() => Exit::Interrupted,
+        exit => exit,
+    };
     if let Some(message) = trouble.message() {
         // Nothing is left to be done if even this cannot be written.
         let _ = writeln!(anstream::stderr().lock(), "{message}");

@@ -5,6 +5,8 @@ mod support;
 use std::fs::{self, Permissions};
 use std::os::unix::fs::{MetadataExt, PermissionsExt, symlink};
 use std::path::Path;
+use std::process::{Command, Stdio};
+use std::time::{Duration, Instant};
 
 use support::{Desk, cannot_run};
 
@@ -110,6 +112,38 @@ fn a_folder_that_another_program_has_locked_is_waited_for_and_then_said() {
     let ran = desk.run(&[&WRITE[..], &["d", "b.txt"]].concat()).status(3);
     ran.complains(&["d/a.txt: ", "another program has locked this folder"]).says(&["1 file changed, 1 failed"]);
     assert_eq!((desk.read("d/a.txt"), desk.read("b.txt")), ("um fog\n".to_owned(), "fog\n".to_owned()));
+}
+
+#[test]
+fn an_interrupt_ends_the_wait_for_another_program() {
+    let desk = Desk::with(&[("d/a.txt", "um fog\n"), ("b.txt", "um fog\n")]);
+    desk.run(&[&WRITE[..], &["b.txt"]].concat()).status(0);
+    let folder = fs::File::open(desk.path("d")).expect("a folder");
+    folder.lock().expect("a lock");
+    let kept = fs::File::open(desk.state.path().join("originals.lock")).expect("the lock of what is kept");
+    let interrupted = || {
+        let child = desk.command().args(WRITE).arg("d").stdout(Stdio::piped()).stderr(Stdio::piped()).spawn();
+        let child = child.expect("the built program");
+        // Until it has a handler, an interrupt ends it as any program.
+        let caught = || fs::read_to_string(format!("/proc/{}/status", child.id())).unwrap_or_default();
+        while !caught()
+            .lines()
+            .any(|line| line.starts_with("SigCgt:") && line.ends_with(['2', '3', '6', '7', 'a', 'b', 'e', 'f']))
+        {
+            std::thread::yield_now();
+        }
+        std::thread::sleep(Duration::from_millis(300));
+        let asked = Instant::now();
+        assert!(Command::new("kill").args(["-INT", &child.id().to_string()]).status().expect("kill").success());
+        let output = child.wait_with_output().expect("an end");
+        assert!(asked.elapsed() < Duration::from_secs(5), "it waited on: {output:?}");
+        output.status.code()
+    };
+    assert_eq!(interrupted(), Some(130));
+    drop(folder);
+    kept.lock().expect("a lock");
+    assert_eq!(interrupted(), Some(130));
+    assert_eq!(desk.read("d/a.txt"), "um fog\n");
 }
 
 #[test]

@@ -5,35 +5,22 @@
 //! containers that share the folder. No number of a process could tell as much.
 
 use std::io;
-use std::thread::sleep;
-use std::time::{Duration, Instant};
 
 use rustix::fs::{FlockOperation, flock};
 use rustix::io::Errno;
 
 use super::Folder;
-
-/// How long a lock is waited for.
-pub(crate) const PATIENCE: Duration = Duration::from_secs(10);
-
-/// How long between two looks at a lock.
-pub(crate) const PAUSE: Duration = Duration::from_millis(20);
+use crate::wait::wait_for;
 
 impl Folder {
     /// Says to others that temporary files in the folder are in use from now on, until it is dropped.
     ///
     /// # Errors
-    /// Another program has locked the folder for longer than [`PATIENCE`].
+    /// Another program has locked the folder for longer than is waited.
     pub(super) fn claim(&self) -> io::Result<()> {
-        let end = Instant::now() + PATIENCE;
-        loop {
-            match flock(self, FlockOperation::NonBlockingLockShared) {
-                Err(Errno::WOULDBLOCK) if Instant::now() < end => sleep(PAUSE),
-                Err(Errno::WOULDBLOCK) => return Err(io::Error::other("another program has locked this folder")),
-                // Where a file system has no locks, nobody can have it alone either: nothing is removed there.
-                _ => return Ok(()),
-            }
-        }
+        // Where a file system has no locks, nobody can have it alone either: nothing is removed there.
+        let look = || (flock(self, FlockOperation::NonBlockingLockShared) != Err(Errno::WOULDBLOCK)).then_some(());
+        wait_for(look).ok_or_else(|| io::Error::other("another program has locked this folder"))
     }
 
     /// Does something while nobody has temporary files in the folder. `None`: somebody has, or nobody can tell.

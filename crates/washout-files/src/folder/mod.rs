@@ -9,7 +9,6 @@ mod lock;
 mod sweep;
 
 pub(crate) use location::{Location, folder_of};
-pub(crate) use lock::{PATIENCE, PAUSE};
 pub(crate) use sweep::{is_temporary, temporary_name};
 pub use sweep::{left_behind_below, remove_left_behind};
 

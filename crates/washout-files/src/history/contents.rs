@@ -12,7 +12,6 @@ use super::error::reading;
 use super::originals::{ContentHash, Keeping, Originals};
 use super::run::OpenRun;
 use super::{About, History, HistoryError, Outcome, RunKind};
-use crate::run::Stop;
 
 /// One file whose content was, or was to be, replaced.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -65,10 +64,10 @@ impl Keeper {
     /// A run that has not begun.
     ///
     /// # Errors
-    /// Another program has locked what is kept. `stop` ends the wait for it.
-    pub fn new(history: History, about: About, stop: &Stop) -> Result<Self, HistoryError> {
+    /// Another program has locked what is kept.
+    pub fn new(history: History, about: About) -> Result<Self, HistoryError> {
         let originals = Originals::below(&history.folder);
-        let keeping = history.hold_originals(stop)?;
+        let keeping = history.hold_originals()?;
         let inner = Inner { history, run: None, count: 0, not_done: Vec::new() };
         Ok(Self { originals, about, inner: Mutex::new(inner), _keeping: keeping })
     }

@@ -2,7 +2,6 @@
 
 use std::io;
 use std::path::{Path, PathBuf};
-use std::time::Duration;
 
 use crate::error::reason;
 
@@ -27,13 +26,8 @@ pub enum HistoryError {
     #[error("the history in {} belongs to another user; name a folder of yours with WASHOUT_STATE, or use --no-history", .0.display())]
     NotOwned(PathBuf),
     /// A program holds a lock for too long.
-    #[error("another program has locked {} for {} seconds; try again once it has ended", path.display(), waited.as_secs())]
-    Locked {
-        /// The file.
-        path: PathBuf,
-        /// How long it was waited for.
-        waited: Duration,
-    },
+    #[error("another program has locked {}; try again once it has ended", .0.display())]
+    Locked(PathBuf),
     /// The database cannot be read or written.
     #[error("the history {} cannot be used: {cause}", path.display())]
     Database {

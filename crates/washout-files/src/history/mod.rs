@@ -26,7 +26,7 @@ use rusqlite::Connection;
 use std::fs::File;
 use std::path::{Path, PathBuf};
 
-use crate::folder::PATIENCE;
+use crate::wait::look_again;
 use error::reading;
 
 /// Counts up when the tables change.
@@ -97,8 +97,8 @@ impl History {
         private::folder(folder)?;
         private::file(&path)?;
         let failed = reading(&path);
-        let database = Connection::open(&path).map_err(&failed)?;
-        database.busy_timeout(PATIENCE).map_err(&failed)?;
+        let mut database = Connection::open(&path).map_err(&failed)?;
+        database.busy_handler(Some(look_again)).map_err(&failed)?;
         let version: i64 = database.query_row("PRAGMA user_version", [], |row| row.get(0)).map_err(&failed)?;
         if version > VERSION {
             return Err(HistoryError::Newer(path));

@@ -5,8 +5,6 @@
 
 use std::collections::HashSet;
 use std::fs::{File, TryLockError};
-use std::thread::sleep;
-use std::time::Instant;
 
 use rusqlite::TransactionBehavior;
 
@@ -14,8 +12,7 @@ use super::error::reading;
 use super::originals::ContentHash;
 use super::run::now;
 use super::{History, HistoryError, RunState, private};
-use crate::folder::{PATIENCE, PAUSE};
-use crate::run::Stop;
+use crate::wait::wait_for;
 
 /// How much is remembered. What is not said has no limit.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -118,24 +115,20 @@ impl History {
     /// pruned at the same time may take an original with them.
     ///
     /// # Errors
-    /// Somebody holds the lock for longer than [`PATIENCE`], or `stop` is requested meanwhile.
-    pub(super) fn hold_originals(&self, stop: &Stop) -> Result<Option<File>, HistoryError> {
+    /// Somebody holds the lock for longer than is waited.
+    pub(super) fn hold_originals(&self) -> Result<Option<File>, HistoryError> {
         let lock = self.lock_of_originals()?;
         // Nobody keeps anything at this moment: what is there and not settled was left by a program that was killed.
         if lock.try_lock().is_ok() {
             self.originals().sweep();
             let _ = lock.unlock();
         }
-        let end = Instant::now() + PATIENCE;
-        loop {
-            match lock.try_lock_shared() {
-                Ok(()) => return Ok(Some(lock)),
-                Err(TryLockError::WouldBlock) if Instant::now() < end && !stop.is_requested() => sleep(PAUSE),
-                Err(TryLockError::WouldBlock) => {
-                    return Err(HistoryError::Locked { path: self.folder.join(LOCK), waited: PATIENCE });
-                }
-                Err(TryLockError::Error(_)) => return Ok(None),
-            }
-        }
+        let look = || match lock.try_lock_shared() {
+            Ok(()) => Some(true),
+            Err(TryLockError::WouldBlock) => None,
+            Err(TryLockError::Error(_)) => Some(false),
+        };
+        let has_locks = wait_for(look).ok_or_else(|| HistoryError::Locked(self.folder.join(LOCK)))?;
+        Ok(has_locks.then_some(lock))
     }
 }

@@ -188,7 +188,7 @@ fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) ->
     }
     if carries_out {
         let about = About { undoes: Some(id), part: plan.is_part || !plan.refused.is_empty(), ..about(Vec::new()) };
-        let keeper = Keeper::new(history, about, interrupt::watch())?;
+        let keeper = Keeper::new(history, about)?;
         let progress = Progress::over_names(plan.files.len() as u64);
         (back, failed) = plan.carry_out(&keeper, interrupt::watch(), progress.meter());
         drop(progress);

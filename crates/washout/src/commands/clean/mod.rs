@@ -85,14 +85,14 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     if args.ask {
         refuse_tables(&program, &chosen)?;
-        let keeper = keeper(args, &sets, stop)?;
+        let keeper = keeper(args, &sets)?;
         return ask::run(&program, &aim(args), (charsets, replacing(args)), &chosen, keeper, &mut out);
     }
     let amount = if args.all { Amount::All } else { Amount::Some };
     let (aim, first_lines) = (aim(args), args.first);
     let job =
         Job { program: &program, aim, amount, first_lines, charsets, replacing: replacing(args), json: args.json };
-    job.run(&mut chosen, Reports::new(reports), keeper(args, &sets, stop)?, stop, &mut out)
+    job.run(&mut chosen, Reports::new(reports), keeper(args, &sets)?, stop, &mut out)
 }
 
 /// A copy never replaces a file that the run reads, nor a report of the same run.
@@ -172,12 +172,12 @@ fn way_back(keeper: Option<Keeper>, changes: u64, out: &mut impl Write) -> io::R
 }
 
 /// Keeps what is in files before they are replaced, if any are to be.
-fn keeper(args: &CleanArgs, sets: &[RuleSet], stop: &Stop) -> Result<Option<Keeper>, Trouble> {
+fn keeper(args: &CleanArgs, sets: &[RuleSet]) -> Result<Option<Keeper>, Trouble> {
     if !args.write || args.no_history {
         return Ok(None);
     }
     let rules = sets.iter().map(|set| set.name.clone()).collect();
-    Ok(Some(Keeper::new(open_history()?, about(rules), stop)?))
+    Ok(Some(Keeper::new(open_history()?, about(rules))?))
 }
 
 fn replacing(args: &CleanArgs) -> Replacing {
