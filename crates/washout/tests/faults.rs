@@ -40,15 +40,15 @@ enum Fault {
     Kills,
 }
 
-/// The program on a desk, with the call number `nth` of this kind at fault.
-fn run_with_fault(desk: &Desk, args: &[&str], call: &str, nth: usize, fault: Fault) {
+/// The program on a desk, with the calls of this kind at fault that `when` tells: the number of one, from 1, or `1+`.
+fn run_with_fault(desk: &Desk, args: &[&str], call: &str, when: &str, fault: Fault) {
     let fault = match fault {
         Fault::Fails => "error=ENOSPC",
         Fault::Kills => "error=EIO:signal=KILL",
     };
     let mut command = Command::new("strace");
     command.args(["-f", "-qq", "-o", "/dev/null", "-e", &format!("trace={call}")]);
-    command.args(["-e", &format!("inject={call}:{fault}:when={nth}")]);
+    command.args(["-e", &format!("inject={call}:{fault}:when={when}")]);
     command
         .arg(env!("CARGO_BIN_EXE_washout"))
         .args(args)
@@ -86,7 +86,7 @@ fn through_all_faults(
             scope.spawn(|| {
                 while let Some((call, nth, fault)) = points.get(next.fetch_add(1, Ordering::Relaxed)) {
                     let desk = prepare();
-                    run_with_fault(&desk, args, call, *nth, *fault);
+                    run_with_fault(&desk, args, call, &nth.to_string(), *fault);
                     let named = format!("{what}: {call} number {nth} {fault:?}");
                     desk.run(&["history", "--json"]).status(0);
                     judge(&desk, &named);
@@ -134,6 +134,20 @@ fn cleaning_in_place_survives_every_fault() {
             assert_eq!(files(desk), start(), "{named}: undo gives back the start");
         },
     );
+}
+
+#[test]
+fn old_files_that_cannot_be_removed_are_no_sign_of_a_killed_run() {
+    let desk = Desk::with(LOGS);
+    if desk.calls(CLEAN, CALLS).is_none() {
+        return cannot_run(NO_STRACE);
+    }
+    let desk = Desk::with(LOGS);
+    run_with_fault(&desk, CLEAN, "unlinkat", "1+", Fault::Fails);
+    assert!(desk.files().iter().any(|file| file.contains(".washout-")), "{:?}", desk.files());
+    desk.run(&["undo"]).status(0).says(&["Run 1: 3 files put back"]);
+    nothing_is_left_behind(&desk, "undo");
+    assert_eq!(files(&desk), start());
 }
 
 #[test]

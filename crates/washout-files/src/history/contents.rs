@@ -1,5 +1,6 @@
 //! Changed contents in the history.
 
+use std::collections::HashSet;
 use std::ffi::OsString;
 use std::fs::File;
 use std::os::unix::ffi::{OsStrExt, OsStringExt};
@@ -9,9 +10,10 @@ use std::sync::{Mutex, PoisonError};
 use rusqlite::params;
 
 use super::error::reading;
-use super::originals::{ContentHash, Keeping, Originals};
+use super::originals::{ContentHash, Keeping, Originals, hash_of};
 use super::run::OpenRun;
 use super::{About, History, HistoryError, Outcome, RunKind};
+use crate::open::open_regular;
 
 /// One file whose content was, or was to be, replaced.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -157,6 +159,19 @@ impl History {
             })
         });
         rows.map_err(&failed)?.collect::<Result<_, _>>().map_err(failed)
+    }
+
+    /// Of temporary files, those that hold no text as it was before this run: others than its own old files, which it
+    /// could not remove.
+    ///
+    /// # Errors
+    /// The database cannot be read. A file that cannot be read is none of the run's.
+    pub fn without_old_files(&self, run: i64, mut files: Vec<PathBuf>) -> Result<Vec<PathBuf>, HistoryError> {
+        if !files.is_empty() {
+            let old: HashSet<ContentHash> = self.contents(run)?.into_iter().map(|record| record.before).collect();
+            files.retain(|file| !open_regular(file).and_then(hash_of).is_ok_and(|hash| old.contains(&hash)));
+        }
+        Ok(files)
     }
 
     pub(crate) fn originals(&self) -> Originals {

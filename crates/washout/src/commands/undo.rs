@@ -104,7 +104,10 @@ fn newest_here(history: &mut History, preview: bool) -> Result<Newest, Trouble> 
         return Ok(Newest::Run(run.clone()));
     }
     // The run that is meant may have been killed before it was written down: an older one must not go in its place.
-    let files = left_behind_below(&here);
+    let mut files = left_behind_below(&here);
+    if let Some(run) = &run {
+        files = history.without_old_files(run.id, files)?;
+    }
     match run {
         older if !files.is_empty() => Ok(Newest::LeftBehind { here, files, older }),
         Some(run) => Ok(Newest::Run(run)),
