@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use super::lineage::Segment;
+use super::placed::Position;
 use crate::program::RuleId;
 use crate::text::SizeCounter;
 use crate::text::chars::splits_char;
@@ -24,12 +25,17 @@ pub enum Side {
 pub enum Detail {
     /// All of it.
     All,
+    /// All of it. A long one comes in several parts that follow each other, cut where nothing changed.
+    Parts,
     /// Of long lines only what is around their changes, and of very long hunks only the start.
     Around {
         /// Bytes of unchanged text that are kept on either side of a change.
         context: usize,
     },
 }
+
+/// A part of a hunk ends at the first unchanged stretch after so many bytes.
+const PART: usize = 256 << 10;
 
 /// A hunk is cut after this many times its context.
 const MOST_CONTEXTS: usize = 64;
@@ -63,6 +69,8 @@ pub struct Hunk {
     pub cell: Option<CellPlace>,
     /// Its first line in the text before, from 1.
     pub first_line: u64,
+    /// How many characters of that line came in the part before; 0 where it is no later part of a longer hunk.
+    pub chars_before: u64,
     /// How many lines it has in the text before.
     pub lines_before: u64,
     /// How many lines it has in the text after.
@@ -99,7 +107,7 @@ pub(super) struct HunkBuilder {
     detail: Detail,
     done: Vec<Hunk>,
     open: Open,
-    /// Lines of the text before that lie behind the open hunk.
+    /// Line ends of the text before that lie behind the open hunk, or behind the open part of it.
     lines_behind: u64,
 }
 
@@ -111,6 +119,8 @@ struct Open {
     shown: usize,
     bytes: usize,
     cut_bytes: u64,
+    /// Characters of the first line that came in the part before. `None`: this is the first part.
+    chars_before: Option<u64>,
     changed: bool,
     before: SizeCounter,
     after: SizeCounter,
@@ -133,11 +143,14 @@ impl HunkBuilder {
             if self.open.at_line_starts(segment.side, rest[0]) {
                 self.close();
             }
-            if segment.side == Side::Kept && self.open.bytes == 0 {
+            if segment.side == Side::Kept && !self.open.is_begun() {
                 rest = self.skip_whole_lines(rest);
                 if rest.is_empty() {
                     return;
                 }
+            }
+            if segment.side == Side::Kept && self.detail == Detail::Parts && self.open.may_be_cut() {
+                self.close_part();
             }
             let line = Line::at(rest, 0).end;
             self.open.add(segment.side, &rest[..line], self.detail);
@@ -156,28 +169,59 @@ impl HunkBuilder {
 
     fn close(&mut self) {
         let open = std::mem::take(&mut self.open);
-        let (lines_before, lines_after) = (open.before.size().lines, open.after.size().lines);
-        if open.changed && !open.ends_as_it_was() {
-            self.done.push(Hunk {
-                cell: None,
-                first_line: self.lines_behind + 1,
-                lines_before,
-                lines_after,
-                pieces: open.pieces,
-                cut_bytes: open.cut_bytes,
-            });
-        }
+        let lines_before = open.before.size().lines;
+        self.done.extend(open.hunk(self.lines_behind + 1));
         self.lines_behind += lines_before;
     }
 
+    /// Gives what there is of the open hunk; the rest follows.
+    fn close_part(&mut self) {
+        let next = Open { last_before: self.open.last_before, last_after: self.open.last_after, ..Open::default() };
+        let open = std::mem::replace(&mut self.open, next);
+        let mut at = Position::at(self.lines_behind + 1, open.chars_before.unwrap_or(0) + 1);
+        open.pieces.iter().for_each(|piece| at.pass_piece(piece));
+        self.open.chars_before = Some(at.column - 1);
+        self.done
+            .extend(Open { chars_before: Some(open.chars_before.unwrap_or(0)), ..open }.hunk(self.lines_behind + 1));
+        self.lines_behind = at.line - 1;
+    }
+
     pub(super) fn finish(&mut self) {
-        if self.open.bytes > 0 {
+        if self.open.is_begun() {
             self.close();
         }
     }
 }
 
 impl Open {
+    fn is_begun(&self) -> bool {
+        self.bytes > 0 || self.chars_before.is_some()
+    }
+
+    /// Whether a part may end here: it is long enough, and no line end is cut in two.
+    fn may_be_cut(&self) -> bool {
+        self.bytes >= PART && ![self.last_before, self.last_after].contains(&Some(b'\r'))
+    }
+
+    /// The hunk, which begins on this line. `None`: nothing has changed.
+    fn hunk(mut self, first_line: u64) -> Option<Hunk> {
+        if !self.changed || self.ends_as_it_was() {
+            // A part stays all the same: parts follow each other without a gap.
+            self.chars_before?;
+            self.pieces.retain(|piece| !matches!(piece.side, Side::Put(_)));
+            self.pieces.iter_mut().for_each(|piece| piece.side = Side::Kept);
+        }
+        Some(Hunk {
+            cell: None,
+            first_line,
+            chars_before: self.chars_before.unwrap_or(0),
+            lines_before: self.before.size().lines,
+            lines_after: self.after.size().lines,
+            pieces: self.pieces,
+            cut_bytes: self.cut_bytes,
+        })
+    }
+
     /// Whether both texts are at the start of a line, so that a segment of this side starts a new hunk.
     ///
     /// A CR that LF follows is no line end yet; which byte follows shows only now, and only on the segment's side.
@@ -188,7 +232,7 @@ impl Open {
             Some(_) => false,
         };
         let (in_before, in_after) = (!matches!(side, Side::Put(_)), !matches!(side, Side::Removed(_)));
-        self.bytes > 0 && ended(self.last_before, in_before) && ended(self.last_after, in_after)
+        self.is_begun() && ended(self.last_before, in_before) && ended(self.last_after, in_after)
     }
 
     /// Whether what some rules did others undid.

@@ -1,6 +1,6 @@
 //! The changes of a hunk one by one, with the place of each.
 
-use super::hunk::{CellPlace, Hunk, Side};
+use super::hunk::{CellPlace, Hunk, Piece, Side};
 use crate::program::RuleId;
 
 /// A change and where it is in the text before.
@@ -24,13 +24,12 @@ impl Hunk {
     /// The changes in it: what went and what came in its place, by one rule, is one.
     pub fn changes(&self) -> Vec<PlacedChange> {
         let mut changes: Vec<PlacedChange> = Vec::new();
-        let mut at = Position { line: self.first_line, column: 1, after_cr: false };
+        let mut at = Position::at(self.first_line, self.chars_before + 1);
         // Whether the last change may still go on: nothing unchanged has come since.
         let mut open = false;
         for piece in &self.pieces {
-            at.column += piece.omitted_chars;
             let Some(rule) = piece.side.rule() else {
-                at.pass(&piece.bytes);
+                at.pass_piece(piece);
                 open = false;
                 continue;
             };
@@ -45,7 +44,7 @@ impl Hunk {
             let Some(change) = changes.last_mut() else { continue };
             if let Side::Removed(_) = piece.side {
                 change.before.extend_from_slice(&piece.bytes);
-                at.pass(&piece.bytes);
+                at.pass_piece(piece);
             } else {
                 change.after.extend_from_slice(&piece.bytes);
             }
@@ -55,14 +54,28 @@ impl Hunk {
 }
 
 /// A place in the text before.
-struct Position {
-    line: u64,
-    column: u64,
+pub(super) struct Position {
+    /// The line, from 1.
+    pub(super) line: u64,
+    /// The character of the line, from 1.
+    pub(super) column: u64,
     /// A CR has come: if no LF follows, it was a line end.
     after_cr: bool,
 }
 
 impl Position {
+    pub(super) fn at(line: u64, column: u64) -> Self {
+        Self { line, column, after_cr: false }
+    }
+
+    /// Passes over what of a piece is in the text before.
+    pub(super) fn pass_piece(&mut self, piece: &Piece) {
+        self.column += piece.omitted_chars;
+        if !matches!(piece.side, Side::Put(_)) {
+            self.pass(&piece.bytes);
+        }
+    }
+
     fn settle(&mut self, next: &[u8]) {
         if self.after_cr && next.first() != Some(&b'\n') {
             self.next_line();
@@ -70,7 +83,7 @@ impl Position {
     }
 
     fn next_line(&mut self) {
-        *self = Self { line: self.line + 1, column: 1, after_cr: false };
+        *self = Self::at(self.line + 1, 1);
     }
 
     fn pass(&mut self, bytes: &[u8]) {
@@ -93,19 +106,28 @@ impl Position {
 
 #[cfg(test)]
 mod tests {
+    use super::Hunk;
     use crate::model::RuleSet;
     use crate::observe::{Detail, Lineage};
     use crate::program::Program;
 
-    fn told(rules: &str, text: &str) -> Vec<(u64, u64, usize, String, String)> {
+    fn hunks(rules: &str, text: &str, detail: Detail) -> Vec<Hunk> {
         let program = Program::compile([&RuleSet::read("set", rules).expect("good rules")]);
-        let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
+        let mut washer = program.washer(Lineage::new(program.names().len(), detail));
         let mut result = Vec::new();
-        washer.push(text.as_bytes(), &mut result).and_then(|()| washer.finish(&mut result)).expect("plain rules");
-        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
-        let changes = washer.into_observer().finish().into_iter().flat_map(|hunk| hunk.changes());
+        for piece in text.as_bytes().chunks(1_001) {
+            washer.push(piece, &mut result).expect("plain rules");
+        }
+        washer.finish(&mut result).expect("plain rules");
+        washer.into_observer().finish()
+    }
+
+    fn told(rules: &str, text: &str) -> Vec<(u64, u64, usize, String, String)> {
+        let text_of = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+        let hunks = hunks(rules, text, Detail::All);
+        let changes = hunks.iter().flat_map(Hunk::changes);
         changes
-            .map(|change| (change.line, change.column, change.rule.0, text(&change.before), text(&change.after)))
+            .map(|change| (change.line, change.column, change.rule.0, text_of(&change.before), text_of(&change.after)))
             .collect()
     }
 
@@ -129,5 +151,27 @@ mod tests {
             told("[[rule]]\nremove.chars = '#'", "a\r#b\r\n#\n"),
             [change(2, 1, 0, "#", ""), change(3, 1, 0, "#", "")]
         );
+    }
+
+    #[test]
+    fn a_long_hunk_in_parts_has_the_same_changes() {
+        let long = "fög #um\r no boat in sight,\t and # none\rheard ".repeat(20_000);
+        let rules = "[[rule]]\nreplace = { text = 'um', with = 'hm' }\n[[rule]]\nremove = { chars = '#\\r' }\n\
+                     [[rule]]\nreplace = { text = 'hm', with = 'um' }\n[[rule]]\njoin_lines = {}\n";
+        for text in
+            [long.clone(), long.replace('\r', "\r\n"), long.replace('\r', "") + "\n# end\n", "fog ".repeat(99_999)]
+        {
+            let whole = hunks(rules, &text, Detail::All);
+            let parts = hunks(rules, &text, Detail::Parts);
+            let changes = |hunks: &[Hunk]| hunks.iter().flat_map(Hunk::changes).collect::<Vec<_>>();
+            assert_eq!(changes(&whole), changes(&parts));
+            let longest =
+                |hunks: &[Hunk]| hunks.iter().map(|hunk| hunk.pieces.iter().map(|piece| piece.bytes.len()).sum()).max();
+            assert!(
+                longest(&parts).is_none_or(|bytes: usize| bytes < 300_000),
+                "{:?} bytes in a part",
+                longest(&parts)
+            );
+        }
     }
 }

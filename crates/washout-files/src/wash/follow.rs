@@ -50,7 +50,7 @@ impl<'f> FollowObserver<'f> {
     pub(crate) fn new(path: &'f Path, rules: usize, follow: Follow<'f>) -> Self {
         let record = follow.record.map(|write| Record {
             path,
-            lineage: Lineage::new(rules, Detail::All),
+            lineage: Lineage::new(rules, Detail::Parts),
             write,
             buffer: Vec::new(),
             spool: SpooledTempFile::new(SPOOLED),
@@ -83,7 +83,7 @@ impl Record<'_> {
     }
 
     fn finish(mut self) -> io::Result<SpooledTempFile> {
-        let last = std::mem::replace(&mut self.lineage, Lineage::new(0, Detail::All)).finish();
+        let last = std::mem::replace(&mut self.lineage, Lineage::new(0, Detail::Parts)).finish();
         self.write(&last);
         match self.failed {
             Some(error) => Err(error),
@@ -116,7 +116,7 @@ impl Observer for FollowObserver<'_> {
     }
 
     fn detail(&self) -> Detail {
-        if self.record.is_some() { Detail::All } else { self.excerpt.detail() }
+        if self.record.is_some() { Detail::Parts } else { self.excerpt.detail() }
     }
 
     fn byte_order_mark(&mut self, rule: RuleId) {

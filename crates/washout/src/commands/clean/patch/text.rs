@@ -21,7 +21,7 @@ pub(super) fn compare(
 ) -> Result<(), FileError> {
     let mut comparison = Comparison { old: OldText::open(file)?, block: None, patch };
     let failed = |error| FileError::Rule(WashError::Rule(error));
-    let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
+    let mut washer = program.washer(Lineage::new(program.names().len(), Detail::Parts));
     let (mut piece, mut washed) = (Vec::new(), Vec::new());
     let mut marks: Option<(bool, Option<bool>)> = None;
     loop {
