@@ -75,13 +75,13 @@ impl fmt::Display for RunError {
             Why::Growth { most } => write!(
                 formatter,
                 "rule {number} ({caption}) makes this text longer than {}, which is too much for what came in; let it put less \
-                 in place, or allow more memory",
+                 in place, or allow more with --max-memory",
                 Bytes(most)
             ),
             Why::Memory { held, allowed, needs } => write!(
                 formatter,
                 "rules hold {} of this text in memory, and may hold {}: rule {number} ({caption}) holds most, since \
-                 {needs}; allow more, or do without the rule",
+                 {needs}; allow more with --max-memory, or do without the rule",
                 Bytes(held),
                 Bytes(allowed)
             ),

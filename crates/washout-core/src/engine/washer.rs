@@ -200,7 +200,7 @@ impl<'p, O: Observer> Washer<'p, O> {
     }
 
     fn refuse_too_much_memory(&self) -> Result<(), RunError> {
-        let Some(allowed) = self.program.memory_limit() else { return Ok(()) };
+        let allowed = self.program.memory_limit();
         let held: Vec<(RuleId, u64)> = self.lanes.iter().flat_map(Lanes::memory).collect();
         let total = held.iter().map(|(_, bytes)| bytes).sum();
         match held.into_iter().max_by_key(|(_, bytes)| *bytes) {

@@ -45,6 +45,9 @@ const TIMES: u64 = 10;
 /// and the bytes that are added to that, where `--max-memory` does not say otherwise.
 const GROWTH: u64 = 64 << 20;
 
+/// What rules may hold of a text, in bytes, where `--max-memory` does not say otherwise.
+const HELD: u64 = 1 << 30;
+
 /// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct RuleId(pub usize);
@@ -196,14 +199,15 @@ impl Program {
         &self.cells
     }
 
-    /// Lets rules hold so many bytes of a text at most, and of what they remember of it.
+    /// Lets rules hold so many bytes of a text at most, and of what they remember of it. Without this it is 1 GiB.
     #[must_use]
     pub fn with_memory_limit(self, bytes: u64) -> Self {
         Self { memory_limit: Some(bytes), ..self }
     }
 
-    pub(crate) fn memory_limit(&self) -> Option<u64> {
-        self.memory_limit
+    /// How much rules may hold of a text, in bytes.
+    pub(crate) fn memory_limit(&self) -> u64 {
+        self.memory_limit.unwrap_or(HELD)
     }
 
     /// How long the text may become by any rule, in bytes, if `came` bytes of it have come in.

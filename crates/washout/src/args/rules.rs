@@ -18,8 +18,8 @@ pub(crate) struct RuleArgs {
     #[arg(long = "rule", value_name = "RULE", help_heading = "Rules, in the order given")]
     pub(crate) rule: Vec<String>,
 
-    /// How much of one text rules may hold in memory, such as 200MiB, and how much longer they may make it (64MiB if not
-    /// given, and ten times the text): what needs more fails
+    /// How much of one text rules may hold in memory, such as 200MiB (1GiB if not given), and how much longer they may make
+    /// it (64MiB if not given, and ten times the text): what needs more fails
     #[arg(long, value_name = "SIZE", help_heading = "Rules, in the order given")]
     pub(crate) max_memory: Option<ByteSize>,
 }

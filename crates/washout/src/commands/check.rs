@@ -177,14 +177,14 @@ fn copy_lines(record: impl io::Read, format: CheckFormat, found: &mut u64, out: 
 
 /// `file:line:column: rule 3: what it does`; in a table `file:record:field`.
 fn text_recorder(names: &[RuleName]) -> Box<Recorder<'_>> {
+    let told: Vec<String> =
+        names.iter().map(|name| format!("rule {}: {}", shown(&name.number), shown(&name.caption))).collect();
     Box::new(move |file, change, out| {
         let PlacedChange { line, column, rule, .. } = change;
-        let RuleName { number, caption } = &names[rule.0];
         let place = match &change.cell {
             None => format!("{line}:{column}"),
             Some(CellPlace { record, field }) => format!("{record}:{}", shown(field)),
         };
-        let told = format!("{}:{place}: rule {}: {}\n", shown_path(file), shown(number), shown(caption));
-        out.extend(told.into_bytes());
+        out.extend(format!("{}:{place}: {}\n", shown_path(file), told[rule.0]).into_bytes());
     })
 }

@@ -19,11 +19,19 @@ impl fmt::Display for Escaped<'_> {
 /// The same for text that is JSON: out of strings it is ASCII, and what is below U+0020 is escaped already.
 pub(super) fn escaped(json: &str) -> String {
     let mut escaped = String::with_capacity(json.len());
-    for character in json.chars() {
+    let mut rest = json;
+    loop {
+        // Most of it is plain.
+        let is_written = |byte: u8| byte.is_ascii() && byte != 0x7F;
+        let plain = rest.bytes().position(|byte| !is_written(byte)).unwrap_or(rest.len());
+        let (written, others) = rest.split_at(plain);
+        escaped.push_str(written);
+        let mut others = others.chars();
+        let Some(character) = others.next() else { return escaped };
+        rest = others.as_str();
         // Tags are seen in flags only.
         let is_tag = matches!(character, '\u{E0020}'..='\u{E007F}');
-        let is_written = character.is_ascii() && character != '\u{7F}';
-        if is_written || !(is_tag || is_hidden(character)) {
+        if !is_tag && !is_hidden(character) {
             escaped.push(character);
             continue;
         }
@@ -32,7 +40,6 @@ pub(super) fn escaped(json: &str) -> String {
             let _ = write!(escaped, "\\u{unit:04x}");
         }
     }
-    escaped
 }
 
 #[cfg(test)]

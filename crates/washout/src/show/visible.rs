@@ -108,10 +108,7 @@ pub(crate) fn line_end_glyph(end: &[u8]) -> Glyph {
 
 /// A text of one line for messages: paths, labels, what was typed.
 pub(crate) fn shown(text: &str) -> String {
-    let lines = text
-        .split('\n')
-        .map(|line| glyphs(line.as_bytes(), Look::Text).into_iter().map(|glyph| glyph.text).collect::<String>());
-    lines.collect::<Vec<_>>().join("\n")
+    text.split('\n').map(|line| drawn(line.as_bytes())).collect::<Vec<_>>().join("\n")
 }
 
 /// A path for messages, on one line whatever is in it.
@@ -121,6 +118,9 @@ pub(crate) fn shown_path(path: &Path) -> String {
 
 /// Bytes on one line.
 pub(crate) fn drawn(bytes: &[u8]) -> String {
+    if bytes.iter().all(|byte| byte.is_ascii_graphic() || *byte == b' ') {
+        return bytes.iter().map(|byte| char::from(*byte)).collect();
+    }
     glyphs(bytes, Look::Text).into_iter().map(|glyph| glyph.text).collect()
 }
 
