@@ -3,6 +3,7 @@
 
 #![no_main]
 
+#[allow(dead_code, reason = "the tests use more of it")]
 #[path = "../../crates/washout-core/tests/random/mod.rs"]
 mod random;
 #[path = "../../crates/washout-core/tests/reference/mod.rs"]
