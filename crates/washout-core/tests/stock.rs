@@ -109,6 +109,20 @@ const PIECES: &[&str] = &[
     "123e4567-e89b-12d3-a456-426614174000",
     "14:05",
     "am",
+    "C",
+    "de ",
+    "d’",
+    ", Jr",
+    "PhD",
+    " III",
+    "Chapter",
+    "!",
+    "…",
+    "”",
+    "etc",
+    "no",
+    "p.m",
+    "I",
 ];
 
 fn rule() -> impl Strategy<Value = String> {

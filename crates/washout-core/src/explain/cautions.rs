@@ -269,7 +269,8 @@ impl<'r> Order<'r> {
                 gone.push((index, taken));
             }
             let everywhere = !rule.cells.is_about_tables();
-            if everywhere && matches!(&rule.rule.verb, Verb::Recase(Recase { to: LetterCase::Lower, within: None })) {
+            if everywhere && matches!(&rule.rule.verb, Verb::Recase(Recase { to: LetterCase::Lower, within: None, .. }))
+            {
                 order.lowering.push(index);
             }
         }

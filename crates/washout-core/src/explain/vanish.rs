@@ -32,10 +32,10 @@ pub(super) fn takes(flat: &FlatRule<'_>) -> CharSet {
             taken.subtract(&kept);
             taken
         }
-        Verb::Recase(Recase { to: LetterCase::Lower, within: None }) => {
+        Verb::Recase(Recase { to: LetterCase::Lower, within: None, .. }) => {
             unicode_class(r"[\p{Changes_When_Lowercased}]").unwrap_or_default()
         }
-        Verb::Recase(Recase { to: LetterCase::Upper, within: None }) => {
+        Verb::Recase(Recase { to: LetterCase::Upper, within: None, .. }) => {
             unicode_class(r"[\p{Changes_When_Uppercased}]").unwrap_or_default()
         }
         Verb::Tabs(_) => CharSet::of_chars(['\t']),

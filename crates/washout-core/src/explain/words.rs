@@ -99,15 +99,16 @@ pub(super) fn verb(verb: &Verb) -> String {
                 .within
                 .as_ref()
                 .map_or_else(|| "everywhere".to_owned(), |(search, which)| format!("in {}", chosen(search, *which)));
+            let rest = if recase.keeps_rest { "leaves the others as they are" } else { "makes the others small" };
             match recase.to {
                 LetterCase::Lower => format!("Makes all letters small, {where_}."),
                 LetterCase::Upper => format!("Makes all letters capital, {where_}."),
                 LetterCase::Title => {
-                    format!("Makes the first letter of each word capital and the others small, {where_}.")
+                    format!("Makes the first letter of each word capital and {rest}, {where_}.")
                 }
-                LetterCase::Sentence => format!(
-                    "Makes the first letter of each line and of each sentence capital and the others small, {where_}."
-                ),
+                LetterCase::Sentence => {
+                    format!("Makes the first letter of each line and of each sentence capital and {rest}, {where_}.")
+                }
             }
         }
         Verb::Normalize(normalize) => {

@@ -35,7 +35,7 @@ fn verb(verb: &Verb) -> String {
         Verb::Collapse(Collapse { search, which, with: Some(with) }) => {
             format!("collapse {}runs of {} to {}", which_words(*which), found(search), quoted(with))
         }
-        Verb::Recase(Recase { to, within }) => recase(*to, within.as_ref()),
+        Verb::Recase(Recase { to, within, .. }) => recase(*to, within.as_ref()),
         Verb::Trim(Trim { at, class }) => {
             let edges = match at {
                 TrimAt::Start => "line starts",

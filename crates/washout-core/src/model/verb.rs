@@ -216,6 +216,8 @@ impl Collapse {
 pub struct Recase {
     /// To which case.
     pub to: LetterCase,
+    /// Letters that are not raised stay as they are; of title and sentence case only.
+    pub keeps_rest: bool,
     /// Only there; `None`: the whole of each line.
     pub within: Option<(Search, Which)>,
 }

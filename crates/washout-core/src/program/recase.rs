@@ -1,11 +1,11 @@
 //! `recase`
 
 use super::op::OpState;
-use super::substitute::is_closing;
 use crate::edit::Edits;
 use crate::guard::GuardState;
 use crate::matching::{Finder, Span};
 use crate::model::{LetterCase, Recase};
+use crate::stock::{closing_end, ends_sentence, is_end_mark, marks_start};
 use crate::text::chars::{char_at, char_before, step};
 use crate::text::lines::Lines;
 use crate::words::{Hyphen, begins_word, is_word_char};
@@ -14,6 +14,7 @@ use crate::words::{Hyphen, begins_word, is_word_char};
 #[derive(Clone, Debug)]
 pub(super) struct Recaser {
     to: LetterCase,
+    keeps_rest: bool,
     /// Only there.
     within: Option<Finder>,
 }
@@ -21,7 +22,7 @@ pub(super) struct Recaser {
 impl Recaser {
     pub(super) fn new(recase: &Recase) -> Self {
         let within = recase.within.as_ref().map(|(search, which)| Finder::new(search, *which, false));
-        Self { to: recase.to, within }
+        Self { to: recase.to, keeps_rest: recase.keeps_rest, within }
     }
 
     pub(super) fn finder(&self) -> Option<&Finder> {
@@ -77,6 +78,7 @@ impl Recaser {
                 // No string is made for each letter of most texts.
                 Some((character, _)) if character.is_ascii() => {
                     let recased = match self.case_at(text, at, character, &mut opens_sentence) {
+                        LetterCase::Lower if self.keeps_rest => character,
                         LetterCase::Lower => character.to_ascii_lowercase(),
                         LetterCase::Upper | LetterCase::Title | LetterCase::Sentence => character.to_ascii_uppercase(),
                     };
@@ -85,7 +87,8 @@ impl Recaser {
                 Some((character, _)) => {
                     let to = self.case_at(text, at, character, &mut opens_sentence);
                     other = mapped(to, text, at, character);
-                    (!other.chars().eq([character])).then_some(other.as_str())
+                    let changes = !(to == LetterCase::Lower && self.keeps_rest) && !other.chars().eq([character]);
+                    changes.then_some(other.as_str())
                 }
             };
             visit(&text[at..at + len], recased);
@@ -109,17 +112,13 @@ impl Recaser {
     }
 }
 
-/// Whether a sentence is over at this mark: only with a blank or the line end behind it, closing marks aside. 3.5 is
-/// no end.
+/// Whether a sentence is over at this mark, as the stock pattern `sentence-end` has it.
 fn closes_sentence(text: &[u8], at: usize, mark: char) -> bool {
-    if !matches!(mark, '.' | '!' | '?' | '…') {
-        return false;
+    is_end_mark(mark) && {
+        let marks_end = at + mark.len_utf8();
+        let is_last = !char_at(text, marks_end).is_some_and(|(next, _)| is_end_mark(next));
+        is_last && ends_sentence(text, marks_start(text, at), closing_end(text, marks_end))
     }
-    let mut behind = at + mark.len_utf8();
-    while let Some((_, len)) = char_at(text, behind).filter(|(mark, _)| is_closing(*mark)) {
-        behind += len;
-    }
-    char_at(text, behind).is_none_or(|(next, _)| next.is_whitespace())
 }
 
 fn mapped(to: LetterCase, text: &[u8], at: usize, character: char) -> String {

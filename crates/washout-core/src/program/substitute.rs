@@ -10,7 +10,7 @@ use crate::matching::{Finder, Matches, Span};
 use crate::model::{At, BreakLines, BreakPlace, Gap, Part, Remove, Replace, Replacement, Template};
 use crate::text::LineEnd;
 use crate::text::blanks::BlankRuns;
-use crate::text::chars::{char_at, char_before};
+use crate::text::chars::{char_at, char_before, is_closing};
 use crate::text::copy::append_few;
 use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, content_end, is_content_end, is_line_start, line_start};
@@ -195,11 +195,6 @@ fn blanks_before(text: &[u8], start: usize, runs: &mut BlankRuns) -> Span {
 /// Whether nothing but blanks stands on one side of the break.
 fn makes_empty_line(text: &[u8], blanks: Span, runs: &mut BlankRuns) -> bool {
     is_content_end(text, runs.end_after(text, blanks.end)) || is_line_start(text, runs.start_before(text, blanks.start))
-}
-
-/// Whether a mark closes what an earlier one opened; some quotation marks do either.
-pub(super) fn is_closing(mark: char) -> bool {
-    matches!(mark, '"' | '\'' | '”' | '’' | '»' | '›' | '«' | '“' | ')' | ']' | '}')
 }
 
 fn is_opening(mark: char) -> bool {

@@ -49,6 +49,7 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("group", "keep"),
     ("unmatched", "keep"),
     ("to", "recase"),
+    ("rest", "recase"),
     ("form", "normalize"),
     ("what", "decode"),
     ("scope", "drop_repeats"),
@@ -122,7 +123,7 @@ fn owners(key: &str, owner: &str) -> String {
         "with" => "`replace`, `collapse` and `join_lines`".to_owned(),
         "gap" | "pairs" | "pairs_from" | "whole_words" | "follow_case" | "empty" | "group" | "unmatched" | "form"
         | "what" | "scope" | "ignore_edges" | "final" | "bom" | "start" | "step" | "paragraphs" | "hyphens"
-        | "tight" => format!("`{owner}`"),
+        | "tight" | "rest" => format!("`{owner}`"),
         _ => "verbs that look for something".to_owned(),
     }
 }

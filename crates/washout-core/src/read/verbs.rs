@@ -179,6 +179,17 @@ fn recase(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Recase> {
         problems.add_helped(fields.place(), "`recase` needs `to`, the case to put letters in", "no `to` here", help);
     }
     let to = fields.choice("to", &cases, problems);
+    let rest_place = fields.place_of("rest");
+    let keeps_rest = fields.choice("rest", &[("lower", false), ("keep", true)], problems).unwrap_or(false);
+    if let (Some(place), Some(LetterCase::Lower | LetterCase::Upper)) = (rest_place, to) {
+        let message = "`rest` is about what `title` and `sentence` do not raise";
+        problems.add_helped(
+            place,
+            message,
+            "modifies nothing",
+            "write to = \"title\" or \"sentence\", or leave it out",
+        );
+    }
     let which_place = fields.place_of("which");
     let which = which(fields, problems);
     if !reads_target(fields) {
@@ -192,10 +203,10 @@ fn recase(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Recase> {
                 "add a target, or leave it out",
             );
         }
-        return to.map(|to| Recase { to, within: None });
+        return to.map(|to| Recase { to, keeps_rest, within: None });
     }
     let search = search(fields, problems)?;
-    Some(Recase { to: to?, within: Some((search, which)) })
+    Some(Recase { to: to?, keeps_rest, within: Some((search, which)) })
 }
 
 fn trim(fields: &mut Fields<'_>, problems: &mut Problems) -> Trim {

@@ -23,6 +23,7 @@ choices! {
     TrimAt { Start, End, Edges }
     BlankClass { Blank, Whitespace }
     LetterCase { Lower, Upper, Title, Sentence }
+    RestOfLetters { Lower, Keep }
     Form { Nfc = "NFC", Nfd = "NFD", Nfkc = "NFKC", Nfkd = "NFKD" }
     Encoded { HtmlEntities, Percent, DoubleUtf8 = "double-utf8", Digits }
     EmptyLines { All, Extra }
@@ -114,6 +115,8 @@ searching! {
     Recase as "recase" {
         /// To which case.
         to: LetterCase,
+        /// What becomes of the letters that `title` and `sentence` do not raise.
+        rest: Option<RestOfLetters>,
         /// Which of a line's matches.
         which: Option<Which>,
     }

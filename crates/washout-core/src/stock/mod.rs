@@ -4,7 +4,9 @@ mod around;
 mod cue;
 mod examples;
 mod line_number;
+mod person;
 mod rising;
+mod sentence;
 mod shape;
 mod shapes;
 mod timestamp;
@@ -12,6 +14,7 @@ mod timestamp;
 pub(crate) use cue::{is_empty as is_empty_line, with_number};
 pub(crate) use line_number::LineNumber;
 pub(crate) use rising::{LINES_AHEAD as RISING_LINES_AHEAD, Rising};
+pub(crate) use sentence::{closing_end, ends_sentence, is_end_mark, marks_start};
 pub(crate) use shape::Shape;
 pub(crate) use timestamp::Timestamp;
 
@@ -38,6 +41,8 @@ pub enum Stock {
     Mention,
     Initial,
     NameTitle,
+    NameSuffix,
+    SentenceEnd,
     PageNumber,
     CopySuffix,
     PictureSize,
@@ -66,6 +71,8 @@ impl Stock {
         Self::Mention,
         Self::Initial,
         Self::NameTitle,
+        Self::NameSuffix,
+        Self::SentenceEnd,
         Self::PageNumber,
         Self::CopySuffix,
         Self::PictureSize,
@@ -91,6 +98,8 @@ impl Stock {
             Self::Mention => "mention",
             Self::Initial => "initial",
             Self::NameTitle => "name-title",
+            Self::NameSuffix => "name-suffix",
+            Self::SentenceEnd => "sentence-end",
             Self::PageNumber => "page-number",
             Self::CopySuffix => "copy-suffix",
             Self::PictureSize => "picture-size",
@@ -116,7 +125,8 @@ impl Stock {
                  November 1936, November 5, 1936, with a day of the week before"
             }
             Self::DateTime => {
-                "a date with its time: ISO 8601 and RFC 3339 (with offsets and fractions), RFC 2822, and the usual forms \
+                "a date with its time: ISO 8601 and RFC 3339 (with offsets and fractions, down to the hour, basic and extended \
+                 forms mixed), RFC 2822, and the usual forms \
                  of logs, with the brackets around them"
             }
             Self::CueRange => {
@@ -144,10 +154,21 @@ impl Stock {
             Self::Email => "mail addresses",
             Self::Hashtag => "words marked with #, with at least one letter",
             Self::Mention => "names marked with @",
-            Self::Initial => "an initial with its point between names: the M. of Edith M. Harrow",
+            Self::Initial => {
+                "an initial between names, with its point if it has one: the M. of Edith M. Harrow, of Edith M. de la \
+                 Croix, the C.G. of Zoë C.G. Harrow, each letter by itself"
+            }
             Self::NameTitle => {
                 "titles before a name: Mr, Mrs, Ms, Mx, Miss, Dr, Prof, Professor, Rev, Reverend, Fr, Hon, Sir, Dame, \
                  and ranks from Cpl to Adm, with or without a point"
+            }
+            Self::NameSuffix => {
+                "what follows a name and belongs to it, with the comma and blanks before it: Jr., Sr., Esq., II to VIII, \
+                 degrees and honours from BA and M.D. to PhD and OBE, several in a row"
+            }
+            Self::SentenceEnd => {
+                "the mark that ends a sentence (. ! ? … and rows of them, also of other scripts), with the quotation marks and \
+                 brackets that close behind it"
             }
             Self::PageNumber => {
                 "the number of a page alone on its line: 12, xii, - 12 -, [12], 12/30, Page 12, page 12 of 30, p. 12"
@@ -183,6 +204,13 @@ impl Stock {
             Self::Mention => "mail addresses, a lone @, times (@ 5)",
             Self::Initial => "an initial before the first name or after the last, letters in a list",
             Self::NameTitle => "the same words without a name behind them",
+            Self::NameSuffix => {
+                "numbers of things and of kings (Chapter III, Henry VIII), the same letters without a name before them"
+            }
+            Self::SentenceEnd => {
+                "points of abbreviations (Mr., e.g., `no. 12`, `p. 12`, Nov. 5), of initials, in numbers, in names of files, of \
+                 numbers that open a line; what trails off… and goes on in small letters"
+            }
             Self::PageNumber => {
                 "numbers with words beside them, years (1936), times, roman numbers that are none (ill)"
             }
@@ -222,7 +250,7 @@ impl Stock {
     pub(crate) fn shape(self) -> Option<&'static Shape> {
         use shapes::{
             ANSI_ESCAPE, BLANK_RUN, COPY_SUFFIX, CUE_RANGE, DATE, DATE_TIME, EMAIL, HASHTAG, INITIAL, MENTION,
-            NAME_TITLE, PAGE_NUMBER, PICTURE_SIZE, SPEAKER, TAG, URL, UUID,
+            NAME_SUFFIX, NAME_TITLE, PAGE_NUMBER, PICTURE_SIZE, SENTENCE_END, SPEAKER, TAG, URL, UUID,
         };
         Some(match self {
             Self::Timestamp | Self::LineNumber | Self::Bracketed => return None,
@@ -238,6 +266,8 @@ impl Stock {
             Self::Mention => &MENTION,
             Self::Initial => &INITIAL,
             Self::NameTitle => &NAME_TITLE,
+            Self::NameSuffix => &NAME_SUFFIX,
+            Self::SentenceEnd => &SENTENCE_END,
             Self::PageNumber => &PAGE_NUMBER,
             Self::CopySuffix => &COPY_SUFFIX,
             Self::PictureSize => &PICTURE_SIZE,
@@ -248,6 +278,6 @@ impl Stock {
 
     /// Whether a removal leaves the blanks around it as they are.
     pub(crate) fn leaves_gap(self) -> bool {
-        matches!(self, Self::AnsiEscape | Self::Tag | Self::BlankRun | Self::LineNumber)
+        matches!(self, Self::AnsiEscape | Self::Tag | Self::BlankRun | Self::LineNumber | Self::SentenceEnd)
     }
 }

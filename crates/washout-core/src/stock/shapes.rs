@@ -3,10 +3,12 @@
 use std::sync::LazyLock;
 
 use super::around::{
-    any_end, anything, at_line_start, blank_after, line_end_after, name_after, name_before, name_ends_after,
-    named_after, no_blank_after, no_blank_before, no_hyphen_after, no_hyphen_before, no_name_after, no_name_before,
-    no_number_after, no_number_before, no_word_after, no_word_before,
+    any_end, anything, at_line_start, blank_after, line_end_after, name_ends_after, no_blank_after, no_blank_before,
+    no_hyphen_after, no_hyphen_before, no_name_after, no_name_before, no_number_after, no_number_before, no_word_after,
+    no_word_before,
 };
+use super::person::{ends_name, name_after, name_before, named_after, suffix_ends};
+use super::sentence::{ends_sentence, no_mark_before};
 use super::shape::{Shape, Starts, dfa};
 use crate::matching::Shelf;
 
@@ -88,7 +90,8 @@ shape!(
     concat!(
         r"(?:\[[ \t]?)?(?:",
         year!(), "-[01][0-9]-[0-3][0-9](?:[Tt]|[ \t]{1,2})", clock!(), offset!(), "?",
-        "|", year!(), "[01][0-9][0-3][0-9][Tt][0-2][0-9][0-5][0-9](?:[0-6][0-9](?:[.,][0-9]{1,9})?)?", offset!(), "?",
+        "|", year!(), "(?:-[01][0-9]-[0-3][0-9]|[01][0-9][0-3][0-9])[Tt]",
+        "(?:", clock!(), "|[0-2][0-9](?:[0-5][0-9](?:[0-6][0-9](?:[.,][0-9]{1,9})?)?)?)", offset!(), "?",
         "|", year!(), "[/.]", month!(), "[/.]", day!(), "[ \t]{1,2}", clock!(), offset!(), "?",
         "|", day!(), "[/.-]", month!(), "[/.-]", year!(), ",?[ \t]{1,2}", clock!(), offset!(), "?",
         "|(?:", weekday!(), ",?[ \t])?", day!(), "[ \t]", month_short!(), "[ \t]", year!(), "[ \t]", clock!(),
@@ -208,9 +211,9 @@ shape!(
 );
 
 shape!(
-    /// One letter and a point between names.
+    /// One letter between names, and its point if it has one.
     INITIAL,
-    r"\p{Lu}\.",
+    r"\p{Lu}\.?",
     Starts::AtUpper(b""),
     name_before,
     name_after
@@ -226,6 +229,34 @@ shape!(
     Starts::AtUpper(b""),
     no_word_before,
     named_after
+);
+
+macro_rules! suffix {
+    () => {
+        concat!(
+            r"(?:(?:Jr|Sr|Jnr|Snr|Esq)\.?|II|III|IV|VI|VII|VIII|Ph\.?[ \t]?D\.?|D\.?Phil\.?|M\.?Phil\.?|Ed\.?D\.?|LL\.?[BDM]\.?",
+            r"|[BM]\.A\.|BA|MA|[BM]\.?S\.?c\.?|[BM]\.?Ed\.?|[BM]\.?Eng\.?|MBA|M\.?D\.?|D\.?D\.?S\.?|D\.?V\.?M\.?|J\.D\.|JD|RN|CPA",
+            r"|[OMCKD]\.?B\.?E\.?|F\.?R\.?S\.?|[KQ]\.?C\.?)"
+        )
+    };
+}
+
+shape!(
+    /// What follows a name and belongs to it, with the comma and the blanks before it.
+    NAME_SUFFIX,
+    concat!("(?:,?[ \t]{1,2}", suffix!(), "){1,6}"),
+    Starts::At(b", \t"),
+    ends_name,
+    suffix_ends
+);
+
+shape!(
+    /// A mark that ends a sentence, with the quotation marks and brackets that close behind it.
+    SENTENCE_END,
+    r#"[.!?…‽؟۔।。｡！？]+["'”’»›«“)\]}]*"#,
+    Starts::At(b".!?\xE2\xE3\xEF\xD8\xDB\xE0"),
+    no_mark_before,
+    ends_sentence
 );
 
 shape!(

@@ -24,6 +24,11 @@ pub(crate) fn char_before(text: &[u8], at: usize) -> Option<char> {
     bstr::decode_last_utf8(&text[..at]).0
 }
 
+/// Whether a mark closes what an earlier one opened; some quotation marks do either.
+pub(crate) fn is_closing(mark: char) -> bool {
+    matches!(mark, '"' | '\'' | '”' | '’' | '»' | '›' | '«' | '“' | ')' | ']' | '}')
+}
+
 /// The length in bytes of what stands at `at`: a whole character, or one broken byte. `at` must be inside the text.
 pub(crate) fn step(text: &[u8], at: usize) -> usize {
     char_at(text, at).map_or(1, |(_, len)| len)

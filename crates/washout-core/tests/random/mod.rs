@@ -139,6 +139,7 @@ fn target() -> impl Strategy<Value = String> {
         "positions = '3..'",
         "positions = '1'",
         "stock = 'line-number'",
+        "stock = 'sentence-end'",
     ]);
     prop_oneof![characters_or_text(), others]
 }
@@ -269,12 +270,16 @@ fn rule() -> impl Strategy<Value = String> {
             .prop_map(|(target, case, at, except, which, with)| {
                 format!("collapse = {{ {target}{case}{at}{except}{which}{with} }}")
             });
-    let recase = (one_of(&["lower", "upper", "title", "sentence"]), prop::option::of((search(), which()))).prop_map(
-        |(to, within)| {
+    let recase = (
+        one_of(&["lower", "upper", "title", "sentence"]),
+        one_of(&["", ", rest = 'keep'"]),
+        prop::option::of((search(), which())),
+    )
+        .prop_map(|(to, rest, within)| {
+            let rest = if to.len() > 5 || to == "title" { rest } else { String::new() };
             let within = within.map_or(String::new(), |(search, which)| format!(", {search}{which}"));
-            format!("recase = {{ to = '{to}'{within} }}")
-        },
-    );
+            format!("recase = {{ to = '{to}'{rest}{within} }}")
+        });
     let pairs = (at(), case(), which(), except(), one_of(&["", ", whole_words = true", ", follow_case = true, case = 'ignore'"]))
         .prop_filter("case once", |(_, case, _, _, words)| case.is_empty() || !words.contains("case"))
         .prop_map(|(at, case, which, except, words)| {

@@ -358,7 +358,7 @@ fn recased(recase: &Recase, guard: &Guard, units: &Units) -> Vec<Edit> {
         let mut puts = Vec::new();
         let mut sentence = true;
         for at in start..end {
-            puts.push(recased_unit(recase.to, units, at, &mut sentence));
+            puts.push(recased_unit(recase, units, at, &mut sentence));
         }
         if together {
             edits.push(Edit { start, end, put: puts.concat(), matches: 1 });
@@ -384,10 +384,11 @@ fn recased(recase: &Recase, guard: &Guard, units: &Units) -> Vec<Edit> {
     edits
 }
 
-fn recased_unit(to: LetterCase, units: &Units, at: usize, sentence: &mut bool) -> Vec<u8> {
+fn recased_unit(recase: &Recase, units: &Units, at: usize, sentence: &mut bool) -> Vec<u8> {
     let Some(character) = units[at].character() else { return to_bytes(&units[at..=at]) };
     let letter = |at: usize| units.get(at).and_then(|unit| unit.character()).is_some_and(char::is_alphabetic);
     let lower = || match character {
+        _ if recase.keeps_rest => character.to_string(),
         'Σ' if at > 0 && letter(at - 1) && !letter(at + 1) => "ς".to_owned(),
         _ => character.to_lowercase().to_string(),
     };
@@ -399,19 +400,13 @@ fn recased_unit(to: LetterCase, units: &Units, at: usize, sentence: &mut bool) -
         _ => character.to_uppercase().to_string(),
     };
     let word = find::is_word(character);
-    let recased = match to {
+    let recased = match recase.to {
         LetterCase::Upper => character.to_uppercase().to_string(),
         LetterCase::Title if word && !find::in_one_word(units, at, Hyphen::Parts) => title(),
         LetterCase::Lower | LetterCase::Title => lower(),
         LetterCase::Sentence => {
             let first = word && *sentence;
-            let closing = (at + 1..units.len())
-                .find(|at| !units[*at].character().is_some_and(|mark| "\"'”’»›«“)]}".contains(mark)));
-            let blank = closing.is_none_or(|at| match units[at] {
-                Unit::Char(next) => next.is_whitespace(),
-                Unit::End(_) | Unit::Broken(_) => true,
-            });
-            *sentence = (*sentence && !word) || (".!?…".contains(character) && blank);
+            *sentence = (*sentence && !word) || stock::closes_sentence(units, at);
             if first { title() } else { lower() }
         }
     };

