@@ -42,7 +42,7 @@ pub use names::{
 pub use observe::{CellPlace, Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, PlacedChange, Side};
 pub use program::{Expectation, Program, RuleId, RuleName};
 pub use prove::Proof;
-pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, nearest, stop_word_languages, stop_words};
+pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, nearest, stop_word_lists, stop_words};
 pub use ready::ReadySet;
 pub use schema::schema;
 pub use spell::{class_of, classes_of, describe};

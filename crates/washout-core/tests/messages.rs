@@ -46,7 +46,7 @@ fn with_lists(message: &str) -> String {
         .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope, &cells, &["expect", "expect_each"]].concat()))
         .replace("{stock}", &list(&Stock::ALL.iter().map(|stock| stock.name()).collect::<Vec<_>>()))
         .replace("{ready}", &list(&ReadySet::ALL.iter().map(|set| set.name).collect::<Vec<_>>()))
-        .replace("{languages}", &list(stop_words::available_languages()))
+        .replace("{languages}", &list(&washout_core::stop_word_lists().collect::<Vec<_>>().iter().map(String::as_str).collect::<Vec<_>>()))
         .replace("{set keys}", &list(&["title", "about", "protect", "names", "table", "rule", "example"]))
         .replace(
             "{targets}",

@@ -4,6 +4,7 @@ use super::fields::{At as Placed, Fields};
 use super::files::open_text;
 use super::nearest::{did_you_mean, list};
 use super::problem::Problems;
+use super::stop_words::{stop_word_lists, stop_words};
 use crate::model::WordsTarget;
 use crate::words::Hyphen;
 
@@ -94,25 +95,15 @@ fn from_file(path: &Placed<String>, form: &ListForm, problems: &mut Problems) ->
     Some(entries)
 }
 
-/// The languages there are stop words for, by their ISO 639 codes.
-pub fn stop_word_languages() -> impl Iterator<Item = &'static str> {
-    stop_words::available_languages().iter().copied()
-}
-
-/// The stop words of a language, by its ISO 639 code.
-pub fn stop_words(language: &str) -> Option<Vec<&'static str>> {
-    let entries = stop_words::lookup(language)?;
-    Some(entries.iter().map(|entry| entry.trim()).filter(|entry| !entry.is_empty()).collect())
-}
-
-/// The ready-made list of a language, by its ISO 639-1 code.
+/// A ready-made list, by its name.
 fn stop_words_of(code: &Placed<String>, problems: &mut Problems) -> Option<Vec<String>> {
     if let Some(entries) = stop_words(&code.value) {
         return Some(entries.into_iter().map(str::to_owned).collect());
     }
-    let codes = stop_word_languages;
-    let message = format!("no stop words for `{}`{}", code.value, did_you_mean(&code.value, codes()));
-    let help = format!("languages are written by their ISO 639 codes: {}", list(codes()));
+    let lists: Vec<String> = stop_word_lists().collect();
+    let names = || lists.iter().map(String::as_str);
+    let message = format!("no stop words for `{}`{}", code.value, did_you_mean(&code.value, names()));
+    let help = format!("languages are written by their ISO 639 codes: {}", list(names()));
     problems.add_helped(code.place.clone(), message, "unknown", help);
     None
 }

@@ -21,13 +21,14 @@ mod rule;
 mod scope;
 mod search;
 mod slips;
+mod stop_words;
 mod table;
 mod verbs;
 
 pub use files::{Files, NamedFile, NoFiles};
-pub use lists::{stop_word_languages, stop_words};
 pub use nearest::nearest;
 pub use problem::{Problem, RuleError};
+pub use stop_words::{stop_word_lists, stop_words};
 
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};

@@ -129,7 +129,7 @@ macro_rules! searching {
             heading: Option<bool>,
             /// Lines of the files that start with this are comments (with `words_from`, `pairs_from`).
             comments: Option<String>,
-            /// Ready-made stop words of languages, by ISO 639 code.
+            /// Ready-made stop words of languages, by ISO 639 code; `en-long` is the long list of a language that has a short one.
             stopwords: Option<crate::schema::target::Strings>,
             /// A regular expression; it sees one line without its end.
             pattern: Option<String>,

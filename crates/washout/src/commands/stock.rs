@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use washout_core::{
-    NAMED_CLASSES, NamedClass, ReadySet, RuleSet, Stock, UNICODE_VERSION, nearest, stop_word_languages, stop_words,
+    NAMED_CLASSES, NamedClass, ReadySet, RuleSet, Stock, UNICODE_VERSION, nearest, stop_word_lists, stop_words,
 };
 
 use crate::args::StockArgs;
@@ -48,8 +48,8 @@ fn everything(columns: usize, out: &mut impl Write) -> io::Result<()> {
     section("Classes", "remove.class = \"invisible\"", out)?;
     NAMED_CLASSES.iter().try_for_each(|class| entry(class.name, class.members, columns, out))?;
     section("Stop words", "remove.stopwords = \"en\"", out)?;
-    let languages: Vec<&str> = stop_word_languages().collect();
-    write_wrapped("  ", "  ", &languages.join(" "), columns, out)?;
+    let lists: Vec<String> = stop_word_lists().collect();
+    write_wrapped("  ", "  ", &lists.join(" "), columns, out)?;
     section("Ready sets", "washout clean -r ready:prose PATH...", out)?;
     for ready in ReadySet::ALL {
         let title = RuleSet::read(ready.name, ready.source).ok().and_then(|set| set.title).unwrap_or_default();
@@ -75,7 +75,7 @@ fn one(name: &str, columns: usize, out: &mut impl Write) -> Result<(), Trouble> 
     }
     if let Some(language) = name.strip_prefix(STOPWORDS) {
         let Some(words) = stop_words(language) else {
-            let known: Vec<&str> = stop_word_languages().collect();
+            let known: Vec<String> = stop_word_lists().collect();
             return Err(Trouble::Usage(format!(
                 "no stop words for `{}`\nThere are {}",
                 shown(language),

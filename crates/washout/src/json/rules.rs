@@ -5,7 +5,7 @@ use std::path::Path;
 use serde_json::{Value, json};
 use washout_core::{
     Caution, Explanation, NAMED_CLASSES, NamedClass, PatternPiece, Proof, ReadySet, RuleId, RuleSet, Stock,
-    UNICODE_VERSION, stop_word_languages, stop_words,
+    UNICODE_VERSION, stop_word_lists, stop_words,
 };
 
 use super::{of_command, path, text};
@@ -65,7 +65,7 @@ pub(crate) fn stock() -> Value {
             "unicode": UNICODE_VERSION,
             "patterns": Stock::ALL.iter().map(pattern).collect::<Vec<_>>(),
             "classes": NAMED_CLASSES.iter().map(class).collect::<Vec<_>>(),
-            "stop_words": stop_word_languages().collect::<Vec<_>>(),
+            "stop_words": stop_word_lists().collect::<Vec<_>>(),
             "ready_sets": ReadySet::ALL.iter().map(|set| set.name).collect::<Vec<_>>(),
         }),
     )
