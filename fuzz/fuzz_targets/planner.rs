@@ -18,7 +18,7 @@ fuzz_target!(|input: &str| {
     let mut files: Vec<(String, Option<String>)> = Vec::new();
     for line in lines {
         let (name, wish) = line.split_once(':').map_or((line, None), |(name, wish)| (name, Some(wish.to_owned())));
-        let is_name = !name.is_empty() && !name.contains(['/', '\0']) && name != "." && name != "..";
+        let is_name = (1..=255).contains(&name.len()) && !name.contains(['/', '\0']) && name != "." && name != "..";
         if is_name && !files.iter().any(|(other, _)| seen(other) == seen(name)) {
             files.push((name.to_owned(), wish));
         }

@@ -33,7 +33,7 @@ pub use model::{
     Keep, KeepLines, LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS, Marks, NormalForm, Normalize, Number,
     NumberPlace, Pad, Pairs, Paragraphs, Part, Pattern, PatternError, PatternUse, PositionsTarget, PossibleHeading,
     Recase, Remove, RepeatScope, Replace, Replacement, RowTest, Rule, RuleSet, Scope, Search, StockTarget, Tabs,
-    Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unmatched, Verb, Which, WordsTarget,
+    Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget,
 };
 pub use names::{
     Fate, FolderPlan, NamePart, NameSettings, NameWasher, Named, OnClash, Planner, Refusal, Step as RenameStep, Wish,

@@ -135,8 +135,8 @@ fn rules_are_told_in_plain_words() {
         (
             "drop_lines = {}\nfrom_line = { text = 'BEGIN' }\nto_line = { text = 'END' }\nexpect = '1..'",
             "Drops lines. Only from a line that holds the text “BEGIN” to the next later line that holds the text “END”, \
-             both included, each time again. Expects 1 change or more over the whole run; else nothing is written. \
-             [line by line]",
+             both included, each time again. Where that line is missing, not at all. Expects 1 change or more over the \
+             whole run; else nothing is written. [each section to its end]",
         ),
         (
             "join_lines = { hyphens = 'rejoin' }",

@@ -34,7 +34,7 @@ impl Files for Shelf {
 fn with_lists(message: &str) -> String {
     let list = |names: &[&str]| names.iter().map(|name| format!("`{name}`")).collect::<Vec<_>>().join(", ");
     let verbs = Verb::NAMES;
-    let scope = ["only_lines", "skip_lines", "lines", "from_line", "to_line", "spare"];
+    let scope = ["only_lines", "skip_lines", "lines", "from_line", "to_line", "unclosed", "spare"];
     let cells = ["fields", "rows", "to_field", "cell_lines"];
     message
         .replace(
@@ -43,7 +43,7 @@ fn with_lists(message: &str) -> String {
              it is written twice: \"say \"\"fog\"\"\")",
         )
         .replace("{verbs}", &list(verbs))
-        .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope, &cells, &["expect", "expect_each"]].concat()))
+        .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope, &cells, &["expect", "expect_each", "expect_sections"]].concat()))
         .replace("{stock}", &list(&Stock::ALL.iter().map(|stock| stock.name()).collect::<Vec<_>>()))
         .replace("{ready}", &list(&ReadySet::ALL.iter().map(|set| set.name).collect::<Vec<_>>()))
         .replace("{languages}", &list(&washout_core::stop_word_lists().collect::<Vec<_>>().iter().map(String::as_str).collect::<Vec<_>>()))
@@ -617,6 +617,34 @@ fn files_that_give_nothing() {
             "a language without stop words",
             "[[rule]]\nremove.stopwords = 'english'",
             &["2:20: no stop words for `english` (languages are written by their ISO 639 codes: {languages})"],
+        ),
+    ]);
+}
+
+#[test]
+fn keys_that_are_about_something_else() {
+    check(&[
+        (
+            "letters that no case raises",
+            "[[rule]]\nrecase = { to = 'upper', rest = 'keep' }",
+            &[
+                "2:26: `rest` is about what `title` and `sentence` do not raise (write to = \"title\" or \"sentence\", or leave it out)",
+            ],
+        ),
+        (
+            "sections without an end, and none at all",
+            "[[rule]]\ntrim = {}\nfrom_line.text = 'a'\nunclosed = 'leave'\n[[rule]]\ntrim = {}\nexpect_sections = 3",
+            &[
+                "4:1: `unclosed` is about sections that should close (it goes with `to_line`, the line with which a section closes)",
+                "7:1: `expect_sections` is about sections (it goes with `from_line` and `to_line`, which say where they are)",
+            ],
+        ),
+        (
+            "sections of cells",
+            "[[rule]]\ntrim = {}\nfrom_line.text = 'a'\ncell_lines = true\nexpect_sections = 3",
+            &[
+                "5:1: `expect_sections` counts the sections of a text, not those of cells (use `expect`, which counts changes)",
+            ],
         ),
     ]);
 }

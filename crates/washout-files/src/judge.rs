@@ -15,13 +15,15 @@ use crate::run::{Nowhere, Stop, form_of};
 use crate::wash::{Failed, Incoming, Sink, StreamError, Washed, first_chunk, is_one_piece, wash};
 use crate::write::Source;
 
-/// A rule that made more or fewer changes than it is to make.
+/// A rule that made more or fewer changes than it is to make, or acted on more or fewer sections.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Unmet {
     /// The rule.
     pub rule: RuleId,
     /// How many it is to make.
     pub wanted: Count,
+    /// Whether that is about the sections it acts on, not about its changes.
+    pub sections: bool,
     /// How many it makes.
     pub found: u64,
     /// In which file, if each is judged by itself.
@@ -58,29 +60,32 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], charsets: Charsets, st
             wash_nowhere(program, file, &source, charsets)
         })
         .collect();
-    let mut totals = vec![0; program.names().len()];
-    for washed in judged.iter().flatten() {
-        washed.changes.iter().zip(&mut totals).for_each(|(count, total)| *total += count);
-    }
     let mut unmet = Vec::new();
-    for Expectation { rule, count, each } in program.expectations() {
+    for expected in program.expectations() {
+        let Expectation { rule, count: wanted, each, sections } = *expected;
         if !each {
-            let found = totals[rule.0];
-            if !count.holds(found) {
-                let places = places_in(program, *rule, files.iter(), charsets);
-                unmet.push(Unmet { rule: *rule, wanted: *count, found, file: None, places });
+            let found = judged.iter().flatten().map(|washed| counted(expected, washed)).sum();
+            if !wanted.holds(found) {
+                let places = places_in(program, rule, files.iter(), charsets);
+                unmet.push(Unmet { rule, wanted, sections, found, file: None, places });
             }
             continue;
         }
         for (file, washed) in files.iter().zip(&judged) {
-            let Some(found) = washed.as_ref().map(|washed| washed.changes[rule.0]) else { continue };
-            if !count.holds(found) {
-                let places = places_in(program, *rule, [file], charsets);
-                unmet.push(Unmet { rule: *rule, wanted: *count, found, file: Some(file.path.clone()), places });
+            let Some(found) = washed.as_ref().map(|washed| counted(expected, washed)) else { continue };
+            if !wanted.holds(found) {
+                let places = places_in(program, rule, [file], charsets);
+                unmet.push(Unmet { rule, wanted, sections, found, file: Some(file.path.clone()), places });
             }
         }
     }
     unmet
+}
+
+/// How many there are in a text of what is expected.
+fn counted(expected: &Expectation, washed: &Washed) -> u64 {
+    let counts = if expected.sections { &washed.sections } else { &washed.changes };
+    counts.get(expected.rule.0).copied().unwrap_or(0)
 }
 
 fn wash_nowhere(program: &Program, file: &ChosenFile, source: &Source, charsets: Charsets) -> Option<Washed> {
@@ -196,13 +201,13 @@ pub fn wash_stream_judged(
         Failed::Give(error) => StreamError::Write(error),
     })?;
     let places = places.finish();
-    let failing =
-        program.expectations().iter().filter(|expected| !expected.count.holds(washed.changes[expected.rule.0]));
+    let failing = program.expectations().iter().filter(|expected| !expected.count.holds(counted(expected, &washed)));
     let unmet: Vec<Unmet> = failing
         .map(|expected| Unmet {
             rule: expected.rule,
             wanted: expected.count,
-            found: washed.changes[expected.rule.0],
+            sections: expected.sections,
+            found: counted(expected, &washed),
             file: None,
             places: places[&expected.rule].iter().map(|spot| (PathBuf::from("-"), spot.clone())).collect(),
         })

@@ -533,6 +533,38 @@ fn what_rules_expect_is_judged_before_anything_is_written() {
     assert_eq!(ran.out(), "a\nb\nc\n");
 }
 
+#[test]
+fn sections_are_expected_and_those_without_an_end_are_left_or_refused() {
+    let block = "BEGIN\nQk FB\nEND\nfog at dawn\n";
+    let desk = Desk::with(&[
+        ("a.txt", &*block.repeat(2)),
+        ("b.txt", block),
+        ("open.txt", &*format!("{block}BEGIN\nQk FB\nfog\n")),
+    ]);
+    let rule =
+        |more: &str| format!("{{ remove.class = 'blank', from_line.text = 'BEGIN', to_line.text = 'END', {more} }}");
+    let three = rule("expect_sections = 3");
+    desk.run(&["clean", "--rule", &three, "a.txt", "b.txt"]).status(0).says(&["2 files"]);
+    let ran = desk.run(&["clean", "--rule", &three, "--write", "a.txt", "open.txt", "b.txt"]).status(4);
+    ran.complains(&["expects 3 sections, and finds 4\n  a.txt:2\n"]);
+    assert_eq!(desk.read("b.txt"), block);
+
+    let refuse = rule("unclosed = 'refuse'");
+    let ran = desk.run(&["clean", "--rule", &refuse, "--write", "open.txt", "b.txt"]).status(3);
+    ran.complains(&["open.txt: rule 1 ", "the one that opens at line 5 does not close", "left as it was"]);
+    assert_eq!(desk.read("b.txt"), "BEGIN\nQkFB\nEND\nfog at dawn\n");
+
+    // A section of many blocks is held until it is known whether it closes.
+    let long = format!("{block}BEGIN\n{}", "fog at dawn, horn\n".repeat(200_000));
+    let clean = rule("unclosed = 'leave'");
+    let ran = desk.run_with(&["clean", "--rule", &clean], long.as_bytes()).status(0);
+    assert_eq!(ran.out().len(), long.len() - 1, "only the block that closes");
+    let closed = format!("{long}END\nfog at dusk\n");
+    let ran = desk.run_with(&["clean", "--rule", &clean], closed.as_bytes()).status(0);
+    assert!(ran.out().ends_with("fogatdawn,horn\nEND\nfog at dusk\n"));
+    assert_eq!(ran.out().len(), closed.len() - 1 - 3 * 200_000);
+}
+
 /// Long enough for several threads and turns: lines of all kinds, some without anything to clean.
 fn long_watch() -> (Vec<u8>, Vec<u8>) {
     let lines: [(&[u8], &[u8]); 7] = [

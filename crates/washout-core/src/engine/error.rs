@@ -18,6 +18,8 @@ enum Why {
     /// Its searches take more work than they may. Patterns that look around or refer back run on a backtracking engine,
     /// whose work can explode; and on one very long line, searches of any pattern that each look far ahead can.
     Work { line: u64 },
+    /// A section that has to close does not.
+    Unclosed { line: u64 },
     /// It makes a text longer than it may become, in bytes.
     Growth { most: u64 },
     /// More has to be held than may be, in bytes.
@@ -28,6 +30,11 @@ impl RunError {
     #[cold]
     pub(crate) fn too_much_work(rule: RuleId, name: RuleName, line: u64) -> Self {
         Self { rule, name, why: Why::Work { line } }
+    }
+
+    #[cold]
+    pub(crate) fn unclosed(rule: RuleId, name: RuleName, line: u64) -> Self {
+        Self { rule, name, why: Why::Unclosed { line } }
     }
 
     #[cold]
@@ -45,7 +52,7 @@ impl RunError {
     pub(crate) fn at_line(self, line: u64) -> Self {
         match self.why {
             Why::Work { .. } => Self { why: Why::Work { line }, ..self },
-            Why::Memory { .. } | Why::Growth { .. } => self,
+            Why::Unclosed { .. } | Why::Memory { .. } | Why::Growth { .. } => self,
         }
     }
 
@@ -57,7 +64,7 @@ impl RunError {
     /// The line at which it stopped, from 1, of the text this rule sees; `None` where the line is not what is wrong.
     pub fn line(&self) -> Option<u64> {
         match self.why {
-            Why::Work { line } => Some(line),
+            Why::Work { line } | Why::Unclosed { line } => Some(line),
             Why::Memory { .. } | Why::Growth { .. } => None,
         }
     }
@@ -71,6 +78,11 @@ impl fmt::Display for RunError {
                 formatter,
                 "rule {number} ({caption}) takes too much work at line {line}: its pattern tries too many ways there, or \
                  looks over the same text again and again; make it say more exactly what it looks for"
+            ),
+            Why::Unclosed { line } => write!(
+                formatter,
+                "rule {number} ({caption}) acts on sections, and the one that opens at line {line} does not close before \
+                 another opens or the text ends; close it, or let `unclosed` be \"leave\" or \"take\""
             ),
             Why::Growth { most } => write!(
                 formatter,

@@ -70,9 +70,9 @@ impl<'p> Lanes<'p> {
         self.least = least.unwrap_or(LEAST);
     }
 
-    /// Adds the changes of each rule so far to these.
-    pub(super) fn add_changes(&self, changes: &mut [u64]) {
-        self.runs.iter().flat_map(SegmentRun::nodes).for_each(|node| changes[node.rule.0] += node.counts.changes);
+    /// Its nodes, on all threads.
+    pub(super) fn nodes(&self) -> impl Iterator<Item = &Node<'p>> {
+        self.runs.iter().flat_map(SegmentRun::nodes)
     }
 
     /// The rules at work on the text so far.

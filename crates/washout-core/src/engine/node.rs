@@ -54,16 +54,18 @@ pub(super) struct Failure {
     pub(super) rule: RuleId,
     /// The line of the text it sees, from 1.
     pub(super) line: u64,
-    pub(super) too_much: TooMuch,
+    pub(super) why: Stops,
 }
 
-/// What a rule takes too much of.
+/// Why a rule cannot go on.
 #[derive(Clone, Copy, Debug)]
-pub(super) enum TooMuch {
+pub(super) enum Stops {
     /// Its searches take more work than they may.
-    Work,
+    TooMuchWork,
     /// It makes the text longer than it may become.
-    Room,
+    TooLong,
+    /// A section does not close that has to.
+    Unclosed,
 }
 
 /// What a node made of a piece of its input.
@@ -104,6 +106,11 @@ impl<'p> Node<'p> {
     /// How many numbers it has given.
     pub(super) fn numbered(&self) -> u64 {
         self.state.numbered
+    }
+
+    /// On how many sections it has acted.
+    pub(super) fn sections(&self) -> u64 {
+        self.state.sections()
     }
 
     /// What it holds, in bytes.
@@ -172,8 +179,8 @@ impl<'p> Node<'p> {
 
     /// Where and why its rule cannot go on: at a line from 1.
     pub(super) fn failure(&self, line: u64) -> Failure {
-        let too_much = if self.state.edits.is_over() { TooMuch::Room } else { TooMuch::Work };
-        Failure { rule: self.rule, line, too_much }
+        let why = if self.state.edits.is_over() { Stops::TooLong } else { Stops::TooMuchWork };
+        Failure { rule: self.rule, line, why }
     }
 
     fn any_change(&mut self) -> Result<bool, usize> {
@@ -255,6 +262,9 @@ impl<'p> Node<'p> {
         }
         if self.state.edits.is_over() {
             return Err(self.failure(0));
+        }
+        if let Some(line) = self.state.refused_section() {
+            return Err(Failure { rule: self.rule, line, why: Stops::Unclosed });
         }
         if self.op.may_fail() {
             self.counts.lines += line_ends(&text[self.context..judged.to]);

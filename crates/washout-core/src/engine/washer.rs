@@ -7,7 +7,7 @@ use super::chain::{Between, Passed, pass_between};
 use super::error::RunError;
 use super::given::Given;
 use super::lanes::Lanes;
-use super::node::{Failure, TooMuch};
+use super::node::{Failure, Stops};
 use super::opening::{FirstLineEnd, Opened, Opening};
 use super::segment::{BLOCK, blocks};
 use crate::matching::SharedBudget;
@@ -217,6 +217,13 @@ impl<'p, O: Observer> Washer<'p, O> {
         &self.changes
     }
 
+    /// On how many sections each rule has acted so far, in the order of [`Program::names`].
+    pub fn sections(&self) -> Vec<u64> {
+        let mut sections = vec![0; self.changes.len()];
+        self.lanes.iter().flat_map(Lanes::nodes).for_each(|node| sections[node.rule.0] += node.sections());
+        sections
+    }
+
     /// The observer, to ask what it has seen so far.
     pub fn observer(&mut self) -> &mut O {
         &mut self.observer
@@ -240,18 +247,20 @@ impl<'p, O: Observer> Washer<'p, O> {
 
     fn count_changes(&mut self) {
         self.changes.fill(0);
-        self.lanes.iter().for_each(|lanes| lanes.add_changes(&mut self.changes));
+        let nodes = self.lanes.iter().flat_map(Lanes::nodes);
+        nodes.for_each(|node| self.changes[node.rule.0] += node.counts.changes);
         if let Some(rule) = self.drops_bom {
             self.changes[rule.0] += 1;
         }
     }
 
     #[cold]
-    fn error(&self, Failure { rule, line, too_much }: Failure) -> RunError {
+    fn error(&self, Failure { rule, line, why }: Failure) -> RunError {
         let name = self.program.names()[rule.0].clone();
-        match too_much {
-            TooMuch::Work => RunError::too_much_work(rule, name, line),
-            TooMuch::Room => RunError::too_long(rule, name, self.program.longest_result(self.came)),
+        match why {
+            Stops::TooMuchWork => RunError::too_much_work(rule, name, line),
+            Stops::Unclosed => RunError::unclosed(rule, name, line),
+            Stops::TooLong => RunError::too_long(rule, name, self.program.longest_result(self.came)),
         }
     }
 

@@ -4,8 +4,8 @@ use crate::class::NamedClass;
 use crate::model::{
     At, BreakPlace, Case, CellScope, CharsTarget, DropLines, EmptyLines, Encoded, Field, FinalLineEnd, FlatRule, Gap,
     HyphenAtLineEnd, LetterCase, LineEnds, LinePlace, LineRange, Marks, NumberPlace, Paragraphs, PositionsTarget,
-    RepeatScope, Replacement, RowTest, Rule, Scope, Search, StockTarget, Target, TrimAt, TrimClass, Unmatched, Verb,
-    Which, WordsTarget,
+    RepeatScope, Replacement, RowTest, Rule, Scope, Search, StockTarget, Target, TrimAt, TrimClass, Unclosed,
+    Unmatched, Verb, Which, WordsTarget,
 };
 use crate::shown::quoted;
 use crate::text::LineEnd;
@@ -256,6 +256,13 @@ pub(super) fn scope(scope: &Scope) -> Vec<String> {
         (None, Some(to)) => said.push(format!("Only from the start to the first line that holds {}.", found(to))),
         (None, None) => {}
     }
+    if scope.to_line.is_some() {
+        said.push(match scope.unclosed {
+            Unclosed::Take => "Where that line is missing, to the end of the text.".to_owned(),
+            Unclosed::Leave => "Where that line is missing, not at all.".to_owned(),
+            Unclosed::Refuse => "Where that line is missing, it is an error.".to_owned(),
+        });
+    }
     if !scope.spare.is_empty() {
         let spared: Vec<String> = scope.spare.iter().map(found).collect();
         said.push(format!("Leaves alone what shares a byte with {}.", spared.join("; ")));
@@ -278,9 +285,12 @@ fn line_range(lines: LineRange) -> String {
 
 /// What it is to change, a sentence for each key.
 pub(super) fn expectations(rule: &Rule) -> Vec<String> {
-    let whole = rule.expect.map(|count| format!("Expects {count} over the whole run; else nothing is written."));
-    let each = rule.expect_each.map(|count| format!("Expects {count} in each file; else nothing is written."));
-    whole.into_iter().chain(each).collect()
+    let said = [
+        rule.expect.map(|count| format!("Expects {} over the whole run", count.of("change"))),
+        rule.expect_each.map(|count| format!("Expects {} in each file", count.of("change"))),
+        rule.expect_sections.map(|count| format!("Expects {} over the whole run", count.of("section"))),
+    ];
+    said.into_iter().flatten().map(|said| format!("{said}; else nothing is written.")).collect()
 }
 
 fn chosen(search: &Search, which: Which) -> String {

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::SpanSet;
 use crate::matching::{Finder, FinderScratch, SharedBudget, Span, holds_line};
-use crate::model::{LineRange, Scope, Search, Which};
+use crate::model::{LineRange, Scope, Search, Unclosed, Which};
 use crate::text::lines::Lines;
 
 /// The lines one scope picks out.
@@ -14,6 +14,7 @@ pub(super) struct LineScope {
     skip: Option<Finder>,
     from: Option<Finder>,
     to: Option<Finder>,
+    unclosed: Unclosed,
     lines: Option<LineRange>,
 }
 
@@ -28,13 +29,29 @@ enum Section {
     After,
 }
 
+/// What is known at the start of a line.
+#[derive(Clone, Copy, Debug, Default)]
+struct Known {
+    section: Section,
+    /// How many sections there were before.
+    sections: u64,
+    /// The line that opened the section it is in, from 1.
+    opened: u64,
+}
+
 #[derive(Debug, Default)]
 pub(super) struct LineScopeState {
     /// Lines before the window.
     lines_before: u64,
-    section: Section,
-    /// Where each line of the window starts, and the section as it is there.
-    starts: Vec<(usize, Section)>,
+    known: Known,
+    /// Where each line of the window starts, and what is known there.
+    starts: Vec<(usize, Known)>,
+    /// Sections of the window that do not close, and are left alone.
+    pub(super) left: Vec<Span>,
+    /// Where in the window a section starts of which it is not certain yet whether it closes.
+    pub(super) open_from: Option<usize>,
+    /// The line with which a section opens that does not close, and has to.
+    pub(super) refused: Option<u64>,
     scratch: [FinderScratch; 4],
 }
 
@@ -46,8 +63,14 @@ impl LineScope {
             skip: finder(&scope.skip_lines),
             from: finder(&scope.from_line),
             to: finder(&scope.to_line),
+            unclosed: scope.unclosed,
             lines: scope.lines,
         }
+    }
+
+    /// Whether a section has to be seen to its end before anything is done to it.
+    pub(super) fn waits_for_ends(&self) -> bool {
+        self.to.is_some() && self.unclosed == Unclosed::Leave
     }
 
     pub(super) fn finders(&mut self) -> impl Iterator<Item = &mut Finder> {
@@ -66,7 +89,10 @@ impl LineScope {
     /// The lines of the window that are in scope.
     pub(super) fn look(&self, text: &[u8], last: bool, state: &mut LineScopeState) -> SpanSet {
         state.starts.clear();
-        let mut section = state.section;
+        state.left.clear();
+        let mut known = state.known;
+        // Of a section that was open before the window, it is known that it closes.
+        let mut open_from = None;
         let mut regions = SpanSet::default();
         let total = if self.lines_ahead() > 0 { Lines::of(text).count() as u64 } else { 0 };
         let [only, skip, from, to] = &mut state.scratch;
@@ -77,20 +103,55 @@ impl LineScope {
         let (mut only, mut skip) = (matches(&self.only, only), matches(&self.skip, skip));
         let (mut from, mut to) = (matches(&self.from, from), matches(&self.to, to));
         for (index, line) in (0..).zip(Lines::of(text)) {
-            state.starts.push((line.start, section));
+            state.starts.push((line.start, known));
             // Each is asked about every line, since it goes through its matches line by line.
             let holds = |spans: &mut Option<_>| spans.as_mut().map(|spans| holds_line(line, spans));
             let (only, skip, from, to) = (holds(&mut only), holds(&mut skip), holds(&mut from), holds(&mut to));
-            let in_section = step(&mut section, from, to);
+            let number = state.lines_before + index + 1;
+            let before = known.section;
+            let opens_anew = before == Section::Inside && from == Some(true) && to == Some(false);
+            if opens_anew && self.unclosed == Unclosed::Leave {
+                // What was open until here does not close.
+                state.left.extend(open_from.map(|start| Span::new(start, line.start)));
+                open_from = Some(line.start);
+            }
+            if opens_anew && self.unclosed == Unclosed::Refuse {
+                state.refused.get_or_insert(known.opened);
+            }
+            let in_section = step(&mut known.section, from, to);
+            if in_section && before != Section::Inside {
+                known.opened = number;
+                open_from = Some(line.start);
+            }
+            let is_open = known.section == Section::Inside;
+            // One that may be left alone counts once it has closed.
+            let counts = if self.unclosed == Unclosed::Leave { !is_open } else { before != Section::Inside };
+            if in_section && counts {
+                known.sections += 1;
+            }
+            if !is_open {
+                open_from = None;
+            }
             // Until the text has ended, what the window holds is far enough from its end.
             let from_end = if last { total.saturating_sub(index) } else { u64::MAX };
-            let numbered =
-                self.lines.is_none_or(|lines| lines.contains(state.lines_before + index + 1, from_end.max(1)));
+            let numbered = self.lines.is_none_or(|lines| lines.contains(number, from_end.max(1)));
             if in_section && numbered && only.unwrap_or(true) && !skip.unwrap_or(false) {
                 regions.extend(Span::new(line.start, line.end));
             }
         }
-        state.starts.push((text.len(), section));
+        state.starts.push((text.len(), known));
+        state.open_from = None;
+        if known.section == Section::Inside && self.to.is_some() {
+            match self.unclosed {
+                Unclosed::Take => {}
+                Unclosed::Leave if last => state.left.extend(open_from.map(|start| Span::new(start, text.len()))),
+                Unclosed::Leave => state.open_from = open_from,
+                Unclosed::Refuse if last => {
+                    state.refused.get_or_insert(known.opened);
+                }
+                Unclosed::Refuse => {}
+            }
+        }
         regions
     }
 }
@@ -122,11 +183,16 @@ impl LineScopeState {
         self.scratch.iter().find_map(|scratch| scratch.failed_at)
     }
 
+    /// How many sections there were before the window.
+    pub(super) fn sections(&self) -> u64 {
+        self.known.sections
+    }
+
     /// The next window starts here, at the start of a line.
     pub(super) fn advance(&mut self, to: usize) {
         if let Ok(index) = self.starts.binary_search_by_key(&to, |(start, _)| *start) {
             self.lines_before += index as u64;
-            self.section = self.starts[index].1;
+            self.known = self.starts[index].1;
         }
     }
 }

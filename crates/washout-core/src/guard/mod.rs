@@ -104,6 +104,11 @@ impl Guard {
         self.protects.iter().filter(|protect| protect.line_ends() > 0).map(|protect| &protect.finder)
     }
 
+    /// Whether it has to see a section to its end before anything is done to it.
+    pub(crate) fn waits_for_section_ends(&self) -> bool {
+        self.scopes.iter().any(LineScope::waits_for_ends)
+    }
+
     /// Looks at `text`, whole lines from the start of one. `last`: no more follows.
     pub(crate) fn look(&self, text: &[u8], last: bool, state: &mut GuardState) {
         if self.is_open() {
@@ -122,7 +127,8 @@ impl Guard {
             });
         }
         state.regions = regions;
-        let (mut barred, mut cores) = (Vec::new(), Vec::new());
+        let left: Vec<Span> = state.scopes.iter().flat_map(|scope| &scope.left).copied().collect();
+        let (mut barred, mut cores) = (left.clone(), left);
         for (protect, scratch) in self.protects.iter().zip(&mut state.finder) {
             for span in protect.finder.find_all(text, scratch).spans().iter().filter(|span| span.start < span.end) {
                 let (core, bar) = protect.stretch(text, *span);
@@ -180,6 +186,21 @@ impl GuardState {
         if to > 0 {
             self.barred_before = self.barred.touches(to - 1, to);
         }
+    }
+
+    /// Where in the window the first section starts of which it is not certain yet whether it closes.
+    pub(crate) fn open_from(&self) -> Option<usize> {
+        self.scopes.iter().filter_map(|scope| scope.open_from).min()
+    }
+
+    /// The line, from 1, with which a section opens that does not close, and has to.
+    pub(crate) fn refused_section(&self) -> Option<u64> {
+        self.scopes.iter().find_map(|scope| scope.refused)
+    }
+
+    /// On how many sections its own rule has acted.
+    pub(crate) fn sections(&self) -> u64 {
+        self.scopes.last().map_or(0, LineScopeState::sections)
     }
 
     /// Whether anything is out of scope or protected in this window.

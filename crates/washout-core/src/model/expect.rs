@@ -1,8 +1,8 @@
-//! How many changes a rule is to make.
+//! How many changes a rule is to make, or sections to act on.
 
 use std::fmt;
 
-/// A number of changes, with a least and a most.
+/// A number, with a least and a most.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Count {
     /// At least.
@@ -18,16 +18,16 @@ impl Count {
     }
 }
 
-impl fmt::Display for Count {
-    /// In words: `3 changes`, `1 change or more`, `2 to 5 changes`.
-    fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let changes = |count: u64| if count == 1 { "1 change".to_owned() } else { format!("{count} changes") };
+impl Count {
+    /// In words, of things with this name: `3 changes`, `1 change or more`, `2 to 5 changes`.
+    pub fn of(self, thing: &str) -> impl fmt::Display {
+        let things = |count: u64| if count == 1 { format!("1 {thing}") } else { format!("{count} {thing}s") };
         match (self.least, self.most) {
-            (0, Some(0)) => formatter.write_str("no change"),
-            (least, Some(most)) if least == most => formatter.write_str(&changes(least)),
-            (0, Some(most)) => write!(formatter, "at most {}", changes(most)),
-            (least, Some(most)) => write!(formatter, "{least} to {}", changes(most)),
-            (least, None) => write!(formatter, "{} or more", changes(least)),
+            (0, Some(0)) => format!("no {thing}"),
+            (least, Some(most)) if least == most => things(least),
+            (0, Some(most)) => format!("at most {}", things(most)),
+            (least, Some(most)) => format!("{least} to {}", things(most)),
+            (least, None) => format!("{} or more", things(least)),
         }
     }
 }

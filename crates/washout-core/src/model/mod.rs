@@ -17,7 +17,7 @@ pub use cells::{CellScope, Field, RowTest};
 pub use expect::Count;
 pub(crate) use flat::{FlatRule, flat};
 pub use pattern::{Pattern, PatternError, PatternUse};
-pub use scope::{LinePlace, LineRange, Scope};
+pub use scope::{LinePlace, LineRange, Scope, Unclosed};
 pub use search::{
     At, BetweenTarget, Case, CharsTarget, Except, Marks, PositionsTarget, Search, StockTarget, Target, Which,
     WordsTarget,
@@ -78,6 +78,8 @@ pub struct Rule {
     pub expect: Option<Count>,
     /// `expect_each`: how many changes it is to make in each file.
     pub expect_each: Option<Count>,
+    /// `expect_sections`: on how many sections it is to act over a whole run.
+    pub expect_sections: Option<Count>,
     /// Where it stands in the source of its set, in bytes.
     pub place: Range<usize>,
 }

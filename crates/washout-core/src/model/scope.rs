@@ -15,6 +15,8 @@ pub struct Scope {
     pub from_line: Option<Search>,
     /// `to_line`: a section closes with the next later line that holds a match.
     pub to_line: Option<Search>,
+    /// `unclosed`: what becomes of a section that does not close.
+    pub unclosed: Unclosed,
     /// `spare`: matches that share a byte with one of these are left alone.
     pub spare: Vec<Search>,
 }
@@ -33,6 +35,18 @@ impl Scope {
     pub(crate) fn searches_for_lines(&self) -> impl Iterator<Item = &Search> {
         [&self.only_lines, &self.skip_lines, &self.from_line, &self.to_line].into_iter().flatten()
     }
+}
+
+/// What becomes of a section that does not close before the text ends.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub enum Unclosed {
+    /// It goes to the end of the text.
+    #[default]
+    Take,
+    /// It is left alone; also one in which another opens before it closes.
+    Leave,
+    /// It is an error, and so is one in which another opens before it closes.
+    Refuse,
 }
 
 /// Lines by their number, both ends included.

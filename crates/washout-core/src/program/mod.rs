@@ -91,7 +91,7 @@ pub(crate) struct CellRule {
     pub(crate) line_word: Option<&'static str>,
 }
 
-/// How many changes a rule is to make.
+/// How many changes a rule is to make, or on how many sections it is to act.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Expectation {
     /// The rule.
@@ -100,6 +100,8 @@ pub struct Expectation {
     pub count: Count,
     /// In each text by itself; else over a whole run.
     pub each: bool,
+    /// It is about the sections on which the rule acts, not about its changes.
+    pub sections: bool,
 }
 
 impl Program {
@@ -116,8 +118,10 @@ impl Program {
             if matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom) {
                 program.drops_bom.get_or_insert(id);
             }
-            for (count, each) in [(rule.expect, false), (rule.expect_each, true)] {
-                program.expectations.extend(count.map(|count| Expectation { rule: id, count, each }));
+            let expected =
+                [(rule.expect, false, false), (rule.expect_each, true, false), (rule.expect_sections, false, true)];
+            for (count, each, sections) in expected {
+                program.expectations.extend(count.map(|count| Expectation { rule: id, count, each, sections }));
             }
             program.ops.push(Op::new(&rule.verb, Guard::new(&scopes, &protect)));
             program.cells.push(CellRule {

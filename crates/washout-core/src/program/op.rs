@@ -112,6 +112,16 @@ impl OpState {
         Self { finder: FinderScratch::sharing(Some(Arc::clone(shared))), guard, ..Self::default() }
     }
 
+    /// On how many sections the rule has acted.
+    pub(crate) fn sections(&self) -> u64 {
+        self.guard.sections()
+    }
+
+    /// The line, from 1, with which a section opens that does not close, and has to.
+    pub(crate) fn refused_section(&self) -> Option<u64> {
+        self.guard.refused_section()
+    }
+
     /// What is remembered from block to block, in bytes.
     pub(crate) fn memory(&self) -> u64 {
         self.seen.memory()
@@ -282,6 +292,7 @@ impl Op {
     pub(crate) fn needs(&self) -> String {
         let lines = match self.reach {
             Reach::Text => return "the whole text at once".to_owned(),
+            _ if self.guard.waits_for_section_ends() => "each section to its end".to_owned(),
             Reach::LinesAhead(1) => "each line with the one after it".to_owned(),
             Reach::LinesAhead(lines) => format!("each line with the {lines} after it"),
             Reach::Lines => "line by line".to_owned(),
@@ -301,6 +312,7 @@ impl Op {
     /// Why it holds text, or remembers it.
     pub(crate) fn holds(&self) -> &'static str {
         match (&self.kind, self.reach) {
+            _ if self.guard.waits_for_section_ends() => "it has to see a section to its end",
             (_, Reach::Text) => "it has to see the whole text at once",
             (Kind::DropRepeats(_), _) => "it remembers every line of the text",
             (_, Reach::LinesAhead(_)) => "it has to see lines together with those behind them",
@@ -347,11 +359,24 @@ impl Op {
         {
             return self.run_on_part(text, from, longest, around, state);
         }
-        if limit <= from && !around.last {
+        let waits_for_sections = !around.last && self.guard.waits_for_section_ends();
+        if (limit <= from && !around.last) || (waits_for_sections && text.len() < state.retry_at) {
             return Judged { to: from, keep_from: 0 };
         }
         let window = if around.last { text.len() } else { last_whole_line(text) };
         self.guard.look(&text[..window], around.last, &mut state.guard);
+        let limit = match state.guard.open_from() {
+            Some(open) if open < limit && open <= from => {
+                // Looking again at each block at a section that goes on and on would take quadratic time.
+                state.retry_at = text.len() * 2;
+                return Judged { to: from, keep_from: 0 };
+            }
+            Some(open) => limit.min(open),
+            None => limit,
+        };
+        if waits_for_sections {
+            state.retry_at = 0;
+        }
         if self.follows == Follows::Numbers {
             state.finder.rising.look(&text[..window]);
         }

@@ -14,7 +14,7 @@ use super::{slips, verbs};
 use crate::model::{Count, Rule, Verb};
 
 /// The keys any rule may have, besides those of its scope.
-pub(super) const RULE_KEYS: &[&str] = &["label", "off", "expect", "expect_each"];
+pub(super) const RULE_KEYS: &[&str] = &["label", "off", "expect", "expect_each", "expect_sections"];
 
 pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, problems: &mut Problems) -> Option<Rule> {
     match problems.budget().add_rule() {
@@ -31,7 +31,8 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
     let mut fields = Fields::of("a rule", table, place.clone());
     let label = fields.string("label", problems);
     let off = fields.boolean("off", problems).unwrap_or(false);
-    let picks_lines = SCOPE_KEYS.iter().any(|key| *key != "spare" && fields.place_of(key).is_some());
+    let picks_lines =
+        SCOPE_KEYS.iter().any(|key| !["spare", "unclosed"].contains(key) && fields.place_of(key).is_some());
     let present = fields.present(Verb::NAMES);
     // Each is read, even if there should be only one: its own problems are to be shown as well.
     let mut read: Vec<Option<Verb>> =
@@ -43,9 +44,23 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
     let cells = cells(&mut fields, problems);
     let expect = count("expect", &mut fields, problems);
     let expect_each = count("expect_each", &mut fields, problems);
+    let sections_place = fields.place_of("expect_sections");
+    let expect_sections = count("expect_sections", &mut fields, problems);
+    let has_sections = scope.from_line.is_some() || scope.to_line.is_some();
+    if let Some(place) = sections_place.filter(|_| !has_sections || cells.cell_lines) {
+        let (message, help) = if has_sections {
+            (
+                "`expect_sections` counts the sections of a text, not those of cells",
+                "use `expect`, which counts changes",
+            )
+        } else {
+            ("`expect_sections` is about sections", "it goes with `from_line` and `to_line`, which say where they are")
+        };
+        problems.add_helped(place, message, "counts nothing", help);
+    }
     if let (Some((_, _)), Some((key, place))) = (
         present.iter().find(|(name, _)| *name == "include"),
-        fields.present(&["expect", "expect_each", "to_field"]).pop(),
+        fields.present(&["expect", "expect_each", "expect_sections", "to_field"]).pop(),
     ) {
         let help = "write it on the rules of that set";
         problems.add_helped(place, format!("`{key}` is about one rule, and `include` is many"), "not here", help);
@@ -59,7 +74,7 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
     }
     fields.refuse_rest(problems, slips::explain_rule_key);
     let verb = read.pop().flatten()?;
-    Some(Rule { number, label, off, verb, scope, cells, expect, expect_each, place })
+    Some(Rule { number, label, off, verb, scope, cells, expect, expect_each, expect_sections, place })
 }
 
 /// `3`, `"3"`, `"1.."`, `"2..5"`, `"..5"`.
@@ -81,7 +96,12 @@ fn count(key: &'static str, fields: &mut Fields<'_>, problems: &mut Problems) ->
     };
     let Some(count) = written.as_deref().and_then(read) else {
         let help = format!("write {key} = 3, \"1..\" for one or more, or \"2..5\"");
-        problems.add_helped(value.span(), format!("`{key}` is a number of changes"), "cannot be read", help);
+        problems.add_helped(
+            value.span(),
+            format!("`{key}` is a number of {}", if key == "expect_sections" { "sections" } else { "changes" }),
+            "cannot be read",
+            help,
+        );
         return None;
     };
     if let Some(most) = count.most.filter(|most| *most < count.least) {

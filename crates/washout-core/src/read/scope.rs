@@ -5,23 +5,39 @@ use toml::de::DeValue;
 use super::fields::Fields;
 use super::problem::Problems;
 use super::search::{refuse_following, search};
-use crate::model::{LinePlace, LineRange, Scope, Search};
+use crate::model::{LinePlace, LineRange, Scope, Search, Unclosed};
 
 /// The keys any rule may have for this.
-pub(super) const SCOPE_KEYS: &[&str] = &["only_lines", "skip_lines", "lines", "from_line", "to_line", "spare"];
+pub(super) const SCOPE_KEYS: &[&str] =
+    &["only_lines", "skip_lines", "lines", "from_line", "to_line", "unclosed", "spare"];
 
 /// More lines than that are never held back to see how many follow.
 const MOST_LINES_FROM_END: u64 = 1_000_000;
 
 pub(super) fn scope(fields: &mut Fields<'_>, problems: &mut Problems) -> Scope {
+    let opens = fields.place_of("from_line").is_some();
+    let closes = fields.place_of("to_line").is_some();
     Scope {
         only_lines: line_search("only_lines", fields, problems),
         skip_lines: line_search("skip_lines", fields, problems),
         lines: line_range(fields, problems),
         from_line: line_search("from_line", fields, problems),
         to_line: line_search("to_line", fields, problems),
+        unclosed: unclosed(opens, closes, fields, problems),
         spare: searches("spare", fields, problems),
     }
+}
+
+/// What becomes of sections that do not close. Those of which both ends are named are left alone if nothing is said.
+fn unclosed(opens: bool, closes: bool, fields: &mut Fields<'_>, problems: &mut Problems) -> Unclosed {
+    let ways = [("leave", Unclosed::Leave), ("take", Unclosed::Take), ("refuse", Unclosed::Refuse)];
+    let place = fields.place_of("unclosed");
+    let said = fields.choice("unclosed", &ways, problems);
+    if let Some(place) = place.filter(|_| !closes) {
+        let help = "it goes with `to_line`, the line with which a section closes";
+        problems.add_helped(place, "`unclosed` is about sections that should close", "means nothing", help);
+    }
+    said.unwrap_or(if opens && closes { Unclosed::Leave } else { Unclosed::Take })
 }
 
 /// A target that picks out lines.

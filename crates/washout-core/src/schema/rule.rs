@@ -5,10 +5,10 @@ use schemars::JsonSchema;
 use super::target::{OneOrMany, RowsTable, TargetTable};
 use super::verbs::{
     BreakLines, Collapse, Decode, DropLines, DropRepeats, JoinLines, Keep, KeepLines, LineEnds, Normalize, Number, Pad,
-    PlainLetters, Recase, Remove, Replace, Tabs, Trim,
+    PlainLetters, Recase, Remove, Replace, Tabs, Trim, Unclosed,
 };
 
-/// A number of changes: 3, "1..", "2..5".
+/// A number of changes or sections: 3, "1..", "2..5".
 #[derive(JsonSchema)]
 #[schemars(untagged)]
 #[expect(dead_code, reason = "only its shape is asked for")]
@@ -30,6 +30,8 @@ pub(super) struct RuleTable {
     expect: Option<Count>,
     /// How many changes it is to make in each file; else nothing at all is written.
     expect_each: Option<Count>,
+    /// On how many sections it is to act over a whole run; else nothing at all is written.
+    expect_sections: Option<Count>,
     /// Only lines that hold a match.
     only_lines: Option<TargetTable>,
     /// No line that holds a match.
@@ -40,6 +42,8 @@ pub(super) struct RuleTable {
     from_line: Option<TargetTable>,
     /// A section closes with the next later line that holds a match.
     to_line: Option<TargetTable>,
+    /// What becomes of a section that does not close.
+    unclosed: Option<Unclosed>,
     /// What is left alone: a match that shares a byte with one of these stays.
     spare: Option<OneOrMany<TargetTable>>,
     /// In tables: only these fields, by the name in the header, or by number from 1.

@@ -24,6 +24,7 @@ choices! {
     BlankClass { Blank, Whitespace }
     LetterCase { Lower, Upper, Title, Sentence }
     RestOfLetters { Lower, Keep }
+    Unclosed { Leave, Take, Refuse }
     Form { Nfc = "NFC", Nfd = "NFD", Nfkc = "NFKC", Nfkd = "NFKD" }
     Encoded { HtmlEntities, Percent, DoubleUtf8 = "double-utf8", Digits }
     EmptyLines { All, Extra }

@@ -192,6 +192,14 @@ impl<O: Observer> AnyWasher<'_, O> {
         }
     }
 
+    /// On how many sections each rule has acted so far, in the order of [`Program::names`]; nothing of a table.
+    pub fn sections(&self) -> Vec<u64> {
+        match self {
+            Self::Text(washer) => washer.sections(),
+            Self::Table(_) => Vec::new(),
+        }
+    }
+
     /// How many changes each rule has made so far, in the order of [`Program::names`].
     pub fn changes(&self) -> &[u64] {
         match self {

@@ -1,6 +1,6 @@
 //! Where a rule may act: the lines in its scope, and what is not protected.
 
-use washout_core::{At, LinePlace, Scope, Search};
+use washout_core::{At, LinePlace, Scope, Search, Unclosed};
 
 use super::find::find;
 use super::units::{Units, lines};
@@ -29,6 +29,12 @@ impl Guard {
                 if search.at == At::WholeLine && start > 0 {
                     barred[start - 1] = true;
                 }
+            }
+        }
+        for scope in scopes {
+            for (first, last) in left_open(scope, units, &all) {
+                cores[all[first].0..all[last].1].fill(true);
+                barred[all[first].0..all[last].1].fill(true);
             }
         }
         Self { lines: all.into_iter().zip(in_scope).collect(), barred, cores }
@@ -75,10 +81,42 @@ fn protected(search: &Search, units: &Units) -> Vec<(usize, usize)> {
         .collect()
 }
 
-fn scope(scope: &Scope, units: &Units, all: &[(usize, usize)]) -> Vec<bool> {
-    let holds_all = |search: &Option<Search>| -> Option<Vec<bool>> {
-        search.as_ref().map(|search| all.iter().map(|line| holds(&find(search, units), units, *line)).collect())
+/// Which lines hold what is searched.
+fn holding(search: Option<&Search>, units: &Units, all: &[(usize, usize)]) -> Option<Vec<bool>> {
+    search.map(|search| all.iter().map(|line| holds(&find(search, units), units, *line)).collect())
+}
+
+/// The first and last line of each section that is left alone, since it does not close before another opens.
+fn left_open(scope: &Scope, units: &Units, all: &[(usize, usize)]) -> Vec<(usize, usize)> {
+    let Some(closes) = holding(scope.to_line.as_ref(), units, all).filter(|_| scope.unclosed == Unclosed::Leave) else {
+        return Vec::new();
     };
+    let opens = holding(scope.from_line.as_ref(), units, all);
+    let opens_at = |line: usize| opens.as_ref().map_or(line == 0, |opens| opens[line]);
+    let mut left = Vec::new();
+    let mut line = 0;
+    while line < all.len() {
+        let first = line;
+        line += 1;
+        if !opens_at(first) || (opens.is_none() && closes[first]) {
+            if opens.is_none() && first == 0 { return left } else { continue }
+        }
+        let end = (line..all.len()).find(|line| closes[*line] || (opens.is_some() && opens_at(*line)));
+        match end {
+            Some(end) if closes[end] => line = end + 1,
+            Some(end) => left.push((first, end - 1)),
+            None => left.push((first, all.len() - 1)),
+        }
+        line = line.max(end.map_or(all.len(), |end| if closes[end] { end + 1 } else { end }));
+        if opens.is_none() {
+            return left;
+        }
+    }
+    left
+}
+
+fn scope(scope: &Scope, units: &Units, all: &[(usize, usize)]) -> Vec<bool> {
+    let holds_all = |search: &Option<Search>| -> Option<Vec<bool>> { holding(search.as_ref(), units, all) };
     let (only, skip) = (holds_all(&scope.only_lines), holds_all(&scope.skip_lines));
     let sections = sections(holds_all(&scope.from_line).as_deref(), holds_all(&scope.to_line).as_deref(), all.len());
     let place = |place: LinePlace| match place {

@@ -244,13 +244,15 @@ impl Plans {
     /// What rules expect and do not find: over all names, or in each.
     pub fn unmet(&self, program: &Program) -> Vec<Unmet> {
         let mut unmet = Vec::new();
-        for Expectation { rule, count, each } in program.expectations() {
+        // A name has no sections.
+        let expected = program.expectations().iter().filter(|expected| !expected.sections);
+        for Expectation { rule, count, each, .. } in expected {
             let of = |name: &PlannedName<'_>| {
                 name.rules.iter().find(|(busy, _)| *busy == rule.0).map_or(0, |(_, changes)| *changes)
             };
             let names =
                 || self.folders.iter().flat_map(|folder| folder.names().map(|name| (folder.path_of(name), of(&name))));
-            let one = |found, file, places| Unmet { rule: *rule, wanted: *count, found, file, places };
+            let one = |found, file, places| Unmet { rule: *rule, wanted: *count, sections: false, found, file, places };
             if *each {
                 let wrong = names().filter(|(_, found)| !count.holds(*found));
                 unmet.extend(wrong.map(|(path, found)| one(found, Some(path), Vec::new())));

@@ -25,6 +25,8 @@ pub const fn is_one_piece(len: u64) -> bool {
 pub struct Washed {
     /// Changes of each rule, in the order of the program's names.
     pub changes: Vec<u64>,
+    /// On how many sections each rule acted; nothing of a table.
+    pub sections: Vec<u64>,
     /// The text before.
     pub before: TextSize,
     /// The text after.
@@ -226,10 +228,16 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
             self.after.add(&rest);
             self.sink.give(&rest, self.washer.any_change()).map_err(Failed::Give)?;
         }
-        let changes = self.washer.changes().to_vec();
+        let (changes, sections) = (self.washer.changes().to_vec(), self.washer.sections());
         let table = self.washer.about_table();
-        let washed =
-            Washed { changes, before: self.before.size(), after: self.after.size(), table, ..Washed::default() };
+        let washed = Washed {
+            changes,
+            sections,
+            before: self.before.size(),
+            after: self.after.size(),
+            table,
+            ..Washed::default()
+        };
         Ok((washed, self.washer.into_observer()))
     }
 }

@@ -10,16 +10,18 @@ use super::visible::{shown, shown_path};
 
 /// Says what was expected, what was found, and where.
 pub(crate) fn draw(unmet: &[Unmet], names: &[RuleName], out: &mut impl Write) -> io::Result<()> {
-    for Unmet { rule, wanted, found, file, places } in unmet {
+    for Unmet { rule, wanted, sections, found, file, places } in unmet {
         let RuleName { number, caption } = &names[rule.0];
         let file = file.as_ref().map_or_else(String::new, |path| format!(" in {}", shown_path(path)));
         let found = if *found == 0 { "none".to_owned() } else { grouped(*found) };
         writeln!(
             out,
-            "washout: rule {} ({}) expects {wanted}{}, and makes {found}{file}",
+            "washout: rule {} ({}) expects {}{}, and {} {found}{file}",
             shown(number),
             shown(caption),
+            wanted.of(if *sections { "section" } else { "change" }),
             if file.is_empty() { "" } else { " in each file" },
+            if *sections { "finds" } else { "makes" },
         )?;
         for (path, spot) in places {
             match spot {
