@@ -39,7 +39,9 @@ pub use names::{
     Fate, FolderPlan, NamePart, NameSettings, NameWasher, Named, OnClash, Planner, Refusal, Step as RenameStep, Wish,
     natural_order,
 };
-pub use observe::{CellPlace, Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, PlacedChange, Side};
+pub use observe::{
+    CellPlace, CellSource, Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, PlacedChange, Side,
+};
 pub use program::{Expectation, Program, RuleId, RuleName};
 pub use prove::Proof;
 pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, nearest, stop_word_lists, stop_words};

@@ -3,7 +3,7 @@
 use crate::engine::RunError;
 use crate::observe::{Detail, Hunk, Lineage};
 use crate::program::{Program, RuleId};
-use crate::text::{BOM, LineEnd, SizeCounter, TextSize};
+use crate::text::{BOM, LineEnd, TextSize};
 
 /// What one rule made of the text.
 #[derive(Clone, Debug)]
@@ -44,7 +44,7 @@ impl Program {
 
     fn step(&self, index: usize, now: &mut Now, first_line_end: Option<LineEnd>) -> Result<Step, RunError> {
         let alone = self.part(index..index + 1);
-        let before = size(&now.whole());
+        let before = TextSize::of(&now.whole());
         let mut washer = alone.washer(Lineage::new(1, Detail::All)).within(first_line_end);
         let mut text = Vec::new();
         washer.push(&now.text, &mut text)?;
@@ -54,7 +54,7 @@ impl Program {
         *now = Now { mark: now.mark && !drops_mark, text };
         let hunks = washer.into_observer().finish();
         let text = now.whole();
-        Ok(Step { rule: RuleId(index), changes, hunks, before, after: size(&text), text })
+        Ok(Step { rule: RuleId(index), changes, hunks, before, after: TextSize::of(&text), text })
     }
 }
 
@@ -68,10 +68,4 @@ impl Now {
     fn whole(&self) -> Vec<u8> {
         [if self.mark { BOM } else { b"" }, &self.text].concat()
     }
-}
-
-fn size(text: &[u8]) -> TextSize {
-    let mut counter = SizeCounter::default();
-    counter.add(text);
-    counter.size()
 }

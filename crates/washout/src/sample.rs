@@ -3,9 +3,9 @@
 use std::fs::File;
 use std::io::{self, BufRead, BufReader, IsTerminal, Read};
 use std::ops::RangeInclusive;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
-use washout_core::{CellText, Form, Program, Sample};
+use washout_core::{CellText, Form, Program, Sample, TableFormat};
 
 use crate::args::SampleArgs;
 use crate::exit::Trouble;
@@ -40,10 +40,14 @@ fn say_cut(name: &str) -> io::Result<()> {
 pub(crate) struct Cell {
     pub(crate) sample: Sample,
     pub(crate) program: Program,
+    pub(crate) path: PathBuf,
+    pub(crate) format: TableFormat,
+    pub(crate) record: u64,
+    pub(crate) field: String,
 }
 
 /// How much of a table is looked at for a cell, in bytes.
-const TABLE: u64 = 1 << 28;
+pub(crate) const TABLE: u64 = 1 << 28;
 
 /// The cell that `FILE:12:Keeper` names, by record and field. `None`: it names none.
 pub(crate) fn cell(place: Option<&str>, program: &Program) -> Result<Option<Cell>, Trouble> {
@@ -68,11 +72,12 @@ pub(crate) fn cell(place: Option<&str>, program: &Program) -> Result<Option<Cell
     let found = program.cell(format, &table, record, field);
     let found =
         found.map_err(|error| Trouble::Usage(format!("{}: {}", shown_path(path), shown(&error.to_string()))))?;
-    let Some(CellText { text, program }) = found else {
+    let Some(CellText { text, program, .. }) = found else {
         let message = format!("{} has no field `{}` in record {record}", shown_path(path), shown(field));
         return Err(Trouble::Usage(message));
     };
-    Ok(Some(Cell { sample: Sample { name: place.to_owned(), text }, program }))
+    let sample = Sample { name: place.to_owned(), text };
+    Ok(Some(Cell { sample, program, path: path.to_owned(), format, record, field: field.to_owned() }))
 }
 
 /// The sample a command line names: `--text`, `FILE`, `FILE:12`, `FILE:10..20`, or standard input.
@@ -131,7 +136,7 @@ pub(crate) fn at_place(place: &str) -> Result<Sample, Trouble> {
 }
 
 /// `12` or `10..20`, from 1, both ends included.
-fn line_range(lines: &str) -> Option<RangeInclusive<u64>> {
+pub(crate) fn line_range(lines: &str) -> Option<RangeInclusive<u64>> {
     let number = |text: &str| text.parse::<u64>().ok().filter(|number| *number > 0);
     match lines.split_once("..") {
         Some((first, last)) => {

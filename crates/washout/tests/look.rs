@@ -88,6 +88,24 @@ fn a_text_is_spelled_out_with_the_rule_that_takes_each_character() {
 }
 
 #[test]
+fn a_name_is_traced_as_it_is_renamed() {
+    let desk = Desk::with(&[("in/lamp_[2]_um.tar.gz", "x"), ("in/um.txt", "y")]);
+    let rules = ["--rule", "remove.between = ['[', ']']", "--rule", "remove.words = um", "--rule", "trim = {}"];
+    let traced = |name: &str| desk.run(&[&["trace", "--names", name][..], &rules].concat()).status(0).silent_err();
+    traced("in/lamp_[2]_um.tar.gz").says(&[
+        "  before  lamp_[2]_um.tar.gz\n",
+        "3 of 3 rules did something",
+        "\n  lamp.tar.gz\n",
+    ]);
+    traced("in/um.txt").says(&["\n  um.txt\n\nThe name is left alone: nothing would be left of the name"]);
+    desk.run(&[&["names", "--write", "in"][..], &rules].concat());
+    assert_eq!(desk.files(), ["in/lamp.tar.gz", "in/um.txt"]);
+    let whole =
+        ["trace", "--names", "--part", "whole", "--rule", "replace = { text = '.', with = '-' }", "--text", "a.b"];
+    desk.run(&whole).status(0).says(&["\n  a-b\n"]);
+}
+
+#[test]
 fn a_sample_is_traced_rule_by_rule() {
     let desk = Desk::with(&[
         ("log.txt", "um, fog\nhorn\n\n"),

@@ -49,10 +49,56 @@ fn one_cell_is_traced_and_spelled_out() {
         .status(0)
         .says(&["ledger.csv:1:Keeper", "1 of 1 rule did something"]);
     desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:1:Item"]).status(2).complains(&["no rule is for"]);
-    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv"]).status(2).complains(&["name a cell", "ledger.csv:1:"]);
     desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:9:Keeper"]).status(2).complains(&["in record 9"]);
+    let ran = desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:1:Remarks"]).status(0).silent_err();
+    ran.says(&[
+        "1 of 1 rule did something",
+        "     1  Order\n        from    Remarks: as ordered,",
+        "made from it: Order\n  MP-0412\n",
+    ]);
     desk.run(&["spellout", "ledger.csv:2:Item"]).status(0).says(&["ledger.csv:2:Item", "5 characters", "U+0074"]);
     desk.run(&["spellout", "ledger.csv:2:tea"]).status(2).complains(&["`Item`, `Keeper`, `Remarks`"]);
+}
+
+#[test]
+fn records_are_traced_to_what_the_run_makes_of_them() {
+    // A rule by number after a new column, one for the new column, and several rules in a row for one.
+    let rules = format!(
+        "{RULES}[[rule]]\nfields = 'Order'\nremove.text = 'MP-'\n[[rule]]\nfields = 3\ncell_lines = true\n\
+         join_lines = {{}}\n[[rule]]\nrecase = {{ to = 'upper' }}\n"
+    );
+    let desk = Desk::with(&[
+        ("stores.wash.toml", &*rules),
+        ("ledger.csv", LEDGER),
+        (
+            "ledger.jsonl",
+            "{\"Keeper\": \"Mr. Hale\", \"Remarks\": \"as\\nMP-7\"}\n{\"Keeper\": \"Vey\", \"Remarks\": \"\"}\n",
+        ),
+    ]);
+    let jsonl = rules.replace("fields = 3", "fields = 'Remarks'");
+    desk.write("json.wash.toml", jsonl.as_bytes());
+    for (set, file) in [("stores.wash.toml", "ledger.csv"), ("json.wash.toml", "ledger.jsonl")] {
+        let run = desk.run(&["clean", "-r", set, "--stdout", file]).status(0).out();
+        for (place, from) in [(file.to_owned(), 0), (format!("{file}:2"), 1), (format!("{file}:1..2"), 0)] {
+            let traced = desk.run(&["trace", "-r", set, &place, "--json"]).status(0).out();
+            let value: serde_json::Value = serde_json::from_str(&traced).expect("JSON");
+            let way = &value["ways"][0];
+            let (result, run) = (way["result"].as_str().expect("a text"), run.trim_start_matches('\u{FEFF}'));
+            let (header, records) =
+                run.split_at(if set == "json.wash.toml" { 0 } else { run.find('\n').expect("a line") + 1 });
+            let wanted: String = [header, &records.split_inclusive('\n').skip(from).collect::<String>()].concat();
+            assert_eq!(result, wanted, "{place}");
+            assert_eq!(way["steps"].as_array().expect("steps").len(), 5);
+        }
+    }
+    let ran = desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:2"]).status(0).silent_err();
+    ran.says(&["no titles  ← nothing", "     2  Item\n        before  ·tea·\n", "2 of 5 rules did something"]);
+    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:7..9"])
+        .status(2)
+        .complains(&["ledger.csv has no record 7"]);
+    let typed =
+        ["trace", "-r", "stores.wash.toml", "--table", "csv", "--text", "Item,Keeper,Remarks\noil,Mr. Hale,MP-1\n"];
+    desk.run(&typed).status(0).says(&["OIL,HALE,MP-1,1\n"]);
 }
 
 #[test]

@@ -4,9 +4,12 @@ use std::sync::Arc;
 
 use super::part::part;
 use super::{NamePart, NameSettings, Refusal, Wish};
+use crate::engine::RunError;
 use crate::matching::SharedBudget;
 use crate::observe::NoObserver;
 use crate::program::Program;
+use crate::text::TextSize;
+use crate::trace::Step;
 
 /// Sends names through the rules of a program, one by one.
 ///
@@ -72,6 +75,32 @@ impl NameWasher {
         }
         let wish = if washed == name[seen.clone()] { Wish::Stay } else { self.wish(name, seen, &washed) };
         Named { wish, changes }
+    }
+
+    /// Sends one name through the rules one by one: each step is told with all its changes, and with the name it leaves.
+    ///
+    /// # Errors
+    /// A rule that cannot go on, with the steps before it.
+    pub fn trace(&self, name: &[u8], is_folder: bool) -> Result<Vec<Step>, (Vec<Step>, RunError)> {
+        let seen = part(name, self.part, is_folder);
+        let (before, behind) = (&name[..seen.start], &name[seen.end..]);
+        let whole = |steps: Vec<Step>| -> Vec<Step> {
+            let mut length = TextSize::of(name);
+            let name_of = |step: Step| {
+                let text = [before, &step.text, behind].concat();
+                let from = std::mem::replace(&mut length, TextSize::of(&text));
+                let mut hunks = step.hunks;
+                for hunk in &mut hunks {
+                    hunk.put_between(before, behind);
+                }
+                Step { text, before: from, after: length, hunks, ..step }
+            };
+            steps.into_iter().map(name_of).collect()
+        };
+        match self.program.trace(&name[seen.clone()]) {
+            Ok(steps) => Ok(whole(steps)),
+            Err((steps, error)) => Err((whole(steps), error)),
+        }
     }
 
     fn wish(&self, name: &[u8], seen: std::ops::Range<usize>, washed: &[u8]) -> Wish {

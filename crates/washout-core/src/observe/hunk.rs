@@ -62,11 +62,22 @@ pub struct CellPlace {
     pub field: Arc<str>,
 }
 
+/// The cell that a rule made another one from.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct CellSource {
+    /// Its field, by its name or else its place.
+    pub field: Arc<str>,
+    /// What is in it where the rule runs.
+    pub value: Vec<u8>,
+}
+
 /// The smallest stretch of whole lines that changed without touching the lines around it.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Hunk {
     /// The cell it is in, if the text is a table; its lines are those of the cell then.
     pub cell: Option<CellPlace>,
+    /// The cell of the same record whose value a rule put there, if it came from another.
+    pub source: Option<Arc<CellSource>>,
     /// Its first line in the text before, from 1.
     pub first_line: u64,
     /// How many characters of that line came in the part before; 0 where it is no later part of a longer hunk.
@@ -88,6 +99,16 @@ impl Hunk {
         rules.sort_unstable();
         rules.dedup();
         rules
+    }
+}
+
+impl Hunk {
+    /// Makes it one of a text of one line that has these before and behind.
+    pub(crate) fn put_between(&mut self, before: &[u8], behind: &[u8]) {
+        let kept = |bytes: &[u8]| Piece { side: Side::Kept, bytes: bytes.to_vec(), omitted: 0, omitted_chars: 0 };
+        self.pieces.insert(0, kept(before));
+        self.pieces.push(kept(behind));
+        self.pieces.retain(|piece| !piece.bytes.is_empty());
     }
 }
 
@@ -213,6 +234,7 @@ impl Open {
         }
         Some(Hunk {
             cell: None,
+            source: None,
             first_line,
             chars_before: self.chars_before.unwrap_or(0),
             lines_before: self.before.size().lines,

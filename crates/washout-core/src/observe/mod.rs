@@ -4,7 +4,7 @@ mod hunk;
 mod lineage;
 mod placed;
 
-pub use hunk::{CellPlace, Detail, Hunk, Piece, Side};
+pub use hunk::{CellPlace, CellSource, Detail, Hunk, Piece, Side};
 pub use lineage::Lineage;
 pub use placed::PlacedChange;
 
@@ -59,6 +59,11 @@ pub trait Observer {
     /// How much of the cells of a table it wants to be told.
     fn detail(&self) -> Detail {
         Detail::All
+    }
+
+    /// The one rule of which it wants to be told, in a table; `None`: of all.
+    fn only_rule(&self) -> Option<RuleId> {
+        None
     }
 
     /// A rule has judged this many bytes of its text: all its changes that start before are told.

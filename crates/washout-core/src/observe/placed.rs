@@ -1,6 +1,8 @@
 //! The changes of a hunk one by one, with the place of each.
 
-use super::hunk::{CellPlace, Hunk, Piece, Side};
+use std::sync::Arc;
+
+use super::hunk::{CellPlace, CellSource, Hunk, Piece, Side};
 use crate::program::RuleId;
 
 /// A change and where it is in the text before.
@@ -8,6 +10,8 @@ use crate::program::RuleId;
 pub struct PlacedChange {
     /// The cell it is in, if the text is a table; line and column are those of the cell then.
     pub cell: Option<CellPlace>,
+    /// The cell of the same record from which the text in it came, if it was another.
+    pub source: Option<Arc<CellSource>>,
     /// The line, from 1.
     pub line: u64,
     /// The character of the line, from 1. What is no valid UTF-8 counts as in [`TextSize`](crate::TextSize).
@@ -37,8 +41,8 @@ impl Hunk {
             if !goes_on {
                 at.settle(&piece.bytes);
                 let Position { line, column, .. } = at;
-                let cell = self.cell.clone();
-                changes.push(PlacedChange { cell, line, column, rule, before: Vec::new(), after: Vec::new() });
+                let (cell, source) = (self.cell.clone(), self.source.clone());
+                changes.push(PlacedChange { cell, source, line, column, rule, before: Vec::new(), after: Vec::new() });
                 open = true;
             }
             let Some(change) = changes.last_mut() else { continue };

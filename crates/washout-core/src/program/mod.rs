@@ -193,6 +193,10 @@ impl Program {
         Self { table: settings.or(self.table.clone()), ..self }
     }
 
+    pub(crate) fn set_table(&mut self, settings: TableSettings) {
+        self.table = settings;
+    }
+
     /// What tables are like.
     pub fn table(&self) -> &TableSettings {
         &self.table

@@ -9,8 +9,8 @@ use super::json_lines::{Found, JsonLines};
 use super::layout::Layout;
 use super::pass::{Failed, Work};
 use super::plan::{Plan, Reader};
-use super::told::Told;
-use crate::observe::{CellPlace, Hunk, Observer};
+use super::told::{Told, ToldCell};
+use crate::observe::{CellPlace, CellSource, Hunk, Observer};
 use crate::program::Program;
 use crate::text::lines::line_ends;
 
@@ -58,7 +58,7 @@ impl OneBlock<'_> {
         })?;
         let text = &text[..end];
         washed.read = end;
-        let mut told = observer.is_active().then(|| Told::new(&plan.passes, observer.detail()));
+        let mut told = observer.is_active().then(|| Told::new(&plan.passes, observer.detail(), observer.only_rule()));
         for pass in &plan.passes {
             let done = pass.run(text, grid, work, &mut washed.changes, &mut told);
             if let Err(Failed { cell, error }) = done {
@@ -68,11 +68,13 @@ impl OneBlock<'_> {
             }
         }
         if let Some(told) = told {
-            for (cell, hunks) in told.finish(grid) {
+            for ToldCell { cell, source, hunks } in told.finish(grid) {
                 let record = self.records + grid.record_of(cell) as u64 + 1;
                 let place = CellPlace { record, field: self.field(grid, cell) };
+                let source =
+                    source.map(|(source, value)| Arc::new(CellSource { field: self.field(grid, source), value }));
                 for hunk in hunks {
-                    observer.cell(Hunk { cell: Some(place.clone()), ..hunk });
+                    observer.cell(Hunk { cell: Some(place.clone()), source: source.clone(), ..hunk });
                 }
             }
         }

@@ -8,7 +8,7 @@ use super::pass::Work;
 use super::plan::Plan;
 use super::settings::TableFormat;
 use crate::model::Field;
-use crate::program::Program;
+use crate::program::{Program, RuleId};
 use crate::text::BOM;
 use crate::text::lines::line_ends;
 
@@ -19,6 +19,8 @@ pub struct CellText {
     pub text: Vec<u8>,
     /// The rules that act on it, with the names they have among all.
     pub program: Program,
+    /// Which rules they are among all.
+    pub rules: Vec<RuleId>,
 }
 
 impl Program {
@@ -70,7 +72,8 @@ impl Program {
                 }
             }
             rules.sort_unstable();
-            return Ok(Some(CellText { text: value, program: self.pick(&rules) }));
+            let program = self.pick(&rules);
+            return Ok(Some(CellText { text: value, program, rules: rules.into_iter().map(RuleId).collect() }));
         }
         Ok(None)
     }

@@ -22,6 +22,7 @@ mod plan;
 mod settings;
 mod survey;
 mod told;
+mod trace;
 mod washer;
 
 pub use alike::{Alike, Count as CellCount};

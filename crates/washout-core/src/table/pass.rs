@@ -326,7 +326,7 @@ impl Pass {
         let Some(target) = grid.cells_of(record).find(|target| grid.cells[*target].column == to) else { return };
         if grid.value(target, text) != washed {
             if let Some(told) = told {
-                told.put(self, target, grid.value(target, text), washed);
+                told.put(self, (cell, grid.value(cell, text)), target, grid.value(target, text), washed);
             }
             grid.set(target, washed);
             changes[self.rules[0].0] += 1;

@@ -14,7 +14,18 @@ pub(super) struct Told {
     detail: Detail,
     /// The rules of all passes, one behind the other.
     rules: Vec<RuleId>,
+    /// Only this one is followed, as rule 0: what it makes of what the others made.
+    only: Option<RuleId>,
     cells: BTreeMap<usize, Followed>,
+}
+
+/// What became of one cell.
+#[derive(Debug)]
+pub(super) struct ToldCell {
+    pub(super) cell: usize,
+    /// The cell that its text came from, if it was another, and what was in that.
+    pub(super) source: Option<(usize, Vec<u8>)>,
+    pub(super) hunks: Vec<Hunk>,
 }
 
 /// One cell on its way.
@@ -23,12 +34,14 @@ struct Followed {
     lineage: Lineage,
     /// The rules of passes before this one have seen it.
     passed: usize,
+    source: Option<(usize, Vec<u8>)>,
 }
 
 impl Told {
-    pub(super) fn new(passes: &[Pass], detail: Detail) -> Self {
+    pub(super) fn new(passes: &[Pass], detail: Detail, only: Option<RuleId>) -> Self {
         let rules = passes.iter().flat_map(|pass| pass.rules.iter().copied()).collect();
-        Self { detail, rules, cells: BTreeMap::new() }
+        let rules = if only.is_some() { vec![RuleId(0)] } else { rules };
+        Self { detail, rules, only, cells: BTreeMap::new() }
     }
 
     /// A cell that comes to a pass with this value.
@@ -37,7 +50,7 @@ impl Told {
         let followed = self.cells.entry(cell).or_insert_with(|| {
             let mut lineage = Lineage::new(rules, detail);
             lineage.input(value);
-            Followed { lineage, passed: 0 }
+            Followed { lineage, passed: 0, source: None }
         });
         for rule in followed.passed..base {
             followed.lineage.judged(RuleId(rule), u64::MAX);
@@ -54,10 +67,14 @@ impl Told {
         value: &[u8],
         changes: &mut [u64],
     ) -> Result<Vec<u8>, RunError> {
-        let followed = self.follow(cell, value, pass.base);
         let mut value = value.to_vec();
         for rule in 0..pass.rules.len() {
-            let told_as = RuleId(pass.base + rule);
+            if self.only.is_some_and(|only| only != pass.rules[rule]) {
+                value = pass.wash_by(rule, &value, NoObserver, changes)?;
+                continue;
+            }
+            let told_as = if self.only.is_some() { RuleId(0) } else { RuleId(pass.base + rule) };
+            let followed = self.follow(cell, &value, if self.only.is_some() { 0 } else { pass.base });
             let washed = if value.is_empty() {
                 // It is washed as an empty line, which would be told as one.
                 let washed = pass.wash_by(rule, &value, NoObserver, changes)?;
@@ -69,34 +86,38 @@ impl Told {
                 pass.wash_by(rule, &value, InPass { lineage: &mut followed.lineage, base: told_as.0 }, changes)?
             };
             followed.lineage.judged(told_as, u64::MAX);
+            followed.passed = told_as.0 + 1;
             value = washed;
         }
-        followed.passed = pass.base + pass.rules.len();
         Ok(value)
     }
 
-    /// A rule puts its result in another cell.
-    pub(super) fn put(&mut self, pass: &Pass, target: usize, before: &[u8], after: &[u8]) {
-        let rule = RuleId(pass.base);
-        let followed = self.follow(target, before, pass.base);
+    /// A rule puts its result in another cell. `source`: the cell it comes from, and what is in that.
+    pub(super) fn put(&mut self, pass: &Pass, source: (usize, &[u8]), target: usize, before: &[u8], after: &[u8]) {
+        if self.only.is_some_and(|only| only != pass.rules[0]) {
+            return;
+        }
+        let rule = RuleId(if self.only.is_some() { 0 } else { pass.base });
+        let followed = self.follow(target, before, rule.0);
+        followed.source = Some((source.0, source.1.to_vec()));
         followed.lineage.change(&Change { rule, at: 0, before, after, matches: 1 });
     }
 
     /// What changed in each cell, in the order of the text.
-    pub(super) fn finish(self, grid: &Grid) -> Vec<(usize, Vec<Hunk>)> {
+    pub(super) fn finish(self, grid: &Grid) -> impl Iterator<Item = ToldCell> {
         let rules = self.rules;
-        let of_program = |side: Side| match side {
+        let of_program = move |side: Side| match side {
             Side::Kept => Side::Kept,
             Side::Removed(rule) => Side::Removed(rules[rule.0]),
             Side::Put(rule) => Side::Put(rules[rule.0]),
         };
         debug_assert!(self.cells.keys().all(|cell| *cell < grid.cells.len()), "cells are those of the grid");
-        let cells = self.cells.into_iter().map(|(cell, followed)| {
+        let cells = self.cells.into_iter().map(move |(cell, followed)| {
             let mut hunks = followed.lineage.finish();
             hunks.iter_mut().flat_map(|hunk| &mut hunk.pieces).for_each(|piece| piece.side = of_program(piece.side));
-            (cell, hunks)
+            ToldCell { cell, source: followed.source, hunks }
         });
-        cells.filter(|(_, hunks)| !hunks.is_empty()).collect()
+        cells.filter(|told| !told.hunks.is_empty())
     }
 }
 

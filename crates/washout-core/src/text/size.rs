@@ -16,6 +16,15 @@ pub struct TextSize {
     pub lines: u64,
 }
 
+impl TextSize {
+    /// The size of a whole text.
+    pub fn of(text: &[u8]) -> Self {
+        let mut counter = SizeCounter::default();
+        counter.add(text);
+        counter.size()
+    }
+}
+
 impl AddAssign for TextSize {
     fn add_assign(&mut self, other: Self) {
         self.bytes += other.bytes;

@@ -123,7 +123,7 @@ impl Observer for FollowObserver<'_> {
         self.excerpt.byte_order_mark(rule);
         if let Some(record) = &mut self.record {
             let before = "\u{FEFF}".as_bytes().to_vec();
-            let change = PlacedChange { cell: None, line: 1, column: 1, rule, before, after: Vec::new() };
+            let change = PlacedChange { cell: None, source: None, line: 1, column: 1, rule, before, after: Vec::new() };
             (record.write)(record.path, &change, &mut record.buffer);
         }
     }

@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
-use super::{CharsetArgs, ChoiceArgs, RuleArgs, TableFormArgs};
+use super::{CharsetArgs, ChoiceArgs, PartArg, RuleArgs, TableFormArgs};
 
 /// Tell what is in files: every unusual character, the line ends, and litter with the rule that takes it
 ///
@@ -66,7 +66,7 @@ Exit status: 0 done, 2 the command line is wrong, 3 some files could not be read
 #[command(next_help_heading = "The text")]
 pub(crate) struct SampleArgs {
     /// Lines of a file (`FILE:12`, `FILE:10..20`), a cell of a table by record and field (`FILE:12:Keeper`), or the start
-    /// of a file (`FILE`); `-` is standard input
+    /// of a file (`FILE`); `-` is standard input. `trace` takes records of a table in place of lines
     #[arg(value_name = "FILE:LINES")]
     pub(crate) place: Option<String>,
 
@@ -136,6 +136,14 @@ pub(crate) struct TraceArgs {
     #[command(flatten)]
     pub(crate) sample: SampleArgs,
 
+    /// Trace the name of the file, as `washout names` would change it
+    #[arg(long, conflicts_with_all = ["table", "delimiter", "no_header"])]
+    pub(crate) names: bool,
+
+    /// With --names: the part of the name that rules see; stem, if neither this nor a rule set says
+    #[arg(long, value_enum, requires = "names")]
+    pub(crate) part: Option<PartArg>,
+
     /// Show every change of a step, not only the first ones
     #[arg(long)]
     pub(crate) all: bool,
@@ -149,4 +157,7 @@ const TRACE_EXAMPLES: &str = "\
 Examples:
   washout trace -r radio.wash.toml radio/watch-1.txt:1..12
   washout trace --rule 'remove.words = \"um\"' --text 'The lamp, um, failed.'
-  washout trace -r radio.wash.toml --against mine.wash.toml radio/watch-1.txt:1..12";
+  washout trace -r radio.wash.toml --against mine.wash.toml radio/watch-1.txt:1..12
+  washout trace -r stores.wash.toml stores/ledger.csv:3          a record of a table
+  washout trace -r stores.wash.toml stores/ledger.csv:3:Keeper   a cell of it
+  washout trace -r scans.wash.toml --names scans/plan_[2].tiff   a name";

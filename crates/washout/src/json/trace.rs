@@ -1,26 +1,31 @@
 //! The steps of a trace.
 
 use serde_json::{Value, json};
-use washout_core::{Program, RunError, Sample, Step, TextSize};
+use washout_core::{Program, Sample, Step, TextSize};
 
 use super::{of_command, text};
+use crate::commands::trace::Steps;
 
 /// One way, or two; each with a name.
-pub(crate) fn value(sample: &Sample, ways: &[(&str, &Program, &[Step])], failed: Option<&RunError>) -> Value {
-    let way = |(name, program, steps): &(&str, &Program, &[Step])| {
+pub(crate) fn value(sample: &Sample, ways: &[(&str, &Program, &Steps)]) -> Value {
+    let way = |(name, program, steps): &(&str, &Program, &Steps)| {
+        let made = steps.made.iter().map(|(field, value)| json!({"field": field, "text": text(value)}));
         json!({
             "name": name,
-            "steps": steps.iter().map(|step| one_step(program, step)).collect::<Vec<_>>(),
-            "result": text(steps.last().map_or(&sample.text, |step| &step.text)),
+            "steps": steps.steps.iter().map(|step| one_step(program, step)).collect::<Vec<_>>(),
+            "result": text(steps.result(sample)),
+            "made": made.collect::<Vec<_>>(),
+            "left_alone": steps.refused.as_ref().map(ToString::to_string),
         })
     };
+    let failed = ways.iter().find_map(|(_, _, steps)| steps.failed.as_deref());
     of_command(
         "trace",
         json!({
             "sample": sample.name,
             "text": text(&sample.text),
             "ways": ways.iter().map(way).collect::<Vec<_>>(),
-            "failed": failed.map(ToString::to_string),
+            "failed": failed,
         }),
     )
 }

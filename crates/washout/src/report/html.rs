@@ -11,7 +11,7 @@ use super::page::{drawn, page};
 use super::rules::{chart, filter_style, filters};
 use crate::show::number::{counted, grouped};
 use crate::show::summary::Summary;
-use crate::show::visible::{Look, shown, shown_path};
+use crate::show::visible::{Look, drawn_within, shown, shown_path};
 
 /// Hunks that are shown; more make a page slow.
 pub(super) const MOST_HUNKS: usize = 10_000;
@@ -122,6 +122,9 @@ fn classes(rules: &[usize]) -> String {
     })
 }
 
+/// Columns that are shown of the cell that another was made from.
+const FROM: usize = 60;
+
 /// The line, or the record and field.
 fn place(hunk: &Hunk) -> String {
     match &hunk.cell {
@@ -135,7 +138,10 @@ fn row(hunk: &Hunk, names: &[RuleName]) -> Markup {
     let numbers: Vec<String> = rules.iter().map(|rule| shown(&names[*rule].number)).collect();
     html! {
         div class=(format!("hunk{}", classes(&rules))) {
-            span.quiet.number { (place(hunk)) }
+            span.quiet.number {
+                (place(hunk))
+                @if let Some(source) = &hunk.source { br; "from " (shown(&source.field)) ": " (drawn_within(&source.value, FROM)) }
+            }
             (side(hunk, |side| !matches!(side, Side::Put(_)), "(no line here)"))
             (side(hunk, |side| !matches!(side, Side::Removed(_)), "(nothing left)"))
             span { (numbers.join(", ")) }

@@ -9,9 +9,9 @@ use crate::json::{Escaped, path, text};
 
 /// Writes a change as one line of JSON: file, line, column, rule, before and after.
 pub(crate) fn change_line(names: &[RuleName], file: &Path, change: &PlacedChange, out: &mut Vec<u8>) {
-    let PlacedChange { cell, line, column, rule, before, after } = change;
+    let PlacedChange { cell, source, line, column, rule, before, after } = change;
     let name = &names[rule.0];
-    let value = json!({
+    let mut value = json!({
         "file": path(file),
         "record": cell.as_ref().map(|cell| cell.record),
         "field": cell.as_ref().map(|cell| &*cell.field),
@@ -22,6 +22,9 @@ pub(crate) fn change_line(names: &[RuleName], file: &Path, change: &PlacedChange
         "before": text(before),
         "after": text(after),
     });
+    if let Some(source) = source {
+        value["from"] = json!({"field": *source.field, "value": text(&source.value)});
+    }
     out.extend(Escaped(&value).to_string().into_bytes());
     out.push(b'\n');
 }

@@ -3,16 +3,19 @@
 use std::io::{self, Write};
 
 use anstyle::Style;
+use unicode_width::UnicodeWidthStr;
 use washout_core::{CellPlace, Hunk, Piece, RuleId, RuleName, Side};
 
 use super::number::counted;
 use super::style::{GONE, NEW, QUIET};
-use super::visible::{Glyph, Look, glyphs, line_end_glyph, shown};
+use super::visible::{Glyph, Look, drawn_within, glyphs, line_end_glyph, shown};
 
 /// Columns left of the text: the line number and which of the two texts it is.
 pub(crate) const MARGIN: usize = 16;
 /// Lines of one side that are shown.
 const MOST_LINES: usize = 6;
+/// Bytes of the cell that another was made from that are looked at.
+const MOST_OF_SOURCE: usize = 2_000;
 /// Columns of unchanged text that are kept before the first change, where a line is too long.
 const LEAD: usize = 24;
 
@@ -59,6 +62,13 @@ impl<'n> HunkDrawer<'n> {
         let mut rows = 0;
         if let Some(CellPlace { record, field }) = &hunk.cell {
             writeln!(out, "{QUIET}{record:>6}  {}{QUIET:#}", shown(field))?;
+            rows += 1;
+        }
+        if let Some(source) = &hunk.source {
+            let field = shown(&source.field);
+            let value = &source.value[..source.value.len().min(MOST_OF_SOURCE)];
+            let value = drawn_within(value, self.text_columns.saturating_sub(field.width() + 2).max(20));
+            writeln!(out, "{QUIET}        from    {field}: {value}{QUIET:#}")?;
             rows += 1;
         }
         // The only line of a cell needs no number.

@@ -124,6 +124,20 @@ pub(crate) fn drawn(bytes: &[u8]) -> String {
     glyphs(bytes, Look::Text).into_iter().map(|glyph| glyph.text).collect()
 }
 
+/// The same, cut with an ellipsis where it is wider than so many columns.
+pub(crate) fn drawn_within(bytes: &[u8], columns: usize) -> String {
+    let glyphs = glyphs(bytes, Look::Text);
+    if glyphs.iter().map(|glyph| glyph.width).sum::<usize>() <= columns {
+        return glyphs.into_iter().map(|glyph| glyph.text).collect();
+    }
+    let mut used = 1;
+    let fits = |glyph: &Glyph| {
+        used += glyph.width;
+        used <= columns
+    };
+    glyphs.into_iter().take_while(fits).map(|glyph| glyph.text).chain(["…".to_owned()]).collect()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -108,7 +108,7 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
     if !args.json {
         say_cautions(&cautions(&sets, &program, &[]))?;
     }
-    let washer = NameWasher::new(&program, &settings(args, &sets));
+    let washer = NameWasher::new(&program, &name_settings(args.part, &sets));
     let progress = Progress::over_names((chosen.files.len() + chosen.folders.len()) as u64);
     let plans = Plans::make(&chosen, WishSource::Rules(&washer), order(args), planner(args), progress.meter());
     drop(progress);
@@ -163,8 +163,8 @@ fn chosen(args: &NamesArgs) -> Result<Chosen, Trouble> {
 }
 
 /// The command line comes before the sets, and of these the last.
-fn settings(args: &NamesArgs, sets: &[RuleSet]) -> NameSettings {
-    let part = args.part.map(|part| match part {
+pub(super) fn name_settings(part: Option<PartArg>, sets: &[RuleSet]) -> NameSettings {
+    let part = part.map(|part| match part {
         PartArg::Stem => NamePart::Stem,
         PartArg::Extension => NamePart::Extension,
         PartArg::Whole => NamePart::Whole,

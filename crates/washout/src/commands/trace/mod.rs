@@ -1,59 +1,48 @@
 //! `washout trace`
 
+mod subject;
+
 use std::io::{self, Write};
-use std::path::Path;
 
 use clap::ArgMatches;
-use washout_core::{Form, Program, RuleError, RunError, Sample, Step, TextSize};
+use washout_core::{Program, RuleError, Sample, Step, TextSize};
 
-use crate::args::{SampleArgs, TraceArgs};
+use crate::args::TraceArgs;
+use crate::commands::names::name_settings;
 use crate::exit::{Exit, Trouble};
 use crate::json;
 use crate::out::buffered_stdout;
 use crate::rules;
-use crate::sample;
 use crate::show::difference::Difference;
 use crate::show::hunk::HunkDrawer;
 use crate::show::number::{counted, grouped};
 use crate::show::preview::legend;
 use crate::show::screen::Screen;
 use crate::show::style::{FILE, QUIET, STRONG};
-use crate::show::visible::{shown, shown_path};
+use crate::show::visible::shown;
+pub(crate) use subject::Steps;
+use subject::Subject;
 
 /// Rows of changes that are shown of a step.
 const ROWS: usize = 18;
 
 /// Runs the command.
 pub(crate) fn run(args: &TraceArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
-    let (program, _) = rules::program(&args.rules, given)?;
+    let (program, sets) = rules::program(&args.rules, given)?;
     let against = against(args)?;
     let program = program.with_table(args.sample.table.settings());
-    let (sample, program) = match sample::cell(args.sample.place.as_deref(), &program)? {
-        Some(cell) => (cell.sample, cell.program),
-        None => (sample::named(&args.sample)?, program),
+    let subject = if args.names {
+        Subject::name(&args.sample, name_settings(args.part, &sets))?
+    } else {
+        Subject::text(&args.sample, &program)?
     };
-    if program.names().is_empty() {
-        return Err(Trouble::Usage(format!("no rule is for {}", shown(&sample.name))));
-    }
-    refuse_whole_table(&args.sample, &program)?;
     let mut out = buffered_stdout();
     let exit = match against {
-        None => one_way(&program, &sample, args, &mut out)?,
-        Some(other) => two_ways(&program, &other, &sample, args, &mut out)?,
+        None => one_way(&program, &subject, args, &mut out)?,
+        Some(other) => two_ways(&program, &other.with_table(program.table().clone()), &subject, args, &mut out)?,
     };
     out.flush()?;
     Ok(exit)
-}
-
-/// Rules for cells mean nothing on the lines of a table.
-fn refuse_whole_table(args: &SampleArgs, program: &Program) -> Result<(), Trouble> {
-    let Some(place) = args.place.as_ref().filter(|place| Path::new(place).is_file()) else { return Ok(()) };
-    let path = Path::new(place);
-    if program.form(path.extension().and_then(|extension| extension.to_str())) == Form::Text {
-        return Ok(());
-    }
-    let place = shown_path(path);
-    Err(Trouble::Usage(format!("{place} is a table: name a cell by record and field, such as {place}:1:Keeper")))
 }
 
 fn against(args: &TraceArgs) -> Result<Option<Program>, Trouble> {
@@ -69,15 +58,7 @@ fn against(args: &TraceArgs) -> Result<Option<Program>, Trouble> {
     Ok(Some(Program::compile(&sets.map_err(|error| Trouble::Rules(vec![error]))?)))
 }
 
-/// The steps; if a rule cannot go on, those before it and why.
-fn steps(program: &Program, text: &[u8]) -> (Vec<Step>, Option<RunError>) {
-    match program.trace(text) {
-        Ok(steps) => (steps, None),
-        Err((steps, error)) => (steps, Some(error)),
-    }
-}
-
-fn one_way(program: &Program, sample: &Sample, args: &TraceArgs, out: &mut impl Write) -> Result<Exit, Trouble> {
+fn one_way(program: &Program, subject: &Subject, args: &TraceArgs, out: &mut impl Write) -> Result<Exit, Trouble> {
     let rule = |name: &Option<String>| name.as_ref().map(|name| rules::named_rule(program, name)).transpose();
     let (first, last) = (rule(&args.from_rule)?, rule(&args.up_to_rule)?);
     let shorter;
@@ -92,20 +73,23 @@ fn one_way(program: &Program, sample: &Sample, args: &TraceArgs, out: &mut impl 
     if first >= program.names().len() {
         return Err(Trouble::Usage("--from-rule comes after --up-to-rule".to_owned()));
     }
-    let (steps, failed) = steps(program, &sample.text);
-    if args.json {
-        json::write(&json::trace::value(sample, &[("first", program, &steps[..])], failed.as_ref()))?;
-    } else {
-        Page { program, all: args.all }.draw(sample, &steps, first, out)?;
+    let steps = subject.steps(program);
+    if steps.steps.is_empty() && steps.failed.is_none() {
+        return Err(Trouble::Usage(format!("no rule is for {}", shown(&subject.sample.name))));
     }
-    Ok(say_failed(failed.as_ref(), out)?)
+    if args.json {
+        json::write(&json::trace::value(&subject.sample, &[("first", program, &steps)]))?;
+    } else {
+        Page { program, all: args.all }.draw(&subject.sample, &steps, first, out)?;
+    }
+    Ok(say_failed(steps.failed.as_deref(), out)?)
 }
 
 /// A rule that cannot go on.
-fn say_failed(failed: Option<&RunError>, out: &mut impl Write) -> io::Result<Exit> {
+fn say_failed(failed: Option<&str>, out: &mut impl Write) -> io::Result<Exit> {
     let Some(error) = failed else { return Ok(Exit::Done) };
     out.flush()?;
-    writeln!(anstream::stderr(), "washout: {}", shown(&error.to_string()))?;
+    writeln!(anstream::stderr(), "washout: {}", shown(error))?;
     Ok(Exit::SomeFailed)
 }
 
@@ -115,23 +99,31 @@ struct Page<'p> {
 }
 
 impl Page<'_> {
-    fn draw(&self, sample: &Sample, steps: &[Step], first: usize, out: &mut impl Write) -> io::Result<()> {
+    fn draw(&self, sample: &Sample, traced: &Steps, first: usize, out: &mut impl Write) -> io::Result<()> {
+        let steps = &traced.steps;
         let start = steps.first().map_or(TextSize::default(), |step| step.before);
         writeln!(out, "{FILE}{}{FILE:#}  {}", shown(&sample.name), size(start))?;
         legend(out)?;
         if first > 0 {
-            let made: u64 = steps.iter().take(first).map(|step| step.changes).sum();
+            let made: u64 = steps.iter().filter(|step| step.rule.0 < first).map(|step| step.changes).sum();
             let rules = counted(first as u64, "rule");
             writeln!(out, "{QUIET}{rules} before, {} by them{QUIET:#}\n", counted(made, "change"))?;
         }
-        for step in steps.iter().skip(first) {
+        for step in steps.iter().filter(|step| step.rule.0 >= first) {
             self.step(step, out)?;
         }
         let (end, busy) = (steps.last(), steps.iter().filter(|step| step.changes > 0).count());
         if let Some(end) = end {
-            let rules = counted(self.program.names().len() as u64, "rule");
+            let rules = counted(steps.len() as u64, "rule");
             writeln!(out, "{STRONG}{busy} of {rules} did something{STRONG:#}  {}\n", from_to(start, end.after))?;
-            result(&end.text, out)?;
+            result(traced.result(sample), out)?;
+        }
+        for (field, value) in &traced.made {
+            writeln!(out, "\n{QUIET}made from it: {}{QUIET:#}", shown(field))?;
+            result(value, out)?;
+        }
+        if let Some(why) = &traced.refused {
+            writeln!(out, "\n{STRONG}The name is left alone:{STRONG:#} {}", shown(&why.to_string()))?;
         }
         Ok(())
     }
@@ -202,23 +194,22 @@ fn from_to(before: TextSize, after: TextSize) -> String {
 fn two_ways(
     one: &Program,
     other: &Program,
-    sample: &Sample,
+    subject: &Subject,
     args: &TraceArgs,
     out: &mut impl Write,
 ) -> Result<Exit, Trouble> {
-    let (first, first_failed) = steps(one, &sample.text);
-    let (second, second_failed) = steps(other, &sample.text);
-    let failed = first_failed.as_ref().or(second_failed.as_ref());
+    let (first, second) = (subject.steps(one), subject.steps(other));
+    let failed = first.failed.as_deref().or(second.failed.as_deref());
     if args.json {
-        let ways = [("first", one, &first[..]), ("against", other, &second[..])];
-        json::write(&json::trace::value(sample, &ways, failed))?;
+        json::write(&json::trace::value(&subject.sample, &[("first", one, &first), ("against", other, &second)]))?;
         return Ok(say_failed(failed, out)?);
     }
+    let (sample, first, second) = (&subject.sample, &first.steps[..], &second.steps[..]);
     let before = first.first().or(second.first()).map_or(TextSize::default(), |step| step.before);
     writeln!(out, "{FILE}{}{FILE:#}  {}\n", shown(&sample.name), size(before))?;
-    ways_table(one, &first, other, &second, out)?;
+    ways_table(one, first, other, second, out)?;
     let text = |steps: &[Step]| steps.last().map_or_else(|| sample.text.clone(), |step| step.text.clone());
-    let (one_text, other_text) = (text(&first), text(&second));
+    let (one_text, other_text) = (text(first), text(second));
     if one_text == other_text {
         writeln!(out, "\n{STRONG}Both give the same text{STRONG:#}\n")?;
         result(&one_text, out)?;
@@ -243,7 +234,7 @@ fn ways_table(one: &Program, first: &[Step], other: &Program, second: &[Step], o
     ]);
     let cells = |program: &Program, steps: &[Step], index: usize, indent: &str| match steps.get(index) {
         Some(step) => {
-            let name = &program.names()[index];
+            let name = &program.names()[step.rule.0];
             [
                 Cell::new(format!("{indent}{}  {}", shown(&name.number), shown(&name.caption))),
                 right(grouped(step.changes)),
