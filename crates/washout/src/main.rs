@@ -1,5 +1,6 @@
 //! The `washout` command.
 
+mod answer;
 mod args;
 mod commands;
 mod exit;

@@ -253,10 +253,10 @@ fn changes_are_taken_and_left_as_answered() {
         (desk.read("1.txt"), desk.read("2.txt"))
     };
     let want = |one: &str, two: &str| (one.to_owned(), two.to_owned());
-    assert_eq!(taken(b"y\nn\ny\ny\ny\ny\ny\ny\n"), want("a*\nb\nsame\r\nc", "d\n"));
-    assert_eq!(taken(b"a\ns\n"), want("a*\nb*\nsame\r\nc*", "d\n"), "all of one rule, none of the other");
-    assert_eq!(taken(b"t\nl\n"), want("a\nb\nsame\r\nc", "#d\n"), "the rest of a file");
-    assert_eq!(taken(b"y\n?\nq\n"), want("a*\n#b*#\nsame\r\n#c*", "#d\n"));
+    assert_eq!(taken(b"take\nleave\nt\nT\ntake\nt\nt\nt\n"), want("a*\nb\nsame\r\nc", "d\n"));
+    assert_eq!(taken(b"take rule\nl r\n"), want("a*\nb*\nsame\r\nc*", "d\n"), "all of one rule, none of the other");
+    assert_eq!(taken(b"take file\nleave f\n"), want("a\nb\nsame\r\nc", "#d\n"), "the rest of a file");
+    assert_eq!(taken(b"t\n?\ny\nst\n"), want("a*\n#b*#\nsame\r\n#c*", "#d\n"));
     assert_eq!(taken(b""), want("#a*\n#b*#\nsame\r\n#c*", "#d\n"), "no answer is none");
     desk().run(&["clean", "-r", "tidy.wash.toml", "src", "--ask"]).status(2).complains(&["--ask needs --write"]);
 }

@@ -75,7 +75,7 @@ fn names_that_cannot_be_are_left_alone_with_the_reason() {
         "e\u{301}_ → e\u{301}\n      it would differ from `é` only in letter case or Unicode form",
         "0 names would change, 6 left alone (named above), 5 unchanged",
     ]);
-    desk.run(&[&args[..], &["--on-clash", "number", "--write"]].concat()).status(0).says(&["5 renamed, 1 left alone"]);
+    desk.run(&[&args[..], &["--on-clash", "number", "--write"]].concat()).status(3).says(&["5 renamed, 1 left alone"]);
     assert_eq!(
         now(&desk, &names),
         [
@@ -105,7 +105,7 @@ fn names_as_they_come() {
     let ran = desk.run(&args).status(0);
     assert!(!ran.out().contains('\u{1b}'), "what a name holds never reaches the terminal: {ran}");
     ran.says(&["a_␊b␛[31m", "caf⟨xE9⟩_.txt", "it would have 256 bytes, and a name has 255 at most"]);
-    desk.run(&[&args[..], &["--write"]].concat()).status(0).says(&["6 renamed, 1 left alone"]);
+    desk.run(&[&args[..], &["--write"]].concat()).status(3).says(&["6 renamed, 1 left alone"]);
     assert_eq!(now(&desk, &names), ["-rf--x", ".hid--den", "..two--", "a--\nb\u{1b}[31m", "Å\u{30A}--", &long]);
     assert_eq!(fs::read_to_string(desk.path(".").join(OsStr::from_bytes(b"caf\xE9--.txt"))).unwrap(), "broken");
     desk.run(&["undo"]).status(0);
@@ -164,6 +164,13 @@ fn a_table_is_written_edited_and_carried_out_whole() {
     desk.run(&["names", "--from-map", "map.csv"])
         .status(2)
         .complains(&["line 1: the first line has to be: folder,old,new"]);
+    desk.write("map.csv", b"\nfolder;old;new\n.;a;b\n");
+    let ran = desk.run(&["names", "--from-map", "map.csv"]).status(2);
+    ran.complains(&["line 2: between the columns stand semicolons; they have to be commas\nNothing"]);
+    // Lines are those of the file: empty ones count, and so do those within a row.
+    desk.write("map.csv", b"folder,old,new\n\n\n.,\"a\nb\",x\r\n\r\n.,none,x\n");
+    let ran = desk.run(&["names", "--from-map", "map.csv"]).status(2);
+    ran.complains(&["line 4: ", "line 7: none is not there"]);
 }
 
 #[test]
@@ -188,13 +195,13 @@ fn each_rename_is_asked_about() {
     let names = ["a_1", "b_1", "c_1", "d_1"];
     let desk = desk(&names);
     let args = [&["names"], &UNDERSCORES[..], &[".", "--write", "--ask"]].concat();
-    let ran = desk.run_with(&args, b"y\n?\nn\ny\nq\n").status(0);
+    let ran = desk.run_with(&args, b"take\n?\nleave\nt\nstop\n").status(0);
     ran.says(&["a_1\n     ×\n  → a·1\n     ^\n", "2 renamed, 2 left as you said"]);
     assert_eq!(now(&desk, &names), ["a 1", "b_1", "c 1", "d_1"]);
-    desk.run_with(&args, b"a\n").status(0).says(&["2 renamed, 2 unchanged"]);
+    desk.run_with(&args, b"take rest\n").status(0).says(&["2 renamed, 2 unchanged"]);
     // Whoever wants a name that is not given up after all is told.
     desk.write("map.csv", b"folder,old,new\n.,a 1,b 1\n.,b 1,x\n");
-    let ran = desk.run_with(&["names", "--from-map", "map.csv", "--write", "--ask"], b"y\nn\n").status(0);
+    let ran = desk.run_with(&["names", "--from-map", "map.csv", "--write", "--ask"], b"t\nl\n").status(3);
     ran.says(&["0 renamed, 1 left alone", "1 left as you said"]);
     desk.run(&["names", UNDERSCORES[0], UNDERSCORES[1], ".", "--ask"]).status(2).complains(&["--ask needs --write"]);
 }

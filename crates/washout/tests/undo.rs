@@ -129,7 +129,7 @@ fn an_original_that_was_damaged_or_lost_is_not_put_back() {
 #[test]
 fn changes_taken_one_by_one_are_put_back_too() {
     let desk = Desk::with(&[("a", "#a\n#b\n"), ("b", "#c\n")]);
-    let ran = desk.run_with(&[&RULE[..], &["a", "b", "--write", "--ask"]].concat(), b"y\nn\ny\n").status(0);
+    let ran = desk.run_with(&[&RULE[..], &["a", "b", "--write", "--ask"]].concat(), b"t\nl\nt\n").status(0);
     ran.says(&["2 changes taken, 1 change left", "undo 1"]);
     assert_eq!(texts(&desk, &["a", "b"]), ["a\n#b\n", "c\n"]);
     desk.run(&["undo"]).status(0).says(&["2 files put back"]);

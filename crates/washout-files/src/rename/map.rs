@@ -29,6 +29,9 @@ pub struct NameMap {
 #[error("{}", .0.iter().map(|(line, why)| format!("line {line}: {why}")).collect::<Vec<_>>().join("\n"))]
 pub struct MapError(pub Vec<(u64, String)>);
 
+/// What spreadsheets put between columns where they take no comma.
+const OTHER_DELIMITERS: [(u8, &str); 3] = [(b';', "semicolons"), (b'\t', "tabs"), (b'|', "bars")];
+
 /// Bytes a table cannot hold or a spreadsheet would spoil are written as in a URL: control characters, `%` itself, bytes
 /// that are no UTF-8, and the sign at the start of what a spreadsheet would take for a formula.
 const WRITTEN: &AsciiSet = &CONTROLS.add(b'%');
@@ -52,6 +55,13 @@ fn written(name: &[u8]) -> String {
         text.extend(percent_encode(chunk.invalid(), WRITTEN));
     }
     text
+}
+
+/// The line of the file at which a row starts, from 1. Empty lines are no rows; what is before the row may have stood there.
+fn line_of(text: &[u8], position: Option<&csv::Position>) -> u64 {
+    let at = position.map_or(0, |position| usize::try_from(position.byte()).unwrap_or(usize::MAX)).min(text.len());
+    let blank = text[at..].iter().take_while(|byte| matches!(byte, b'\n' | b'\r')).count();
+    washout_core::TextSize::of(&text[..at + blank]).lines + 1
 }
 
 fn read(cell: &str) -> Vec<u8> {
@@ -89,12 +99,9 @@ impl NameMap {
         let mut table = csv::ReaderBuilder::new().flexible(true).has_headers(false).from_reader(text);
         for (index, row) in table.byte_records().enumerate() {
             match row {
-                Ok(row) => {
-                    let line = row.position().map_or(0, csv::Position::line);
-                    reading.row(index, line, &row);
-                }
+                Ok(row) => reading.row(index, line_of(text, row.position()), &row),
                 Err(error) => {
-                    reading.problems.push((error.position().map_or(0, csv::Position::line), error.to_string()));
+                    reading.problems.push((line_of(text, error.position()), error.to_string()));
                     break;
                 }
             }
@@ -120,13 +127,27 @@ struct Reading {
     /// The line each entry is on.
     lines: HashMap<(PathBuf, Vec<u8>), u64>,
     below: Vec<PathBuf>,
+    /// It is no such table: nothing is to be said of its rows.
+    is_over: bool,
 }
 
 impl Reading {
     fn row(&mut self, index: usize, line: u64, row: &csv::ByteRecord) {
+        if self.is_over {
+            return;
+        }
         if index == 0 {
             if row.iter().ne(HEADER.iter().map(|name| name.as_bytes())) {
-                self.problems.push((line, "the first line has to be: folder,old,new".to_owned()));
+                let joined = row.iter().next().filter(|_| row.len() == 1).unwrap_or_default();
+                let other = OTHER_DELIMITERS
+                    .iter()
+                    .find(|(mark, _)| joined.split(|byte| byte == mark).eq(HEADER.iter().map(|name| name.as_bytes())));
+                let why = match other {
+                    Some((_, mark)) => format!("between the columns stand {mark}; they have to be commas"),
+                    None => "the first line has to be: folder,old,new".to_owned(),
+                };
+                self.problems.push((line, why));
+                self.is_over = true;
             }
             return;
         }

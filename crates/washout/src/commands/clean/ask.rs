@@ -1,12 +1,13 @@
 //! `--ask`: each change is shown, and taken or refused.
 
 use std::collections::HashMap;
-use std::io::{self, BufRead, IsTerminal, Write};
+use std::io::Write;
 
 use washout_core::{Detail, Hunk, Lineage, Piece, Program, RuleId, Side};
 use washout_files::{Aim, Charsets, Chosen, ChosenFile, Decision, Keeper, Replacing, rewrite};
 
 use super::way_back;
+use crate::answer::{self, Answer};
 use crate::exit::{Exit, Trouble};
 use crate::out::say_failed;
 use crate::show::hunk::HunkDrawer;
@@ -16,10 +17,24 @@ use crate::show::screen::Screen;
 use crate::show::style::{FILE, STRONG};
 use crate::show::visible::{shown, shown_path};
 
-const HELP: &str = "  y  take this change          n  leave it
-  a  take all by this rule     s  leave all by this rule
-  t  take the rest of the file l  leave the rest of the file
-  q  stop: write what was taken in this file, and look at no more";
+/// What is to become of a change, and of others with it.
+#[derive(Clone, Copy)]
+enum Verdict {
+    This { take: bool },
+    Rule { take: bool },
+    File { take: bool },
+    Stop,
+}
+
+const ANSWERS: &[Answer<Verdict>] = &[
+    Answer { words: "take", does: "make this change", means: Verdict::This { take: true } },
+    Answer { words: "leave", does: "leave this place as it is", means: Verdict::This { take: false } },
+    Answer { words: "take rule", does: "make all changes of this rule", means: Verdict::Rule { take: true } },
+    Answer { words: "leave rule", does: "make none of this rule", means: Verdict::Rule { take: false } },
+    Answer { words: "take file", does: "make this one and the rest in this file", means: Verdict::File { take: true } },
+    Answer { words: "leave file", does: "leave the rest of this file", means: Verdict::File { take: false } },
+    Answer { words: "stop", does: "write what was taken in this file, and look at no more", means: Verdict::Stop },
+];
 
 /// Asks about every file.
 pub(super) fn run(
@@ -37,7 +52,8 @@ pub(super) fn run(
     let mut asker =
         Asker { program, charsets, replacing, keeper, by_rule: HashMap::new(), taken: 0, left: 0, over: false };
     let mut failed = !chosen.failed.is_empty();
-    writeln!(out, "{HELP}\n")?;
+    answer::explain(ANSWERS, out)?;
+    writeln!(out)?;
     legend(out)?;
     for file in &chosen.files {
         if asker.over {
@@ -154,36 +170,20 @@ impl Asker<'_> {
     ) -> Result<bool, Trouble> {
         HunkDrawer::new(self.program.names(), Screen::of_stdout().columns).draw(change, out)?;
         let name = &self.program.names()[rule.0];
-        loop {
-            write!(
-                out,
-                "rule {}, {}: take it? [y n a s t l q, ? for help] ",
-                shown(&name.number),
-                shown(&name.caption)
-            )?;
-            out.flush()?;
-            let mut answer = String::new();
-            let read = io::stdin().lock().read_line(&mut answer)?;
-            if !io::stdin().is_terminal() {
-                writeln!(out)?;
+        let question = format!("rule {}, {}", shown(&name.number), shown(&name.caption));
+        match answer::ask(&question, ANSWERS, out)?.unwrap_or(Verdict::Stop) {
+            Verdict::This { take } => Ok(take),
+            Verdict::Rule { take } => {
+                self.by_rule.insert(rule, take);
+                Ok(take)
             }
-            let answer = if read == 0 { "q" } else { answer.trim() };
-            match answer {
-                "y" => return Ok(true),
-                "n" => return Ok(false),
-                "a" | "s" => {
-                    self.by_rule.insert(rule, answer == "a");
-                    return Ok(answer == "a");
-                }
-                "t" | "l" => {
-                    *whole = Some(answer == "t");
-                    return Ok(answer == "t");
-                }
-                "q" => {
-                    self.over = true;
-                    return Ok(false);
-                }
-                _ => writeln!(out, "{HELP}")?,
+            Verdict::File { take } => {
+                *whole = Some(take);
+                Ok(take)
+            }
+            Verdict::Stop => {
+                self.over = true;
+                Ok(false)
             }
         }
     }

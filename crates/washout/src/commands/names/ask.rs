@@ -1,23 +1,40 @@
 //! `--ask`: each rename is shown, and done or not.
 
 use std::collections::HashMap;
-use std::io::{self, BufRead, Write};
+use std::io::{self, Write};
 
 use washout_core::Planner;
 use washout_files::Plans;
 
-use super::{is_asked, new_name};
+use super::new_name;
+use crate::answer::{self, Answer};
 use crate::show::names::{draw_rename, folder_shown};
 use crate::show::style::{FILE, QUIET};
 
-const HELP: &str = "  y  rename it    n  leave it    a  rename it and all that follow
-  q  stop: rename what was taken so far, and look at no more";
+/// What is to become of a name, and of those that follow.
+#[derive(Clone, Copy)]
+enum Verdict {
+    This { take: bool },
+    Rest { take: bool },
+}
+
+const ANSWERS: &[Answer<Verdict>] = &[
+    Answer { words: "take", does: "rename it", means: Verdict::This { take: true } },
+    Answer { words: "leave", does: "leave it as it is", means: Verdict::This { take: false } },
+    Answer { words: "take rest", does: "rename it and all that follow", means: Verdict::Rest { take: true } },
+    Answer {
+        words: "stop",
+        does: "rename what was taken so far, and look at no more",
+        means: Verdict::Rest { take: false },
+    },
+];
 
 /// Asks about every rename, and plans anew without those that are refused: who wanted a name that is not given up after
 /// all is told in the end.
 /// Gives how many are refused.
 pub(super) fn ask(plans: &mut Plans, planner: Planner, out: &mut impl Write) -> io::Result<u64> {
-    writeln!(out, "{HELP}\n\n{QUIET}× goes   ^ comes   · blank{QUIET:#}\n")?;
+    answer::explain(ANSWERS, out)?;
+    writeln!(out, "\n{QUIET}× goes   ^ comes   · blank{QUIET:#}\n")?;
     // What is said about all that is left.
     let mut rest: Option<bool> = None;
     let mut refused: HashMap<usize, Vec<usize>> = HashMap::new();
@@ -47,26 +64,11 @@ pub(super) fn ask(plans: &mut Plans, planner: Planner, out: &mut impl Write) -> 
 
 fn one(old: &[u8], new: &[u8], rest: &mut Option<bool>, out: &mut impl Write) -> io::Result<bool> {
     draw_rename(old, new, out)?;
-    loop {
-        write!(out, "rename it? [y n a q, ? for help] ")?;
-        out.flush()?;
-        let mut answer = String::new();
-        let read = io::stdin().lock().read_line(&mut answer)?;
-        if !is_asked() {
-            writeln!(out)?;
-        }
-        match if read == 0 { "q" } else { answer.trim() } {
-            "y" => return Ok(true),
-            "n" => return Ok(false),
-            "a" => {
-                *rest = Some(true);
-                return Ok(true);
-            }
-            "q" => {
-                *rest = Some(false);
-                return Ok(false);
-            }
-            _ => writeln!(out, "{HELP}")?,
+    match answer::ask("this name", ANSWERS, out)?.unwrap_or(Verdict::Rest { take: false }) {
+        Verdict::This { take } => Ok(take),
+        Verdict::Rest { take } => {
+            *rest = Some(take);
+            Ok(take)
         }
     }
 }

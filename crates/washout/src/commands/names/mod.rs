@@ -258,8 +258,3 @@ pub(crate) fn new_name(fate: &Fate) -> Option<&[u8]> {
         Fate::Stays | Fate::Refused(..) => None,
     }
 }
-
-/// Whether somebody sits before the program.
-pub(crate) fn is_asked() -> bool {
-    io::stdin().is_terminal()
-}

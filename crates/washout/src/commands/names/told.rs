@@ -59,7 +59,7 @@ impl<'c> Told<'c> {
         let unrecorded = self.carried.is_some_and(|carried| carried.unrecorded.is_some());
         match () {
             () if interrupted => Exit::Interrupted,
-            () if self.failed() > 0 || unrecorded => Exit::SomeFailed,
+            () if self.failed() > 0 || unrecorded || (self.carried.is_some() && self.refused > 0) => Exit::SomeFailed,
             () => Exit::Done,
         }
     }
