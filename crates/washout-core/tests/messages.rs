@@ -198,7 +198,7 @@ fn verbs_and_keys_that_do_not_belong() {
         (
             "a verb that is no table",
             "[[rule]]\nremove = 'um'",
-            &["2:10: `remove` has to be a table, not a string (write remove = { chars = \"#-\" })"],
+            &["2:10: `remove` has to be a table, not a string (write remove = { text = \"um\" })"],
         ),
         (
             "an example without its result",
@@ -617,6 +617,35 @@ fn files_that_give_nothing() {
             "a language without stop words",
             "[[rule]]\nremove.stopwords = 'english'",
             &["2:20: no stop words for `english` (languages are written by their ISO 639 codes: {languages})"],
+        ),
+    ]);
+}
+
+#[test]
+fn quotes_and_braces_that_are_missing() {
+    check(&[
+        (
+            "a mark that begins a comment, an open quote, quotes of books",
+            "[[rule]]\nremove.chars = #-\n[[rule]]\nremove.chars = \"#-\n[[rule]]\nremove.chars = “#-”",
+            &[
+                "2:16: # begins a comment here (a value that holds it stands in quotes: remove.chars = '#-')",
+                "4:19: the closing quotation mark is missing (write remove.chars = \"#-\")",
+                "6:16: typographic quotation marks are no quotes here (write remove.chars = '#-')",
+            ],
+        ),
+        (
+            "a word in place of a table",
+            "[[rule]]\nrecase = 'upper'\n[[rule]]\nremove = 'um'\n[[rule]]\nremove = { text = 'um', which = 'two' }",
+            &[
+                "2:10: `recase` has to be a table, not a string (write recase = { to = \"upper\" })",
+                "4:10: `remove` has to be a table, not a string (write remove = { text = \"um\" })",
+                "6:33: `which` cannot be `two` (write the number: which = 2)",
+            ],
+        ),
+        (
+            "verbs by other words",
+            "[[rule]]\ndelete.chars = '#'",
+            &["2:1: there is no verb `delete`: ours is `remove` (write remove = { chars = \"#-\" })"],
         ),
     ]);
 }

@@ -142,5 +142,10 @@ pub fn reason(error: &io::Error) -> String {
     let text = error.to_string();
     let text = text.split(" (os error").next().unwrap_or(&text);
     let mut letters = text.chars();
-    letters.next().map_or_else(String::new, |first| first.to_lowercase().chain(letters).collect())
+    // `I/O error` and the like stay.
+    let is_word = letters.clone().nth(1).is_some_and(char::is_lowercase);
+    match letters.next().filter(|_| is_word) {
+        Some(first) => first.to_lowercase().chain(letters).collect(),
+        None => text.to_owned(),
+    }
 }

@@ -7,6 +7,7 @@ mod exit;
 mod files;
 mod interrupt;
 mod json;
+mod other_words;
 mod out;
 mod outputs;
 mod past;
@@ -25,6 +26,7 @@ use clap::{ArgMatches, CommandFactory, FromArgMatches};
 
 use args::{Cli, Command};
 use exit::{Exit, Trouble};
+use other_words::answered;
 use show::visible::{is_hidden, shown};
 
 fn main() -> ExitCode {
@@ -68,11 +70,11 @@ fn main() -> ExitCode {
 /// A message repeats what was typed, which may be the name of a file that somebody else has chosen: then it is drawn.
 fn parse() -> ArgMatches {
     let is_odd = |word: OsString| word.to_string_lossy().chars().any(is_hidden);
-    if !std::env::args_os().any(is_odd) {
-        return Cli::command().get_matches();
-    }
-    Cli::command().styles(Styles::plain()).try_get_matches().unwrap_or_else(|error| {
-        if !error.use_stderr() {
+    let is_plain = !std::env::args_os().any(is_odd);
+    let mut command = if is_plain { Cli::command() } else { Cli::command().styles(Styles::plain()) };
+    command.try_get_matches_from_mut(std::env::args_os()).unwrap_or_else(|error| {
+        let error = answered(error, &mut command);
+        if is_plain || !error.use_stderr() {
             error.exit();
         }
         let _ = writeln!(anstream::stderr().lock(), "{}", shown(&error.render().ansi().to_string()));

@@ -6,6 +6,7 @@ use std::ops::RangeInclusive;
 use std::path::{Path, PathBuf};
 
 use washout_core::{CellText, Form, Program, Sample, TableFormat};
+use washout_files::reason;
 
 use crate::args::SampleArgs;
 use crate::exit::Trouble;
@@ -109,12 +110,13 @@ fn from_stdin() -> Result<Sample, Trouble> {
 
 /// `FILE`, `FILE:12` or `FILE:10..20`.
 pub(crate) fn at_place(place: &str) -> Result<Sample, Trouble> {
-    let failed = |error| Trouble::Usage(format!("{} cannot be read: {error}", shown(place)));
+    let failed = |error| Trouble::Usage(format!("{} cannot be read: {}", shown(place), reason(&error)));
     let split = place.rsplit_once(':').and_then(|(file, lines)| Some((file, line_range(lines)?)));
     match split {
         // A file whose name ends like a place is still a file.
         Some((file, lines)) if !Path::new(place).exists() => {
-            let failed = |error| Trouble::Usage(format!("{} cannot be read: {error}", shown_path(Path::new(file))));
+            let failed =
+                |error| Trouble::Usage(format!("{} cannot be read: {}", shown_path(Path::new(file)), reason(&error)));
             let (text, is_cut) = lines_of(Path::new(file), &lines).map_err(failed)?;
             if is_cut {
                 say_cut(place)?;
@@ -126,6 +128,14 @@ pub(crate) fn at_place(place: &str) -> Result<Sample, Trouble> {
             Ok(Sample { name: place.to_owned(), text })
         }
         _ => {
+            if let Some((file, first, last)) = swapped(place).filter(|_| !Path::new(place).exists()) {
+                let message = format!(
+                    "{}:{first}..{last} ends before it begins: write {}:{last}..{first}",
+                    shown(file),
+                    shown(file)
+                );
+                return Err(Trouble::Usage(message));
+            }
             let sample = sample(Path::new(place)).map_err(failed)?;
             if std::fs::metadata(place).is_ok_and(|file| file.len() > sample.text.len() as u64) {
                 say_cut(place)?;
@@ -133,6 +143,14 @@ pub(crate) fn at_place(place: &str) -> Result<Sample, Trouble> {
             Ok(sample)
         }
     }
+}
+
+/// `FILE:20..10`: its parts.
+fn swapped(place: &str) -> Option<(&str, u64, u64)> {
+    let (file, lines) = place.rsplit_once(':')?;
+    let (first, last) = lines.split_once("..")?;
+    let (first, last) = (first.parse().ok()?, last.parse().ok()?);
+    (first > last).then_some((file, first, last))
 }
 
 /// `12` or `10..20`, from 1, both ends included.

@@ -534,6 +534,35 @@ fn what_rules_expect_is_judged_before_anything_is_written() {
 }
 
 #[test]
+fn other_words_and_values_that_mean_nothing_are_answered_with_ours() {
+    let desk = Desk::with(&[("a.txt", "um\nfog\n"), ("n.jsonl", "{\"age\": 5, \"who\": \"um\"}\n")]);
+    let rule = ["clean", "--rule", "remove.text = um"];
+    for (args, ours) in [
+        (&["strip", "a.txt"][..], "no command `strip` here: `washout clean "),
+        (&["rename", "a.txt"], "`washout names -r RULES"),
+        (
+            &[rule[0], rule[1], rule[2], "--dry-run", "a.txt"],
+            "no option `--dry-run` here: without --write or --into nothing",
+        ),
+        (&[rule[0], rule[1], rule[2], "-i", "a.txt"], "--write changes the files in place"),
+        (&[rule[0], rule[1], rule[2], "--output=x", "a.txt"], "--into DIR"),
+        (&[rule[0], rule[1], rule[2], "--max-memory", "lots", "a.txt"], "such as 200MiB"),
+        (&["undo", "nope"], "`washout history` lists"),
+        (&["spellout", "a.txt:5..1"], "a.txt:5..1 ends before it begins: write a.txt:1..5"),
+        (&[rule[0], rule[1], "remove.chars = “#”", "a.txt"], "typographic quotation marks are no quotes here"),
+    ] {
+        desk.run(args).status(2).complains(&[ours]);
+    }
+    let field = ["clean", "--rule", "{ fields = ['age', 'who'], remove.text = 'um' }", "n.jsonl"];
+    let ran = desk.run(&field).status(0).says(&["1 cell in 1 record changes"]);
+    ran.complains(&["n.jsonl: `age` holds no text; numbers, true, null and objects are left alone"]);
+    let mut run = desk.command();
+    run.args(rule).args(["--write", "a.txt"]).env("WASHOUT_STATE", "/proc/none");
+    let said = run.output().expect("the built program").stderr;
+    assert!(String::from_utf8_lossy(&said).contains("or use --no-history"), "{}", String::from_utf8_lossy(&said));
+}
+
+#[test]
 fn sections_are_expected_and_those_without_an_end_are_left_or_refused() {
     let block = "BEGIN\nQk FB\nEND\nfog at dawn\n";
     let desk = Desk::with(&[

@@ -184,6 +184,17 @@ fn of_words(entries: &[String], search: &Search) -> Vec<String> {
                        case = \"exact\" if that is meant";
         messages.push(message.to_owned());
     }
+    if let [only] = entries
+        && only.split(", ").count() > 1
+        && only.split(", ").all(|word| !word.trim().is_empty() && !word.contains(['.', '!', '?']))
+    {
+        let words: Vec<String> = only.split(',').map(|word| format!("\"{}\"", word.trim())).collect();
+        messages.push(format!(
+            "{} is one phrase with its commas: for several words write [{}]",
+            quoted(only),
+            words.join(", ")
+        ));
+    }
     let unspaced = unspaced_scripts();
     if let Some(entry) = entries.iter().find(|entry| entry.chars().any(|character| unspaced.contains(character))) {
         messages.push(format!(
@@ -210,7 +221,18 @@ fn of_text(entries: &[String]) -> Vec<String> {
             quoted(entry.trim())
         )
     };
-    glued.map(message).into_iter().collect()
+    let expression = entries.iter().find(|entry| reads_as_expression(entry)).map(|entry| {
+        format!("the text {} is looked for as it is written; a regular expression is a `pattern`", quoted(entry))
+    });
+    glued.map(message).into_iter().chain(expression).collect()
+}
+
+/// Whether somebody has most likely meant a regular expression: `\d+`, `[0-9]+`, `.*`.
+fn reads_as_expression(entry: &str) -> bool {
+    let has_class = ["\\d", "\\w", "\\s", "\\b"].iter().any(|class| entry.contains(class));
+    let has_repeat = [".*", ".+", "]+", "]*", ")+", ")*"].iter().any(|repeat| entry.contains(repeat));
+    let is_anchored = entry.len() > 2 && entry.starts_with('^') && entry.ends_with('$');
+    has_class || has_repeat || is_anchored
 }
 
 fn blanks_around_a_word(entry: &str) -> bool {

@@ -7,6 +7,7 @@ use toml::de::{DeTable, DeValue};
 
 use super::nearest::{did_you_mean, list, nearest};
 use super::problem::{Problem, Problems};
+use super::slips::verb_without_braces;
 
 /// A table that is being read.
 pub(super) struct Fields<'t> {
@@ -163,7 +164,9 @@ impl<'t> Fields<'t> {
         if let DeValue::Table(table) = value.get_ref() {
             Some(Fields::of(format!("`{key}`"), table, key_span))
         } else {
-            problems.push(wrong_type(key, value, "a table", &format!("write {example}")));
+            let word = if let DeValue::String(word) = value.get_ref() { &**word } else { "" };
+            let help = verb_without_braces(key, word).unwrap_or_else(|| format!("write {example}"));
+            problems.push(wrong_type(key, value, "a table", &help));
             None
         }
     }

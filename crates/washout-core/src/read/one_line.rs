@@ -14,8 +14,9 @@ pub(super) fn as_toml(source: &str) -> Option<String> {
     let dotted =
         key.contains('.') && key.bytes().all(|byte| byte.is_ascii_alphanumeric() || matches!(byte, b'_' | b'-' | b'.'));
     let raw = raw.strip_prefix(' ').unwrap_or(raw);
-    // Where the quotes are there but something else is wrong, TOML's own message helps more.
-    let quoted = raw.len() > 1 && raw.starts_with(['"', '\'']) && raw.ends_with(['"', '\'']);
+    // Where quotes are there, or one of them, and something is wrong with them, a message helps more.
+    let opened = raw.trim().len() > 1 && raw.starts_with(['"', '\'', '“', '„', '«', '‘']);
+    let quoted = opened && (raw.starts_with(['"', '\'']) || raw.trim().chars().count() > 2);
     (dotted && !raw.trim().is_empty() && !quoted).then(|| format!("{key} = {}", toml_string(raw)))
 }
 
@@ -63,6 +64,9 @@ mod tests {
             ("remove.text =  a = b", Some("remove.text = ' a = b'")),
             ("remove.text = it's \"so\\\"", Some(r#"remove.text = "it's \"so\\\"""#)),
             ("remove = { chars = \"#", None),
+            ("remove.chars = \"#-", None),
+            ("remove.chars = “#-”", None),
+            ("remove.chars = “”", Some("remove.chars = '“”'")),
             (r#"remove.pattern = "\d""#, None),
             ("remove.chars =", None),
             ("nonsense", None),

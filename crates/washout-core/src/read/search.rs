@@ -261,7 +261,16 @@ pub(super) fn which(fields: &mut Fields<'_>, problems: &mut Problems) -> Which {
         };
         return Which::Nth(nth);
     }
+    const NUMBERS: [&str; 10] = ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"];
     let names = [("all", Which::All), ("first", Which::First), ("last", Which::Last)];
+    if let DeValue::String(word) = value.get_ref()
+        && let number = NUMBERS.iter().position(|number| *number == word).map(|place| (place + 1).to_string())
+        && let Some(number) = number.or_else(|| word.parse::<usize>().ok().map(|number| number.to_string()))
+    {
+        let message = format!("`which` cannot be `{word}`");
+        problems.add_helped(value.span(), message, "a word", format!("write the number: which = {number}"));
+        return Which::All;
+    }
     fields.choice("which", &names, problems).unwrap_or(Which::All)
 }
 

@@ -14,6 +14,24 @@ use crate::model::Verb;
 /// Keys that belong before the first `[[rule]]`, with what they take.
 const TOP_KEYS: &[(&str, &str)] = &[("title", "a string"), ("about", "a string"), ("protect", "a list of targets")];
 
+/// Words for verbs that have another name here.
+const OTHER_VERBS: &[(&[&str], &str)] = &[
+    (&["delete", "erase", "drop", "strip_chars", "cut"], "remove"),
+    (&["strip", "trim_end", "trim_start", "rstrip", "lstrip"], "trim"),
+    (&["sub", "substitute", "rename", "map", "translate"], "replace"),
+    (&["squeeze", "squash"], "collapse"),
+    (&["lower", "upper", "lowercase", "uppercase", "titlecase", "capitalize", "case"], "recase"),
+    (&["dedupe", "dedup", "unique", "uniq", "distinct"], "drop_repeats"),
+    (&["filter", "grep", "select"], "keep_lines"),
+    (&["unwrap", "join"], "join_lines"),
+    (&["split", "wrap"], "break_lines"),
+    (&["unescape", "unquote"], "decode"),
+    (&["unaccent", "transliterate", "ascii_fold"], "plain_letters"),
+    (&["newlines", "eol", "line_endings"], "line_ends"),
+    (&["expand_tabs", "untabify"], "tabs"),
+    (&["enumerate", "count"], "number"),
+];
+
 /// Keys that go inside a verb's table.
 const VERB_KEYS: &[(&str, &str)] = &[
     ("chars", "remove"),
@@ -68,6 +86,9 @@ const VERB_KEYS: &[(&str, &str)] = &[
 
 /// Message and help for a key that stands in a rule but belongs elsewhere.
 pub(super) fn explain_rule_key(key: &str) -> Option<(String, String)> {
+    if let Some((_, verb)) = OTHER_VERBS.iter().find(|(words, _)| words.contains(&key)) {
+        return Some((format!("there is no verb `{key}`: ours is `{verb}`"), format!("write {}", example(verb))));
+    }
     if let Some((key, takes)) = TOP_KEYS.iter().find(|(top, _)| *top == key) {
         return Some((
             format!("`{key}` belongs to the whole set, and here it is read as a key of the rule above"),
@@ -166,6 +187,21 @@ fn slip(line: &str, toml_says: &str) -> Option<(&'static str, String)> {
     }
     let (key, value) = line.split_once('=')?;
     let (key, value) = (key.trim(), value.trim());
+    if let Some(inner) = in_typographic_quotes(value) {
+        return Some(("typographic quotation marks are no quotes here", format!("write {key} = '{inner}'")));
+    }
+    if value.starts_with('#') {
+        let help = format!("a value that holds it stands in quotes: {key} = '{value}'");
+        return Some(("# begins a comment here", help));
+    }
+    if let Some(mark) =
+        value.chars().next().filter(|mark| matches!(mark, '"' | '\'') && value.matches(*mark).count() == 1)
+    {
+        return Some(("the closing quotation mark is missing", format!("write {key} = {value}{mark}")));
+    }
+    if let Some(help) = verb_without_braces(key, value) {
+        return Some(("a verb has its keys in braces", help));
+    }
     if toml_says.contains("escape") && value.contains('\\') {
         let mended = format!("write {key} = {}", value.replace('"', "'"));
         return Some((
@@ -185,6 +221,29 @@ fn slip(line: &str, toml_says: &str) -> Option<(&'static str, String)> {
     let rest = rest.trim().trim_start_matches(&format!("{verb}."));
     let help = format!("several keys go into braces: {verb} = {{ {inner} = {}, {rest} }}", first.trim());
     Some(("there can be only one key on a line", help))
+}
+
+/// What stands in quotation marks of the kind that books have.
+fn in_typographic_quotes(value: &str) -> Option<&str> {
+    let inner = value.strip_prefix(['“', '”', '„', '‘', '’', '‚', '«', '»'])?;
+    inner.strip_suffix(['“', '”', '‘', '’', '«', '»']).filter(|inner| !inner.is_empty())
+}
+
+/// Help where a verb has a word in place of its table: `recase = upper`, `remove = "um"`.
+pub(super) fn verb_without_braces(key: &str, value: &str) -> Option<String> {
+    let word = value.trim_matches(['"', '\'']);
+    let is_word = !word.is_empty() && !word.contains(['{', '}', '[', '=', '"', '\'']);
+    match key {
+        "recase" if ["lower", "upper", "title", "sentence"].contains(&word) => {
+            Some(format!("write recase = {{ to = \"{word}\" }}"))
+        }
+        "normalize" if is_word => Some(format!("write normalize = {{ form = \"{word}\" }}")),
+        "decode" if is_word => Some(format!("write decode = {{ what = \"{word}\" }}")),
+        "remove" | "drop_lines" | "keep_lines" | "keep" if is_word => {
+            Some(format!("write {key} = {{ text = \"{word}\" }}"))
+        }
+        _ => None,
+    }
 }
 
 /// Help for a value that may just lack its quotes.

@@ -35,13 +35,17 @@ pub(super) struct JsonLines {
 pub(super) struct Found {
     /// By column.
     pub(super) columns: Vec<bool>,
+    /// The same: whether there was any text in it.
+    pub(super) texts: Vec<bool>,
     pub(super) keys: Vec<String>,
 }
 
 impl Found {
     pub(super) fn add(&mut self, other: &Self) {
-        self.columns.resize(self.columns.len().max(other.columns.len()), false);
-        self.columns.iter_mut().zip(&other.columns).for_each(|(one, other)| *one |= other);
+        for (all, more) in [(&mut self.columns, &other.columns), (&mut self.texts, &other.texts)] {
+            all.resize(all.len().max(more.len()), false);
+            all.iter_mut().zip(more).for_each(|(one, other)| *one |= other);
+        }
         other.keys.iter().for_each(|key| self.add_key(key));
     }
 
@@ -112,6 +116,7 @@ impl JsonLines {
         found: &mut Found,
     ) -> Result<usize, (usize, Broken)> {
         found.columns.resize(layout.originals, false);
+        found.texts.resize(layout.originals, false);
         let mut at = 0;
         while at < text.len() && at < extent.bytes && (grid.records.len() as u64) < extent.records {
             let end = match memchr::memchr(b'\n', &text[at..]) {
@@ -240,6 +245,7 @@ impl Lines<'_> {
         let offset = raw.as_ptr().addr() - line.as_ptr().addr();
         match raw.as_bytes().first() {
             Some(b'"') if self.layout.seen[column] => {
+                self.found.texts[column] = true;
                 let place = Span::new(start + offset, start + offset + raw.len());
                 let inner = &raw[1..raw.len() - 1];
                 let original = if memchr::memchr(b'\\', inner.as_bytes()).is_none() {

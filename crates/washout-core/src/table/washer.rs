@@ -123,6 +123,15 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         self.plan.as_ref().map_or(&[], |plan| &plan.near)
     }
 
+    /// Fields that rules name and that hold no text at all: numbers, `true`, `null` or objects, which are left alone.
+    pub fn fields_without_text(&self) -> Vec<String> {
+        let Some(Plan { reader: Reader::JsonLines(_), layout, .. }) = &self.plan else { return Vec::new() };
+        let has = |flags: &[bool], column: usize| flags.get(column).copied().unwrap_or(false);
+        let named = (1..layout.originals).filter(|column| layout.seen[*column] && !self.is_made(*column));
+        let empty = named.filter(|column| has(&self.found.columns, *column) && !has(&self.found.texts, *column));
+        empty.map(|column| layout.names[column].to_string()).collect()
+    }
+
     /// Cells that a spreadsheet would take for a formula, if they are looked for.
     pub fn formulas(&self) -> &Formulas {
         &self.formulas

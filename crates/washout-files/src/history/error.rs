@@ -14,7 +14,7 @@ pub enum HistoryError {
     )]
     NoPlace,
     /// The folder cannot be made or used.
-    #[error("the history in {} cannot be used: {}", path.display(), reason(cause))]
+    #[error("the history in {} cannot be used: {}; name another folder with WASHOUT_STATE, or use --no-history", path.display(), reason(cause))]
     Folder {
         /// The folder.
         path: PathBuf,

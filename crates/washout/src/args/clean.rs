@@ -5,6 +5,7 @@ use std::path::PathBuf;
 use bytesize::ByteSize;
 use clap::Args;
 
+use super::values::size;
 use super::{CharsetsArgs, ChoiceArgs, RuleArgs, TableArgs};
 
 /// Apply rules to the contents of files
@@ -41,7 +42,7 @@ pub(crate) struct CleanArgs {
     /// With --write: how much this run may keep for undo, if that is more than 2 GiB
     #[arg(
         long,
-        value_name = "SIZE",
+        value_name = "SIZE", value_parser = size,
         requires = "write",
         conflicts_with = "no_history",
         help_heading = "What becomes of the result"

@@ -5,6 +5,8 @@ use std::path::PathBuf;
 use bytesize::ByteSize;
 use clap::{Args, Subcommand};
 
+use super::values::{run, size};
+
 /// Tell of past runs
 ///
 /// Each run that changed something, the newest first. With a number: that run in full.
@@ -15,7 +17,7 @@ pub(crate) struct HistoryArgs {
     pub(crate) part: Option<HistoryPart>,
 
     /// A run, by its number
-    #[arg(value_name = "RUN")]
+    #[arg(value_name = "RUN", value_parser = run)]
     pub(crate) run: Option<i64>,
 
     /// Tell of all runs, not only the newest twenty; of one run, every file
@@ -44,7 +46,7 @@ pub(crate) struct PruneArgs {
     pub(crate) keep_days: Option<u64>,
 
     /// Forget the oldest runs until what is kept of files takes no more than SIZE, such as 500MiB
-    #[arg(long, value_name = "SIZE")]
+    #[arg(long, value_name = "SIZE", value_parser = size)]
     pub(crate) keep_size: Option<ByteSize>,
 
     /// Print one JSON value, for programs
@@ -63,7 +65,7 @@ pub(crate) struct PruneArgs {
 #[command(after_help = UNDO_EXAMPLES)]
 pub(crate) struct UndoArgs {
     /// A run, by its number
-    #[arg(value_name = "RUN")]
+    #[arg(value_name = "RUN", value_parser = run)]
     pub(crate) run: Option<i64>,
 
     /// Only files at or below PATH, by their old or new names; may be given several times

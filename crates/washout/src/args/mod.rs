@@ -7,6 +7,7 @@ mod look;
 mod names;
 mod rules;
 mod table;
+mod values;
 
 pub(crate) use clean::CleanArgs;
 pub(crate) use files::{CharsetArgs, CharsetsArgs, ChoiceArgs};

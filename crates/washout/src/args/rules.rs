@@ -5,6 +5,7 @@ use std::path::PathBuf;
 use bytesize::ByteSize;
 use clap::{Args, ValueEnum};
 
+use super::values::size;
 use super::{CharsetArgs, ChoiceArgs, TableArgs};
 
 /// Rules: sets and single ones mix, and run in the order given.
@@ -20,7 +21,7 @@ pub(crate) struct RuleArgs {
 
     /// How much of one text rules may hold in memory, such as 200MiB (1GiB if not given), and how much longer they may make
     /// it (64MiB if not given, and ten times the text): what needs more fails
-    #[arg(long, value_name = "SIZE", help_heading = "Rules, in the order given")]
+    #[arg(long, value_name = "SIZE", value_parser = size, help_heading = "Rules, in the order given")]
     pub(crate) max_memory: Option<ByteSize>,
 }
 

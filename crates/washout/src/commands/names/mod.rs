@@ -3,7 +3,7 @@
 mod ask;
 mod told;
 
-use std::io::{self, IsTerminal, Write};
+use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
