@@ -16,7 +16,10 @@ fn cautions_are_given_where_they_are_due_and_nowhere_else() {
     let cases: &[(&[&str], &[&str])] = &[
         // A rule that can never match.
         (
-            &["remove = { class = 'punctuation' }", "replace = { chars = '“”', with = '\"' }"],
+            &[
+                "remove = { class = 'punctuation', except = { class = 'dash' } }",
+                "replace = { chars = '“”', with = '\"' }",
+            ],
             &["rule 2: it can never match: rule 1 takes all it looks for"],
         ),
         (
@@ -47,7 +50,10 @@ fn cautions_are_given_where_they_are_due_and_nowhere_else() {
         ),
         // A replacement that a later rule destroys.
         (
-            &["replace = { text = '...', with = '…' }", "remove = { class = 'punctuation' }"],
+            &[
+                "replace = { text = '...', with = '…' }",
+                "remove = { class = 'punctuation', except = { class = 'dash' } }",
+            ],
             &["rule 1: what it puts there is taken away again by rule 2"],
         ),
         (&["replace = { text = 'a', with = ' ' }", "remove = { class = 'blank' }"], &[]),
@@ -56,9 +62,19 @@ fn cautions_are_given_where_they_are_due_and_nowhere_else() {
             &["remove = { words = ['the', 'a'] }", "recase = { to = 'lower' }"],
             &["rule 1: it looks for small letters only"],
         ),
-        (&["remove = { stopwords = 'en' }", "recase = { to = 'lower' }", "remove = { class = 'punctuation' }"], &[]),
         (
-            &["replace = { text = [' the '], with = ' ' }", "remove = { class = 'punctuation' }"],
+            &[
+                "remove = { stopwords = 'en' }",
+                "recase = { to = 'lower' }",
+                "remove = { class = 'punctuation', except = { class = 'dash' } }",
+            ],
+            &[],
+        ),
+        (
+            &[
+                "replace = { text = [' the '], with = ' ' }",
+                "remove = { class = 'punctuation', except = { class = 'dash' } }",
+            ],
             &["rule 1: “ the ” is found only between blanks"],
         ),
         // Patterns.
@@ -73,6 +89,42 @@ fn cautions_are_given_where_they_are_due_and_nowhere_else() {
         (&[r"remove = { pattern = 'a\nb' }"], &["rule 1: its pattern looks for a line end"]),
         (&[r"remove = { pattern = 'a\r\nb', across_lines = true }"], &["rule 1: its pattern looks for \\r"]),
         (&[r"remove = { pattern = 'a\r?\nb', across_lines = true }"], &[]),
+        (&[r"remove = { pattern = '^== .* ==$' }", r"drop_lines = { pattern = '^Chapter .*:$' }"], &[]),
+        // Marks that are gone before they are needed.
+        (
+            &["remove = { class = 'quote' }", "remove = { words = [\"don't\", 'not'] }"],
+            &["rule 2: some of its words have apostrophes, and rule 1 takes them away before"],
+        ),
+        (
+            &["remove = { chars = '.,' }", "recase = { to = 'sentence' }"],
+            &["rule 2: it finds the ends of sentences by their full stops, and rule 1"],
+        ),
+        (
+            &["remove = { chars = '.,' }", "break_lines = { stock = 'sentence-end' }"],
+            &["rule 2: it finds the ends of sentences by their full stops, and rule 1"],
+        ),
+        (&["recase = { to = 'sentence' }", "remove = { chars = '.,' }"], &[]),
+        (&["remove = { class = 'dash' }"], &["rule 1: it takes dashes away between letters too"]),
+        (&["remove = { class = 'punctuation', except = { class = 'dash' } }", "remove = { chars = '#-' }"], &[]),
+        (
+            &["collapse = { class = 'blank', with = ' ' }", r#"replace = { chars = "\n", with = " " }"#],
+            &["rule 1: rule 2 takes line ends away afterwards"],
+        ),
+        (&["collapse = { class = 'blank', with = ' ' }", "join_lines = {}"], &[]),
+        // Exceptions.
+        (&["remove = { class = 'digit', except = { words = ['12'] } }"], &["rule 1: its `except` can never apply"]),
+        (&["remove = { words = ['um'], except = { words = ['uh'] } }"], &["rule 1: its `except` can never apply"]),
+        (&[r"remove = { pattern = '\d+', except = { text = ['x1'] } }"], &["rule 1: its `except` can never apply"]),
+        (
+            &[
+                r"remove = { pattern = '\d+', except = { text = ['12'] } }",
+                "remove = { chars = '#*', except = { chars = '*' } }",
+            ],
+            &[],
+        ),
+        // What is looked for as it is written.
+        (&[r"remove = { text = '\d+' }"], &["rule 1: the text “\\d+” is looked for as it is written"]),
+        (&["remove = { words = 'um, uh' }"], &["rule 1: “um, uh” is one phrase with its commas"]),
         // Words.
         (&["remove = { words = ['UM', 'UH'] }"], &["rule 1: its words are listed in capitals"]),
         (&["remove = { words = ['GMT'], case = 'exact' }", "remove = { words = ['Dr.', 'A'] }"], &[]),

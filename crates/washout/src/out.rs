@@ -77,8 +77,10 @@ pub(crate) fn complain(message: &str) -> io::Result<()> {
 
 /// What is to be said of a table that was washed, on standard error.
 pub(crate) fn say_of_table(path: &Path, washed: &Washed, out: &mut impl Write) -> io::Result<()> {
-    let Some(AboutTable { near_fields, fields_without_text, formulas, .. }) = &washed.table else { return Ok(()) };
-    if near_fields.is_empty() && fields_without_text.is_empty() && formulas.count == 0 {
+    let Some(AboutTable { near_fields, replaced_fields, fields_without_text, formulas, .. }) = &washed.table else {
+        return Ok(());
+    };
+    if near_fields.is_empty() && replaced_fields.is_empty() && fields_without_text.is_empty() && formulas.count == 0 {
         return Ok(());
     }
     out.flush()?;
@@ -86,6 +88,13 @@ pub(crate) fn say_of_table(path: &Path, washed: &Washed, out: &mut impl Write) -
     let path = shown_path(path);
     for (named, there) in near_fields {
         writeln!(err, "washout: caution, {path}: `{}` is taken for its field `{}`", shown(named), shown(there))?;
+    }
+    for field in replaced_fields {
+        let field = shown(field);
+        writeln!(
+            err,
+            "washout: caution, {path}: `{field}` is there already; the result of a rule takes the place of what is in it"
+        )?;
     }
     for field in fields_without_text {
         let field = shown(field);

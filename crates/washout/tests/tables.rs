@@ -93,6 +93,12 @@ fn records_are_traced_to_what_the_run_makes_of_them() {
     }
     let ran = desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:2"]).status(0).silent_err();
     ran.says(&["no titles  ← nothing", "     2  Item\n        before  ·tea·\n", "2 of 5 rules did something"]);
+    desk.write("twice.csv", b"Item,Keeper,Remarks,Order\nfog,Vey,MP-1,\n");
+    desk.write("twice.jsonl", b"{\"Keeper\": \"Vey\", \"Remarks\": \"MP-1\", \"Order\": \"x\"}\n");
+    let ran = desk.run(&["clean", "-r", "json.wash.toml", "twice.csv", "twice.jsonl", "ledger.csv"]).status(0);
+    let there = |file: &str| format!("{file}: `Order` is there already; the result of a rule takes the place");
+    assert!(!ran.err.contains("ledger.csv"), "{ran}");
+    ran.complains(&[&there("twice.csv"), &there("twice.jsonl")]);
     desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:7..9"])
         .status(2)
         .complains(&["ledger.csv has no record 7"]);

@@ -2,17 +2,18 @@
 
 use std::collections::HashSet;
 
-use regex_syntax::hir::{Class, Hir, HirKind};
+use regex_syntax::hir::{Class, Hir, HirKind, Look};
 
 use super::search_of;
 use super::vanish::{gives, needs, needs_line_end, put_by, takes};
 use crate::class::{CharSet, unicode_class};
 use crate::model::{
-    At, Case, DropLines, FlatRule, LetterCase, Pattern, PossibleHeading, Recase, Remove, Replace, Replacement, RuleSet,
-    Search, Target, Verb, Which, flat,
+    At, Case, CharsTarget, Collapse, DropLines, FlatRule, LetterCase, Pattern, PossibleHeading, Recase, Remove,
+    Replace, Replacement, RuleSet, Search, Target, Verb, Which, flat,
 };
 use crate::program::{Program, RuleId};
 use crate::shown::quoted;
+use crate::stock::Stock;
 use crate::text::chars::is_blank_byte;
 
 /// One thing to be careful about.
@@ -89,9 +90,64 @@ fn of_search(flat: &FlatRule<'_>) -> Vec<String> {
         Target::Pattern(pattern) => messages.extend(of_pattern(pattern, &flat.rule.verb)),
         Target::Words(words) => messages.extend(of_words(&words.entries, search)),
         Target::Text(entries) => messages.extend(of_text(entries)),
-        Target::Chars(_) | Target::Stock(_) | Target::Between(_) | Target::Positions(_) => {}
+        Target::Chars(chars) => messages.extend(glued_by_dashes(chars, search, &flat.rule.verb)),
+        Target::Stock(_) | Target::Between(_) | Target::Positions(_) => {}
     }
+    messages.extend(idle_exception(search));
     messages
+}
+
+/// More characters than that are a class, in which nobody thinks of each.
+const FEW: usize = 8;
+
+/// Dashes that go with others of their class take the words beside them together.
+fn glued_by_dashes(chars: &CharsTarget, search: &Search, verb: &Verb) -> Option<String> {
+    let spares = search.except.chars.set.contains('-') || search.except.chars.set.contains('—');
+    let takes_dashes = chars.set.contains('-') && chars.set.contains('—') && chars.set.len() > FEW;
+    let removes = matches!(verb, Verb::Remove(Remove { which: Which::All, .. })) && search.at == At::Anywhere;
+    (removes && takes_dashes && !spares).then(|| {
+        "it takes dashes away between letters too, so that never—never and Fenn-Ward become one word: put a blank in \
+         their place before, or leave them with except = { class = \"dash\" }"
+            .to_owned()
+    })
+}
+
+/// An exception that no match can be.
+fn idle_exception(search: &Search) -> Option<String> {
+    let except = &search.except;
+    if except.is_empty() {
+        return None;
+    }
+    let phrases = || except.words.iter().chain(&except.text);
+    let known =
+        |entries: &[String], entry: &String| entries.iter().any(|known| known.to_lowercase() == entry.to_lowercase());
+    let applies = match &search.target {
+        Target::Chars(chars) => {
+            let mut shared = except.chars.set.clone();
+            let mut rest = shared.clone();
+            rest.subtract(&chars.set);
+            shared.subtract(&rest);
+            let long = search.at != At::Anywhere && phrases().next().is_some();
+            !shared.is_empty() || long || phrases().any(|entry| entry.chars().count() == 1)
+        }
+        Target::Words(words) => !except.chars.set.is_empty() || phrases().any(|entry| known(&words.entries, entry)),
+        Target::Text(entries) => !except.chars.set.is_empty() || phrases().any(|entry| known(entries, entry)),
+        Target::Pattern(pattern) => {
+            let regex = pattern.hir().and_then(|hir| regex_automata::meta::Regex::builder().build_from_hir(hir).ok());
+            let whole = |entry: &String| {
+                regex
+                    .as_ref()
+                    .is_none_or(|regex| regex.find(entry).is_some_and(|found| found.range() == (0..entry.len())))
+            };
+            search.case == Case::Ignore || !except.chars.set.is_empty() || phrases().any(whole)
+        }
+        Target::Stock(_) | Target::Between(_) | Target::Positions(_) => true,
+    };
+    (!applies).then(|| {
+        "its `except` can never apply: it spares a match that is excepted as a whole, and none of these can be one; to leave \
+         places alone, use spare"
+            .to_owned()
+    })
 }
 
 fn of_pattern(pattern: &Pattern, verb: &Verb) -> Vec<String> {
@@ -146,7 +202,11 @@ fn greedy_rest(hir: &Hir) -> Option<&'static str> {
                 !rest.is_empty() && !rest.iter().all(|part| matches!(part.kind(), HirKind::Look(_)))
             };
             let greedy = parts.iter().enumerate().find_map(|(index, part)| Some((index, greedy_any(part)?)));
-            greedy.filter(|(index, _)| *index > 0 && rest(*index)).map(|(_, written)| written)
+            // What has to end where the line does ends there either way.
+            let ends = parts
+                .last()
+                .is_some_and(|last| matches!(last.kind(), HirKind::Look(Look::End | Look::EndLF | Look::EndCRLF)));
+            greedy.filter(|(index, _)| *index > 0 && rest(*index) && !ends).map(|(_, written)| written)
         }
         HirKind::Capture(capture) => greedy_rest(&capture.sub),
         HirKind::Alternation(parts) => parts.iter().find_map(greedy_rest),
@@ -255,11 +315,19 @@ struct Order<'r> {
     removing: Vec<(usize, CharSet)>,
     /// Rules that make all capitals small.
     lowering: Vec<usize>,
+    /// For each rule the earlier one that has taken marks which it goes by.
+    marks_gone: Vec<Option<(usize, &'static str)>>,
 }
 
 impl<'r> Order<'r> {
     fn of(rules: &'r [FlatRule<'r>]) -> Self {
-        let mut order = Self { rules, taken_before: Vec::new(), removing: Vec::new(), lowering: Vec::new() };
+        let mut order = Self {
+            rules,
+            taken_before: Vec::new(),
+            removing: Vec::new(),
+            lowering: Vec::new(),
+            marks_gone: Vec::new(),
+        };
         // The characters that are gone at this point, and the rule that took them.
         let mut gone: Vec<(usize, CharSet)> = Vec::new();
         // All of them together: one look tells nearly always that nothing is missing.
@@ -270,6 +338,11 @@ impl<'r> Order<'r> {
             let taken = search.and_then(|search| gone.iter().find(|(_, gone)| needs(search, gone)));
             let taken = taken.map(|(earlier, _)| *earlier);
             order.taken_before.push(taken.or_else(|| words_taken_before(index, rules)));
+            let marks = marks_needed(&rule.rule.verb).and_then(|(marks, why)| {
+                let earlier = gone.iter().find(|(_, gone)| marks.iter().all(|mark| gone.contains(*mark)));
+                Some((earlier?.0, why))
+            });
+            order.marks_gone.push(marks.filter(|_| taken.is_none()));
             match gives(&rule.rule.verb) {
                 None => {
                     gone.clear();
@@ -308,6 +381,15 @@ impl<'r> Order<'r> {
                 number(earlier)
             ));
         }
+        if let Some((earlier, why)) = self.marks_gone[index] {
+            messages.push(format!("{why}, and rule {} takes them away before: put this one first", number(earlier)));
+        }
+        if let Some(later) = self.line_ends_later(index) {
+            messages.push(format!(
+                "rule {} takes line ends away afterwards, and blanks on both sides of one come together: put this one behind it",
+                number(later)
+            ));
+        }
         if let Some(later) = self.destroyed_by(index) {
             messages.push(format!(
                 "what it puts there is taken away again by rule {}; change their order, or what is put there",
@@ -340,6 +422,26 @@ impl<'r> Order<'r> {
         self.removing.iter().find(takes_all).map(|(later, _)| *later)
     }
 
+    /// Where this one makes one blank of several, a later rule that takes line ends, with no such rule behind it.
+    fn line_ends_later(&self, index: usize) -> Option<usize> {
+        let collapses = |rule: &FlatRule<'_>| match &rule.rule.verb {
+            Verb::Collapse(Collapse { search: Search { target: Target::Chars(chars), .. }, .. }) => {
+                chars.set.contains(' ')
+            }
+            _ => false,
+        };
+        if !collapses(&self.rules[index]) {
+            return None;
+        }
+        let takes_ends = |rule: &FlatRule<'_>| {
+            matches!(&rule.rule.verb, Verb::Remove(Remove { search, .. }) | Verb::Replace(Replace { search, .. })
+                if search.takes_line_ends() && matches!(search.target, Target::Chars(_)))
+        };
+        let later = (index + 1..self.rules.len().min(index + NEAR)).find(|later| takes_ends(&self.rules[*later]))?;
+        let mended = self.rules[later + 1..].iter().take(NEAR).any(collapses);
+        (!mended).then_some(later)
+    }
+
     /// A later rule that makes capitals small, where this one looks for words in small letters as they are written.
     fn lowered_later(&self, index: usize) -> Option<usize> {
         let verb = &self.rules[index].rule.verb;
@@ -354,6 +456,22 @@ impl<'r> Order<'r> {
             return None;
         }
         self.lowering.iter().copied().find(|later| *later > index)
+    }
+}
+
+/// Marks by which a rule finds what it looks for, though it could do without, and why.
+fn marks_needed(verb: &Verb) -> Option<(&'static [char], &'static str)> {
+    if matches!(verb, Verb::Recase(Recase { to: LetterCase::Sentence, .. })) {
+        return Some((&['.'], "it finds the ends of sentences by their full stops"));
+    }
+    match &search_of(verb)?.target {
+        Target::Stock(stock) if stock.stock == Stock::SentenceEnd => {
+            Some((&['.'], "it finds the ends of sentences by their full stops"))
+        }
+        Target::Words(words) if words.entries.iter().any(|word| word.contains(['\'', '’'])) => {
+            Some((&['\'', '’'], "some of its words have apostrophes"))
+        }
+        _ => None,
     }
 }
 

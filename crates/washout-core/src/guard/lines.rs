@@ -37,6 +37,8 @@ struct Known {
     sections: u64,
     /// The line that opened the section it is in, from 1.
     opened: u64,
+    /// That section does not close, and is left alone.
+    is_left: bool,
 }
 
 #[derive(Debug, Default)]
@@ -91,8 +93,8 @@ impl LineScope {
         state.starts.clear();
         state.left.clear();
         let mut known = state.known;
-        // Of a section that was open before the window, it is known that it closes.
-        let mut open_from = None;
+        // Of a section that was open before the window, it is known whether it closes.
+        let mut open_from = known.is_left.then_some(0);
         let mut regions = SpanSet::default();
         let total = if self.lines_ahead() > 0 { Lines::of(text).count() as u64 } else { 0 };
         let [only, skip, from, to] = &mut state.scratch;
@@ -112,7 +114,12 @@ impl LineScope {
             let opens_anew = before == Section::Inside && from == Some(true) && to == Some(false);
             if opens_anew && self.unclosed == Unclosed::Leave {
                 // What was open until here does not close.
-                state.left.extend(open_from.map(|start| Span::new(start, line.start)));
+                if let Some(start) = open_from {
+                    state.left.push(Span::new(start, line.start));
+                    let within = state.starts.iter_mut().rev().take_while(|(line, _)| *line > start);
+                    within.for_each(|(_, known)| known.is_left = true);
+                }
+                known.is_left = false;
                 open_from = Some(line.start);
             }
             if opens_anew && self.unclosed == Unclosed::Refuse {
@@ -131,6 +138,7 @@ impl LineScope {
             }
             if !is_open {
                 open_from = None;
+                known.is_left = false;
             }
             // Until the text has ended, what the window holds is far enough from its end.
             let from_end = if last { total.saturating_sub(index) } else { u64::MAX };

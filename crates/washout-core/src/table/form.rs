@@ -223,6 +223,7 @@ impl<O: Observer> AnyWasher<'_, O> {
             Self::Table(washer) => Some(AboutTable {
                 records: washer.records(),
                 near_fields: washer.near_fields().to_vec(),
+                replaced_fields: washer.replaced_fields(),
                 fields_without_text: washer.fields_without_text(),
                 formulas: washer.formulas().clone(),
             }),
@@ -245,6 +246,8 @@ pub struct AboutTable {
     pub records: u64,
     /// Fields that were found only by looking past letter case and blanks: as named, and as the table has them.
     pub near_fields: Vec<(String, String)>,
+    /// Fields that a rule puts its result in and that the table comes with: what was in them is replaced.
+    pub replaced_fields: Vec<String>,
     /// Fields that rules name and that hold no text at all: numbers, `true`, `null` or objects, which are left alone.
     pub fields_without_text: Vec<String>,
     /// Cells that a spreadsheet would take for a formula, if they are looked for.

@@ -21,6 +21,8 @@ pub(super) struct Plan {
     pub(super) also: Vec<usize>,
     /// Fields that were found only by looking past letter case: as named, and as the table has it.
     pub(super) near: Vec<(String, String)>,
+    /// Fields that a rule puts its result in and that the table comes with.
+    pub(super) replaced: Vec<String>,
 }
 
 /// One way of reading and writing tables.
@@ -50,6 +52,7 @@ impl Plan {
             passes: Vec::new(),
             open: Vec::new(),
             makes: Vec::new(),
+            replaced: Vec::new(),
         };
         if is_json {
             planner.name_all(settings, also);
@@ -66,7 +69,8 @@ impl Plan {
         } else {
             Reader::Csv(Csv { delimiter: settings.delimiter(format), keeps_ragged })
         };
-        Ok(Self { reader, layout: planner.layout, passes: planner.passes, also, near: planner.near })
+        let Planner { layout, passes, near, replaced, .. } = planner;
+        Ok(Self { reader, layout, passes, also, near, replaced })
     }
 
     /// Reads records into a grid, as far as `extent` goes and they are whole. Gives where they end.
@@ -106,6 +110,7 @@ struct Planner<'p> {
     /// Rules in a row of which none hangs on another column, each with its columns.
     open: Vec<(usize, Vec<usize>)>,
     makes: Vec<(usize, usize)>,
+    replaced: Vec<String>,
 }
 
 impl Planner<'_> {
@@ -254,6 +259,9 @@ impl Planner<'_> {
         Ok(match there.filter(|_| named) {
             Some(column) => {
                 self.layout.look_at(column);
+                if column < self.layout.originals && !self.replaced.contains(name) {
+                    self.replaced.push(name.clone());
+                }
                 column
             }
             None => self.layout.make(name, *source),

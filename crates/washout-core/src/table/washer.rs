@@ -132,6 +132,15 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         empty.map(|column| layout.names[column].to_string()).collect()
     }
 
+    /// Fields that a rule puts its result in and that the table comes with: what was in them is replaced.
+    pub fn replaced_fields(&self) -> Vec<String> {
+        let Some(plan) = &self.plan else { return Vec::new() };
+        let Reader::JsonLines(json) = &plan.reader else { return plan.replaced.clone() };
+        let is_there = |column: &usize| self.found.columns.get(*column).copied().unwrap_or(false);
+        let made = json.makes.iter().map(|(_, made)| *made).filter(is_there);
+        made.map(|column| plan.layout.names[column].to_string()).collect()
+    }
+
     /// Cells that a spreadsheet would take for a formula, if they are looked for.
     pub fn formulas(&self) -> &Formulas {
         &self.formulas
