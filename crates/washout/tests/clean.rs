@@ -534,6 +534,28 @@ fn what_rules_expect_is_judged_before_anything_is_written() {
 }
 
 #[test]
+fn counts_are_those_of_the_result_and_stay_whole_on_a_narrow_screen() {
+    let desk = Desk::with(&[("a.txt", "um\nfog\n\n")]);
+    let none = ["clean", "--rule", "line_ends = { final = 'none' }", "a.txt"];
+    desk.run(&none).status(0).says(&["characters  8 → 6    lines  3 → 2"]);
+    desk.write("many.txt", "um, fog and horn\n".repeat(12_345).as_bytes());
+    for args in [
+        &["clean", "--rule", "remove.words = ['um', 'fog and horn']", "many.txt"][..],
+        &["survey", "--all-chars", "many.txt"],
+    ] {
+        let out = desk.command().args(args).env("COLUMNS", "40").output().expect("the built program").stdout;
+        let said = String::from_utf8_lossy(&out);
+        assert!(said.contains("12,345"), "{said}");
+        let table: Vec<&str> = said.lines().skip_while(|line| !line.contains("──")).take(4).collect();
+        assert!(table.len() == 4 && table.iter().all(|line| line.chars().count() <= 40), "{said}");
+    }
+    // Changes that are not kept to be shown are not counted out.
+    desk.write("line.txt", "um fog ".repeat(100_000).as_bytes());
+    let ran = desk.run(&["clean", "--rule", "remove.words = um", "line.txt"]).status(0);
+    ran.says(&["(and at least ", "more changes to the right)", "100,000"]);
+}
+
+#[test]
 fn other_words_and_values_that_mean_nothing_are_answered_with_ours() {
     let desk = Desk::with(&[("a.txt", "um\nfog\n"), ("n.jsonl", "{\"age\": 5, \"who\": \"um\"}\n")]);
     let rule = ["clean", "--rule", "remove.text = um"];

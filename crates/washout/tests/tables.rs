@@ -61,6 +61,13 @@ fn one_cell_is_traced_and_spelled_out() {
 }
 
 #[test]
+fn the_first_records_are_counted_alone() {
+    let desk = desk();
+    let first = ["clean", "-r", "stores.wash.toml", "ledger.csv", "--first", "1"];
+    desk.run(&first).status(0).says(&["ledger.csv  2 cells in 1 record change", "characters  67 → 77    lines  3 → 3"]);
+}
+
+#[test]
 fn records_are_traced_to_what_the_run_makes_of_them() {
     // A rule by number after a new column, one for the new column, and several rules in a row for one.
     let rules = format!(

@@ -74,7 +74,7 @@ good.wash.toml
   holds  a call
 ";
     assert!(ran.out().starts_with(want), "{ran}");
-    ran.says(&["none.wash.toml\n  no [[example]] in it", "1 of 3 examples fail"]);
+    ran.says(&["none.wash.toml\n  no [[example]] in it", "1 of 3 examples fails"]);
 }
 
 #[test]

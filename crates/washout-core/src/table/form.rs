@@ -192,6 +192,15 @@ impl<O: Observer> AnyWasher<'_, O> {
         }
     }
 
+    /// How much of what has come is part of the work so far, in bytes from the start, if a table is washed up to some record
+    /// and that has been reached.
+    pub fn taken(&self) -> Option<u64> {
+        match self {
+            Self::Text(_) => None,
+            Self::Table(washer) => washer.is_done().then(|| washer.taken()),
+        }
+    }
+
     /// On how many sections each rule has acted so far, in the order of [`Program::names`]; nothing of a table.
     pub fn sections(&self) -> Vec<u64> {
         match self {

@@ -50,6 +50,8 @@ pub struct TableWasher<'p, O> {
     /// What is given for a piece to those who want a copy, kept for its memory.
     given: Given,
     most_records: Option<u64>,
+    /// How much of the table has been washed, in bytes from its start.
+    taken: u64,
 }
 
 impl<'p, O: Observer> TableWasher<'p, O> {
@@ -72,6 +74,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             work: Box::default(),
             given: Given::default(),
             most_records: None,
+            taken: 0,
         }
     }
 
@@ -95,6 +98,12 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     pub fn with_most_records(mut self, records: Option<u64>) -> Self {
         self.most_records = records;
         self
+    }
+
+    /// How much of the table has been washed, in bytes from its start: with [`with_most_records`](Self::with_most_records)
+    /// what is behind is none of it.
+    pub fn taken(&self) -> u64 {
+        self.taken
     }
 
     /// Whether what comes now is passed over.
@@ -264,6 +273,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         if held.len() - from > LONGEST_RECORD && !self.is_done() {
             return Err(TableError::broken(self.records + 1, self.lines + 1, Broken::TooLong));
         }
+        self.taken += from as u64;
         Ok(if self.is_done() { held.len() } else { from })
     }
 

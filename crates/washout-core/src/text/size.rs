@@ -69,6 +69,9 @@ impl SizeCounter {
     /// Takes over what another counted of the next piece, if it would count the same itself. Whether it did.
     #[must_use]
     pub fn add_counted(&mut self, counted: Counted) -> bool {
+        if counted.size.bytes == 0 {
+            return true;
+        }
         let is_same = (self.last == Some(b'\r')) == (counted.before == Some(b'\r'));
         if is_same {
             self.size += counted.size;
@@ -97,6 +100,7 @@ mod tests {
             counter.add(&text[..cut]);
             let mut other = counter.clone();
             let counted = counter.add(&text[cut..]);
+            assert!(counter.add_counted(Counted::default()), "nothing is nothing");
             assert_eq!(counter.size(), want, "cut at {cut}");
             assert!(other.add_counted(counted));
             assert_eq!(other.size(), want, "taken over at {cut}");

@@ -126,8 +126,17 @@ impl Turn {
     ) -> Result<(), WashError> {
         let Self { text, counted, given } = self;
         let text = text.bytes();
-        let (washed, was_counted) = both(is_alone, || washer.push_uncopied(text, given), || before.add(text));
+        let mut counter = before.clone();
+        let (washed, was_counted) = both(is_alone, || washer.push_uncopied(text, given), || counter.add(text));
         *counted = was_counted;
+        match washer.taken() {
+            // What is behind the last record that is asked for is none of it.
+            Some(taken) => {
+                let here = taken.saturating_sub(before.size().bytes);
+                before.add(&text[..usize::try_from(here).unwrap_or(usize::MAX).min(text.len())]);
+            }
+            None => *before = counter,
+        }
         washed
     }
 

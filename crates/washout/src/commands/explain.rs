@@ -51,7 +51,9 @@ pub(crate) fn run(args: &ExplainArgs, given: &ArgMatches) -> Result<Exit, Troubl
         let text = format!("{}: {}", shown(&caution.about), shown(&caution.message));
         write_wrapped("caution  ", "         ", &text, columns, &mut out)?;
     }
-    let rules = counted(explanations.len() as u64, "rule");
+    let off = sets.iter().flat_map(|set| &set.rules).filter(|rule| rule.off).count();
+    let off = if off > 0 { format!(", {off} more off") } else { String::new() };
+    let rules = format!("{}{off}", counted(explanations.len() as u64, "rule"));
     let verdict = match cautions.len() {
         0 => format!("{rules}, nothing to be careful about"),
         many => format!("{rules}, {}", counted(many as u64, "caution")),

@@ -19,7 +19,7 @@ use crate::show::number::{counted, grouped};
 use crate::show::screen::Screen;
 use crate::show::style::{FILE, QUIET, STRONG};
 use crate::show::summary::advise;
-use crate::show::table::{right, table, trimmed};
+use crate::show::table::{hide_if_narrow, keep_whole, right, table, trimmed};
 use crate::show::visible::{shown, shown_path};
 
 /// Runs that are listed before the others are only counted.
@@ -81,7 +81,8 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
     let folders: Vec<String> = runs.iter().take(most).map(|run| nearby(&run.about.place)).collect();
     let shows_folders = folders.iter().any(|folder| folder != ".");
     let folder = |name: &str| shows_folders.then(|| Cell::new(name));
-    let mut table = table(Screen::of_stdout().columns);
+    let columns = Screen::of_stdout().columns;
+    let mut table = table(columns);
     let header = [right("run"), Cell::new("when"), Cell::new("what")].into_iter().chain(folder("in"));
     table.set_header(header.chain([right("changed"), right("changes"), right("kept"), Cell::new("")]));
     for (entry, place) in runs.iter().zip(&folders) {
@@ -94,6 +95,9 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
             Cell::new(standing(entry).split(';').next().unwrap_or_default()),
         ]));
     }
+    let changed = if shows_folders { 4 } else { 3 };
+    keep_whole(&mut table, &[0, changed, changed + 1, changed + 2]);
+    hide_if_narrow(&mut table, columns, if shows_folders { &[3, 5, 6] } else { &[4, 5] });
     writeln!(out, "{}\n", trimmed(&table))?;
     if runs.len() > most {
         writeln!(out, "… and {}; --all lists them\n", counted((runs.len() - most) as u64, "older run"))?;

@@ -20,7 +20,7 @@ use crate::sample;
 use crate::show::number::counted;
 use crate::show::screen::Screen;
 use crate::show::style::{FILE, QUIET, STRONG};
-use crate::show::table::{right, table, trimmed};
+use crate::show::table::{hide_if_narrow, keep_whole, right, table, trimmed};
 use crate::show::visible::{Look, glyphs, shown};
 
 /// One character of a text, spelled out.
@@ -228,7 +228,8 @@ fn draw(
         return writeln!(out, "There is no character in it.");
     }
     let lines = all.last().is_some_and(|last| last.line > 1);
-    let mut table = table(Screen::of_stdout().columns.min(140));
+    let columns = Screen::of_stdout().columns;
+    let mut table = table(columns.min(140));
     let mut header = vec![
         right("place"),
         Cell::new("code"),
@@ -255,6 +256,8 @@ fn draw(
         }));
         table.add_row(row);
     }
+    keep_whole(&mut table, &[0, 1, 4, 5]);
+    hide_if_narrow(&mut table, columns, &[4]);
     writeln!(out, "{}", trimmed(&table))?;
     if all.len() > most {
         let more = counted((all.len() - most) as u64, "more character");

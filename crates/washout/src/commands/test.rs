@@ -34,7 +34,10 @@ pub(crate) fn run(args: &TestArgs) -> Result<Exit, Trouble> {
     let verdict = match tally.failed {
         0 if tally.examples == 0 => format!("no example in {}", counted(sets.len() as u64, "rule set")),
         0 => format!("{} in {}: all hold", counted(tally.examples, "example"), counted(sets.len() as u64, "rule set")),
-        failed => format!("{failed} of {} fail", counted(tally.examples, "example")),
+        failed => {
+            let verb = if failed == 1 { "fails" } else { "fail" };
+            format!("{failed} of {} {verb}", counted(tally.examples, "example"))
+        }
     };
     writeln!(out, "{STRONG}{verdict}{STRONG:#}")?;
     out.flush()?;

@@ -103,7 +103,8 @@ impl<'n> HunkDrawer<'n> {
         }
         for (index, line) in lines.iter().take(MOST_LINES).enumerate() {
             margin(first_line.map(|first| first + index as u64), if index == 0 { word } else { "" }, out)?;
-            rows += self.line(line, named, out)?;
+            let is_cut = hunk.cut_bytes > 0 && index + 1 == lines.len();
+            rows += self.line(line, named, is_cut, out)?;
         }
         let total = if word == "before" { hunk.lines_before } else { hunk.lines_after };
         let hidden = total.saturating_sub(lines.len().min(MOST_LINES) as u64);
@@ -115,7 +116,8 @@ impl<'n> HunkDrawer<'n> {
         Ok(rows)
     }
 
-    fn line(&self, line: &DrawnLine, named: &[&str], out: &mut impl Write) -> io::Result<usize> {
+    /// `is_cut`: it goes on, and nobody has kept that.
+    fn line(&self, line: &DrawnLine, named: &[&str], is_cut: bool, out: &mut impl Write) -> io::Result<usize> {
         let view = View::of(&line.cells, self.text_columns);
         if line.cells.is_empty() {
             writeln!(out, "{QUIET}(empty line){QUIET:#}")?;
@@ -131,7 +133,7 @@ impl<'n> HunkDrawer<'n> {
         } else {
             rule_words(&rules)
         };
-        view.write_marks(&told, self.text_columns, out)?;
+        view.write_marks(&told, self.text_columns, is_cut, out)?;
         Ok(2)
     }
 
@@ -194,6 +196,10 @@ impl<'c> View<'c> {
         }
         let stretches = cells[end..].chunk_by(|one, other| one.side == other.side);
         let hidden_changes = stretches.filter(|stretch| stretch[0].side != Side::Kept).count();
+        // One that begins in view is seen.
+        let goes_on = end > start
+            && cells.get(end).is_some_and(|next| next.side != Side::Kept && next.side == cells[end - 1].side);
+        let hidden_changes = hidden_changes - usize::from(goes_on);
         Self { cells: &cells[start..end], cut_left: start > 0, cut_right: end < cells.len(), hidden_changes }
     }
 
@@ -208,7 +214,8 @@ impl<'c> View<'c> {
         writeln!(out, "{QUIET}{}{QUIET:#}", ellipsis(self.cut_right))
     }
 
-    fn write_marks(&self, rules: &str, columns: usize, out: &mut impl Write) -> io::Result<()> {
+    /// `is_cut`: nobody has kept the end of the line.
+    fn write_marks(&self, rules: &str, columns: usize, is_cut: bool, out: &mut impl Write) -> io::Result<()> {
         let last = self.cells.iter().rposition(|cell| cell.side != Side::Kept).map_or(0, |last| last + 1);
         margin(None, "", out)?;
         write!(out, "{}", if self.cut_left { " " } else { "" })?;
@@ -224,7 +231,9 @@ impl<'c> View<'c> {
             used += width;
         }
         let hidden = match self.hidden_changes {
+            0 if is_cut => "  (and more changes to the right)".to_owned(),
             0 => String::new(),
+            count if is_cut => format!("  (and at least {} to the right)", counted(count as u64, "more change")),
             count => format!("  (and {} to the right)", counted(count as u64, "more change")),
         };
         if used + rules.len() + hidden.len() > columns {

@@ -11,7 +11,7 @@ use washout_files::{FileReport, Skip, State, Washed};
 use super::number::{counted, grouped};
 use super::screen::Screen;
 use super::style::{QUIET, STRONG};
-use super::table::{right, table, trimmed};
+use super::table::{keep_whole, right, table, trimmed};
 use super::visible::{shown, shown_path};
 
 /// Everything a run has to say in the end, added up.
@@ -139,7 +139,7 @@ impl Summary {
         out: &mut impl Write,
     ) -> io::Result<()> {
         self.draw_rules(names, screen, out)?;
-        self.draw_sizes(out)?;
+        self.draw_sizes(screen, out)?;
         self.draw_files(tense, out)
     }
 
@@ -147,14 +147,12 @@ impl Summary {
         draw_rules(names, self.rules(), "files", screen, out)
     }
 
-    fn draw_sizes(&self, out: &mut impl Write) -> io::Result<()> {
+    fn draw_sizes(&self, screen: Screen, out: &mut impl Write) -> io::Result<()> {
         let change = |before: u64, after: u64| format!("{} → {}", grouped(before), grouped(after));
-        writeln!(
-            out,
-            "characters  {}    lines  {}",
-            change(self.before.chars, self.after.chars),
-            change(self.before.lines, self.after.lines)
-        )
+        let chars = format!("characters  {}", change(self.before.chars, self.after.chars));
+        let lines = format!("lines  {}", change(self.before.lines, self.after.lines));
+        let fits = chars.chars().count() + lines.chars().count() + 4 <= screen.columns;
+        writeln!(out, "{chars}{}{lines}", if fits { "    " } else { "\n" })
     }
 
     fn draw_files(&self, tense: Tense, out: &mut impl Write) -> io::Result<()> {
@@ -197,6 +195,7 @@ pub(crate) fn draw_rules(
             Cell::new(if changes == 0 { "← none" } else { "" }),
         ]);
     }
+    keep_whole(&mut table, &[0, 2, 3, 4]);
     writeln!(out, "{}\n", trimmed(&table))
 }
 

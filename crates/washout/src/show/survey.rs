@@ -2,14 +2,14 @@
 
 use std::io::{self, Write};
 
-use comfy_table::{Cell, ColumnConstraint};
+use comfy_table::Cell;
 use washout_core::{CharCount, Litter, Surveyed};
 use washout_files::{Encoding, FilesSurvey};
 
 use super::number::{counted, grouped};
 use super::place::{marked, place};
 use super::style::{QUIET, STRONG};
-use super::table::{right, table, trimmed};
+use super::table::{hide_if_narrow, keep_whole, right, table, trimmed};
 use super::table_survey;
 use super::visible::{Look, glyphs, shown};
 use super::wrap::write_wrapped;
@@ -137,12 +137,10 @@ impl Page<'_> {
         }
         // Places and classes are to be copied: names of characters give way to them.
         let places = all.iter().take(most).map(|count| place(count.first, &self.found.files).chars().count());
-        let whole = if places.max().is_some_and(|longest| longest + 2 < self.columns / 2) { &[3, 6][..] } else { &[3] };
-        for column in whole {
-            if let Some(column) = table.column_mut(*column) {
-                column.set_constraint(ColumnConstraint::ContentWidth);
-            }
-        }
+        let has_room = self.columns >= 60 && places.max().is_some_and(|longest| longest + 2 < self.columns / 2);
+        let whole = if has_room { &[0, 3, 4, 5, 6][..] } else { &[0, 3, 4, 5] };
+        keep_whole(&mut table, whole);
+        hide_if_narrow(&mut table, self.columns, &[2, 5]);
         writeln!(out, "{}", trimmed(&table))?;
         if all.len() > most {
             let more = counted((all.len() - most) as u64, "more character");

@@ -1,6 +1,8 @@
 //! Tables: a line under the header and nothing else.
 
-use comfy_table::{Cell, CellAlignment, ContentArrangement, ContentLineStyle, LineStyle, Table, TableStyle};
+use comfy_table::{
+    Cell, CellAlignment, ColumnConstraint, ContentArrangement, ContentLineStyle, LineStyle, Table, TableStyle,
+};
 
 const STYLE: TableStyle = TableStyle::new()
     .header_lines(ContentLineStyle::none().junction(' '))
@@ -18,6 +20,27 @@ pub(crate) fn table(columns: usize) -> Table {
 /// A cell whose text stands at the right: a number.
 pub(crate) fn right(text: impl Into<String>) -> Cell {
     Cell::new(text.into()).set_alignment(CellAlignment::Right)
+}
+
+/// Lets these columns be as wide as what is in them, on a narrow screen too: no number is parted.
+pub(crate) fn keep_whole(table: &mut Table, columns: &[usize]) {
+    for column in columns {
+        if let Some(column) = table.column_mut(*column) {
+            column.set_constraint(ColumnConstraint::ContentWidth);
+        }
+    }
+}
+
+/// On fewer columns than this some of a table are left out.
+const NARROW: usize = 60;
+
+/// Leaves these columns out on a narrow screen, where others would be cut up for them.
+pub(crate) fn hide_if_narrow(table: &mut Table, screen: usize, columns: &[usize]) {
+    for column in columns.iter().filter(|_| screen < NARROW) {
+        if let Some(column) = table.column_mut(*column) {
+            column.set_constraint(ColumnConstraint::Hidden);
+        }
+    }
 }
 
 /// Tables pad their lines to the full width; blanks at line ends are not for this tool to leave.

@@ -8,7 +8,7 @@ use washout_core::{Alike, ColumnSurvey, Finding, Surveyed, TableSurvey, class_of
 
 use super::number::{counted, grouped};
 use super::style::{FILE, QUIET, STRONG};
-use super::table::{right, table, trimmed};
+use super::table::{hide_if_narrow, keep_whole, right, table, trimmed};
 use super::visible::{Look, glyphs, shown, shown_path};
 use super::wrap::write_wrapped;
 
@@ -41,6 +41,8 @@ pub(crate) fn draw(path: &Path, survey: &TableSurvey, columns: usize, out: &mut 
     for column in &survey.columns {
         drawn.add_row(row(column));
     }
+    keep_whole(&mut drawn, &[1, 2, 3, 4, 5, 6]);
+    hide_if_narrow(&mut drawn, columns, &[4, 5, 6]);
     writeln!(out, "{}", trimmed(&drawn))?;
     survey.columns.iter().try_for_each(|column| draw_column(column, columns, out))
 }

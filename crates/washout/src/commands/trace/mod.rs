@@ -221,7 +221,7 @@ fn two_ways(
 }
 
 fn ways_table(one: &Program, first: &[Step], other: &Program, second: &[Step], out: &mut impl Write) -> io::Result<()> {
-    use crate::show::table::{right, table, trimmed};
+    use crate::show::table::{keep_whole, right, table, trimmed};
     use comfy_table::Cell;
     let mut table = table(Screen::of_stdout().columns.min(140));
     table.set_header([
@@ -247,5 +247,6 @@ fn ways_table(one: &Program, first: &[Step], other: &Program, second: &[Step], o
         let left = cells(one, first, index, "");
         table.add_row(left.into_iter().chain(cells(other, second, index, "  ")));
     }
+    keep_whole(&mut table, &[1, 2, 4, 5]);
     writeln!(out, "{}", trimmed(&table))
 }
