@@ -19,9 +19,9 @@ fn rules_are_explained_with_their_patterns_and_cautions() {
         "pattern  (?<day>\\d+)  group 1, called day:",
         "                 \\d+        a digit, once or more",
         "--rule:1  trim",
-        "3 rules, 1 caution",
+        "3 rules, 2 cautions",
     ]);
-    desk.run(&["explain", "log.wash.toml"]).status(0).says(&["The log", "2 rules, 1 caution"]);
+    desk.run(&["explain", "log.wash.toml"]).status(0).says(&["The log", "2 rules, 2 cautions"]);
     desk.write("watch.txt", b"##fog\n");
     let first = ["--rule", "remove = { chars = '#', which = 'first' }"];
     let ran = desk.run(&[&["explain"], &first[..], &["watch.txt"]].concat()).status(0);
@@ -48,7 +48,7 @@ fn a_run_says_what_to_be_careful_about_in_a_line_and_a_filter_in_a_script_does_n
 #[test]
 fn what_is_in_stock_is_listed_and_shown() {
     let desk = Desk::new();
-    desk.run(&["stock"]).status(0).says(&["timestamp", "invisible", "en eo es", "scanned-page"]);
+    desk.run(&["stock"]).status(0).says(&["timestamp", "invisible", "en en-long eo es es-long", "scanned-page"]);
     desk.run(&["stock", "timestamp"]).status(0).says(&["at «12:30» sharp", "Not found in these\n  oil and water 1:2"]);
     desk.run(&["stock", "bidi"]).status(0).says(&["count    12 characters, Unicode 16.0.0", "U+202A..U+202E"]);
     desk.run(&["stock", "stopwords:de"]).status(0).says(&["und\n"]);
