@@ -88,13 +88,50 @@ fn a_text_is_spelled_out_with_the_rule_that_takes_each_character() {
 }
 
 #[test]
+fn a_survey_of_cells_names_what_is_there_with_rules_that_take_it() {
+    let desk = Desk::with(&[(
+        "log.csv",
+        "Item,Note\n\"oil\t\",\"a <b>lamp</b> &amp; wick\"\n\"\nfog\",\"x\ty\"\n\"tea \",\"two\nlines\"\n\"caf\u{e9}\u{200b}\",\"\u{1b}[31mred\"\n",
+    )]);
+    let ran = desk.run(&["survey", "log.csv", "--draft", "draft.wash.toml"]).status(0).silent_err();
+    ran.says(&[
+        "1  line ends at an edge  first in record 2",
+        "2  white space at an edge  first in record 1",
+        "1  tabs  first in record 2",
+        "1  line ends within  first in record 3",
+        "1  terminal colours and moves",
+        "1  tags",
+        "1  HTML entities",
+        "1  U+200B  ZERO WIDTH SPACE, invisible  first in record 4\n      1  U+0009",
+    ]);
+    let cleaned =
+        "Item,Note\n\"oil\",\"a lamp & wick\"\n\"fog\",\"x y\"\n\"tea\",\"two lines\"\n\"caf\u{e9}\",\"red\"\n";
+    assert_eq!(desk.run(&["clean", "-r", "draft.wash.toml", "log.csv", "--stdout"]).status(0).out(), cleaned);
+    let many: String = ('à'..='ö').map(|letter| format!("{letter}\n")).collect();
+    desk.write("many.csv", format!("Item\n{many}").as_bytes());
+    desk.run(&["survey", "many.csv"]).status(0).says(&["more characters; --all shows them"]);
+    let ran = desk.run(&["survey", "--all", "many.csv"]).status(0);
+    assert!(ran.out().contains("U+00F6") && !ran.out().contains("--all"), "{ran}");
+}
+
+#[test]
+fn tails_that_many_names_have_are_found() {
+    let desk =
+        Desk::with(&[("a-converted.txt", ""), ("b_2-converted.txt", ""), ("c-converted.png", ""), ("tides.txt", "")]);
+    let ran = desk.run(&["survey", "--names", "."]).status(0).silent_err();
+    let rule = "remove = { text = '-converted', at = \"end\" }";
+    ran.says(&["3  common tail  in 3 files", "a▸-converted◂.txt", rule]);
+    desk.run(&["names", "--rule", rule, "."]).status(0).says(&["3 names would change"]);
+}
+
+#[test]
 fn a_name_is_traced_as_it_is_renamed() {
     let desk = Desk::with(&[("in/lamp_[2]_um.tar.gz", "x"), ("in/um.txt", "y")]);
     let rules = ["--rule", "remove.between = ['[', ']']", "--rule", "remove.words = um", "--rule", "trim = {}"];
     let traced = |name: &str| desk.run(&[&["trace", "--names", name][..], &rules].concat()).status(0).silent_err();
     traced("in/lamp_[2]_um.tar.gz").says(&[
         "  before  lamp_[2]_um.tar.gz\n",
-        "3 of 3 rules did something",
+        "2 of 3 rules did something",
         "\n  lamp.tar.gz\n",
     ]);
     traced("in/um.txt").says(&["\n  um.txt\n\nThe name is left alone: nothing would be left of the name"]);

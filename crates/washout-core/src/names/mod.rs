@@ -12,6 +12,7 @@ mod settings;
 mod wash;
 
 pub use natural::natural_order;
+pub(crate) use part::stem_of;
 pub use plan::{Fate, FolderPlan, OnClash, Planner, Step, Wish};
 pub use refusal::Refusal;
 pub use settings::{NamePart, NameSettings};

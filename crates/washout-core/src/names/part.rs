@@ -11,6 +11,11 @@ const DOUBLE: &[&[u8]] =
 /// Longer than this, what follows the last dot is no extension.
 const LONGEST_EXTENSION: usize = 12;
 
+/// Where the stem of a name is.
+pub(crate) fn stem_of(name: &[u8], is_folder: bool) -> Range<usize> {
+    part(name, NamePart::Stem, is_folder)
+}
+
 /// Where the part is that rules see. A folder has no extension: all behind a leading dot is its stem.
 pub(super) fn part(name: &[u8], part: NamePart, is_folder: bool) -> Range<usize> {
     let start = name.iter().take_while(|byte| **byte == b'.').count();

@@ -11,6 +11,8 @@ pub enum LitterKind {
     MixedLineEnds,
     /// UTF-8 that was once read as windows-1252.
     DoubleUtf8,
+    /// Tags of HTML and XML; before entities, some of which stand for `<`.
+    Tags,
     /// Characters written as HTML entities.
     HtmlEntities,
     /// Colours and cursor moves of terminals.
@@ -25,6 +27,8 @@ pub enum LitterKind {
     MixedSingleQuotes,
     /// Headings and footers that come again and again.
     RepeatedLine,
+    /// Numbers of pages, alone on their lines.
+    PageNumbers,
     /// The times of captions.
     CaptionTimes,
     /// Time codes alone on a line.
@@ -39,8 +43,14 @@ pub enum LitterKind {
     HyphenatedLineEnds,
     /// Characters that are not seen; behind words broken by a soft hyphen, which is one of them.
     Invisible,
+    /// Web addresses.
+    Urls,
+    /// Mail addresses.
+    Emails,
     /// Groups in brackets.
     Brackets,
+    /// Words that many names end in.
+    CommonTails,
     /// The same word twice in a row.
     DoubledWords,
     /// Several blanks in a row, within a line.
@@ -53,10 +63,11 @@ pub enum LitterKind {
 
 impl LitterKind {
     /// All kinds.
-    pub const ALL: [Self; 22] = [
+    pub const ALL: [Self; 27] = [
         Self::ByteOrderMark,
         Self::MixedLineEnds,
         Self::DoubleUtf8,
+        Self::Tags,
         Self::HtmlEntities,
         Self::AnsiEscapes,
         Self::Control,
@@ -64,6 +75,7 @@ impl LitterKind {
         Self::MixedDoubleQuotes,
         Self::MixedSingleQuotes,
         Self::RepeatedLine,
+        Self::PageNumbers,
         Self::CaptionTimes,
         Self::TimeCodesAlone,
         Self::TimeCodesInline,
@@ -71,7 +83,10 @@ impl LitterKind {
         Self::LineNumbersAtEnd,
         Self::HyphenatedLineEnds,
         Self::Invisible,
+        Self::Urls,
+        Self::Emails,
         Self::Brackets,
+        Self::CommonTails,
         Self::DoubledWords,
         Self::BlankRuns,
         Self::TrailingBlanks,
@@ -84,6 +99,11 @@ impl LitterKind {
             Self::ByteOrderMark => "byte order mark",
             Self::MixedLineEnds => "mixed line ends",
             Self::DoubleUtf8 => "wrongly read UTF-8",
+            Self::Tags => "tags",
+            Self::PageNumbers => "page numbers, alone on a line",
+            Self::Urls => "web addresses",
+            Self::Emails => "mail addresses",
+            Self::CommonTails => "common tail",
             Self::HtmlEntities => "HTML entities",
             Self::AnsiEscapes => "terminal colours and moves",
             Self::Control => "control characters",
@@ -112,6 +132,10 @@ impl LitterKind {
             Self::ByteOrderMark => r#"line_ends = { bom = "drop" }"#,
             Self::DoubleUtf8 => r#"decode = { what = "double-utf8" }"#,
             Self::HtmlEntities => r#"decode = { what = "html-entities" }"#,
+            Self::Tags => r#"remove = { stock = "tag" }"#,
+            Self::PageNumbers => r#"remove = { stock = "page-number", at = "whole-line" }"#,
+            Self::Urls => r#"remove = { stock = "url" }"#,
+            Self::Emails => r#"remove = { stock = "email" }"#,
             Self::AnsiEscapes => r#"remove = { stock = "ansi-escape" }"#,
             Self::Control => r#"remove = { class = "control" }"#,
             Self::Invisible => r#"remove = { class = "invisible" }"#,
@@ -130,7 +154,7 @@ impl LitterKind {
             Self::DoubledWords => r#"replace = { pattern = '(?i)\b(\p{L}+)[ \t]+\1\b', with = "$1" }"#,
             Self::TrailingBlanks => r#"trim = { at = "end" }"#,
             Self::ExtraEmptyLines => r#"drop_lines = { empty = "extra" }"#,
-            Self::MixedLineEnds | Self::RepeatedLine | Self::BlankRuns => return None,
+            Self::MixedLineEnds | Self::RepeatedLine | Self::CommonTails | Self::BlankRuns => return None,
         })
     }
 
@@ -141,6 +165,7 @@ impl LitterKind {
             Self::ByteOrderMark
                 | Self::MixedLineEnds
                 | Self::RepeatedLine
+                | Self::PageNumbers
                 | Self::LineNumbersAtStart
                 | Self::LineNumbersAtEnd
                 | Self::HyphenatedLineEnds
@@ -152,6 +177,10 @@ impl LitterKind {
     pub(super) fn doubt(self) -> Option<&'static str> {
         Some(match self {
             Self::Brackets => "what stands in brackets may be wanted",
+            Self::Tags => "what stands between < and > may be wanted",
+            Self::PageNumbers => "it drops whole lines, and a number alone on one may be wanted",
+            Self::Urls | Self::Emails => "addresses may be wanted",
+            Self::CommonTails => "it may be a part of what the files are called",
             Self::DoubledWords => "“had had” and the like may be meant",
             Self::TimeCodesInline => "a time may be part of what is said",
             Self::CaptionTimes | Self::TimeCodesAlone => "it drops whole lines, and their times may be wanted",

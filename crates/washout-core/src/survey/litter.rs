@@ -35,6 +35,9 @@ pub(super) fn all(survey: &Survey) -> Vec<Litter> {
         match kind {
             LitterKind::ByteOrderMark => all.extend(byte_order_mark(survey)),
             LitterKind::MixedLineEnds => all.extend(mixed_line_ends(survey)),
+            LitterKind::CommonTails => all.extend(survey.tails.common().into_iter().map(common_tail)),
+            // The numbers of captions are no pages.
+            LitterKind::PageNumbers if survey.found.contains_key(&LitterKind::CaptionTimes) => {}
             LitterKind::RepeatedLine => all.extend(survey.repeated.worth_a_rule().into_iter().map(repeated)),
             kind => all.extend(found(survey, kind)),
         }
@@ -96,7 +99,7 @@ fn mixed_line_ends(survey: &Survey) -> Option<Litter> {
 
 fn repeated(repeat: &Repeat) -> Litter {
     let text = String::from_utf8_lossy(&repeat.text);
-    let rule = if repeat.numbers_differ || repeat.has_controls_around || text.contains(char::is_control) {
+    let rule = if repeat.numbers_differ || repeat.has_controls_around || text.contains(is_hidden) {
         format!("drop_lines = {{ pattern = {} }}", toml_string(&pattern_of(&text, repeat.has_controls_around)))
     } else {
         format!("drop_lines = {{ text = {}, at = \"whole-line\" }}", toml_string(&text))
@@ -112,6 +115,13 @@ fn repeated(repeat: &Repeat) -> Litter {
     }
 }
 
+fn common_tail((tail, found): (&[u8], &Found)) -> Litter {
+    let kind = LitterKind::CommonTails;
+    let Found { count, texts, sightings } = found.clone();
+    let rule = format!("remove = {{ text = {}, at = \"end\" }}", toml_string(&String::from_utf8_lossy(tail)));
+    Litter { kind, count, texts, sightings, rule, doubt: kind.doubt() }
+}
+
 /// An expression for a whole line like this one, with any numbers in place of its own.
 fn pattern_of(text: &str, has_controls_around: bool) -> String {
     let around = if has_controls_around { r"[\x00-\x20]*" } else { r"[ \t]*" };
@@ -124,8 +134,8 @@ fn pattern_of(text: &str, has_controls_around: bool) -> String {
         } else if character == ' ' && characters.peek() == Some(&' ') {
             while characters.next_if_eq(&' ').is_some() {}
             pattern.push_str(" +");
-        } else if character.is_control() {
-            let _ = write!(pattern, r"\x{:02X}", u32::from(character));
+        } else if is_hidden(character) {
+            let _ = write!(pattern, r"\x{{{:X}}}", u32::from(character));
         } else {
             pattern.push_str(&regex_syntax::escape(character.encode_utf8(&mut [0; 4])));
         }
@@ -133,17 +143,23 @@ fn pattern_of(text: &str, has_controls_around: bool) -> String {
     pattern + around + "$"
 }
 
+/// Whether it is drawn as another when it is shown: who copies the rule would copy that.
+fn is_hidden(character: char) -> bool {
+    character != '\'' && character != '"' && character != '\\' && !character.escape_debug().eq([character])
+        || (character != ' ' && character.is_whitespace())
+}
+
 /// A TOML string on one line: without escapes where it can be.
 fn toml_string(text: &str) -> String {
-    if !text.contains('\'') && !text.contains(char::is_control) {
+    if !text.contains('\'') && !text.contains(is_hidden) {
         return format!("'{text}'");
     }
     let mut quoted = String::from("\"");
     for character in text.chars() {
         match character {
             '"' | '\\' => quoted.extend(['\\', character]),
-            character if character.is_control() => {
-                let _ = write!(quoted, "\\u{:04X}", u32::from(character));
+            character if is_hidden(character) => {
+                let _ = write!(quoted, "\\U{:08X}", u32::from(character));
             }
             character => quoted.push(character),
         }

@@ -14,6 +14,7 @@ mod quotes;
 mod repeated;
 mod scan;
 mod surveyor;
+mod tails;
 mod tally;
 
 pub use draft::draft;
@@ -29,6 +30,7 @@ use std::ops::Range;
 use kinds::Found;
 use quotes::Quotes;
 use repeated::Repeated;
+use tails::Tails;
 use tally::Counted;
 
 use crate::text::TextSize;
@@ -70,9 +72,15 @@ pub struct Survey {
     /// Runs of blanks at the start of lines: what closes up blank runs must spare them.
     indented: u64,
     quotes: Quotes,
+    tails: Tails,
 }
 
 impl Survey {
+    /// Looks at what the name of the last text ends in, where texts are names: of files, or of folders.
+    pub fn see_name(&mut self, name: &[u8], is_folder: bool) {
+        self.tails.see(name, is_folder, self.texts.saturating_sub(1));
+    }
+
     /// Adds the survey of texts that come after these.
     pub fn add(&mut self, other: Self) {
         let before = self.texts;

@@ -122,7 +122,7 @@ fn before_end(others: u64) -> Option<usize> {
 /// Bytes that [`look`] may tell something of.
 static IS_TELLING: [bool; 256] = {
     let mut telling = [false; 256];
-    let bytes = b":([{&-\x1B\x9B\xC3";
+    let bytes = b":([{&-<@.\x1B\x9B\xC3";
     let mut index = 0;
     while index < bytes.len() {
         telling[bytes[index] as usize] = true;
@@ -161,6 +161,10 @@ fn look(text: &[u8], at: usize, tell: &mut impl FnMut(LitterKind, usize)) {
         b':' if next().is_ascii_digit() && at > 0 && text[at - 1].is_ascii_digit() => {
             tell(LitterKind::TimeCodesInline, at);
         }
+        b':' if text[at..].starts_with(b"://") => tell(LitterKind::Urls, at),
+        b'.' if at > 0 && matches!(text[at - 1], b'w' | b'W') => tell(LitterKind::Urls, at),
+        b'<' => tell(LitterKind::Tags, at),
+        b'@' => tell(LitterKind::Emails, at),
         b'(' | b'[' | b'{' => tell(LitterKind::Brackets, at),
         b'&' if next().is_ascii_alphabetic() || next() == b'#' => tell(LitterKind::HtmlEntities, at),
         b'-' if text[at..].starts_with(b"-->") => tell(LitterKind::CaptionTimes, at),

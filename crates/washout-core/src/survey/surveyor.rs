@@ -285,6 +285,9 @@ impl<'d> Surveyor<'d> {
             self.at_end.skip(1);
             return;
         }
+        if end - text_start <= LONGEST_PAGE_NUMBER && may_be_page_number(&content[text_start..end]) {
+            self.batches.entry(LitterKind::PageNumbers).or_default().push(content, number);
+        }
         self.indented += u64::from(text_start >= 2 || content[0] == b'\t');
         if matches!(content[text_start], b'0'..=b'9' | b'[') {
             self.at_start.line(content, number);
@@ -366,9 +369,30 @@ impl<'d> Surveyor<'d> {
             repeated: watch.finish(&first_lines),
             indented: self.indented,
             quotes,
+            ..Survey::default()
         }
     }
 }
+
+/// `page 1234 of 5678`, with room to spare.
+const LONGEST_PAGE_NUMBER: usize = 40;
+
+/// Whether this may be the number of a page: it has nothing else in it.
+fn may_be_page_number(text: &[u8]) -> bool {
+    text.iter().all(|byte| IN_PAGE_NUMBER[usize::from(*byte)])
+}
+
+/// Digits, Roman ones too, `page` and `of` in any case, and what stands around; of dashes the bytes they have in UTF-8.
+static IN_PAGE_NUMBER: [bool; 256] = {
+    let mut among = [false; 256];
+    let bytes = b"0123456789ivxlpageofPAGEOF.-/[] \t\xE2\x80\x93\x94";
+    let mut index = 0;
+    while index < bytes.len() {
+        among[bytes[index] as usize] = true;
+        index += 1;
+    }
+    among
+};
 
 /// So much of a line as is searched: however the text is cut, the same.
 #[inline]

@@ -66,11 +66,18 @@ impl CharCount {
 
     /// How much this character tells; `None` for one that is as usual as can be.
     pub fn unusual(&self) -> Option<Unusual> {
-        let character = match self.character {
-            Surveyed::Broken(_) => return Some(Unusual::Broken),
-            Surveyed::Char(character) => character,
+        self.character.unusual()
+    }
+}
+
+impl Surveyed {
+    /// How much this tells; `None` for a character that is as usual as can be.
+    pub fn unusual(self) -> Option<Unusual> {
+        let character = match self {
+            Self::Broken(_) => return Some(Unusual::Broken),
+            Self::Char(character) => character,
         };
-        Some(match self.class {
+        Some(match class_of(character) {
             "line-end" | "space" | "letter" | "upper" | "lower" | "digit" => return None,
             _ if character.is_ascii_graphic() => return None,
             "replacement" => Unusual::Broken,

@@ -1,6 +1,7 @@
 //! What is in the columns of a table: characters, lengths, and cells that look equal but are not.
 
 use std::collections::{BTreeMap, HashMap};
+use std::sync::LazyLock;
 
 use super::alike::{Alike, Count, Look, Looks, MOST_OF_A_CELL, look};
 use super::block::field_of;
@@ -12,6 +13,7 @@ use super::held::Held;
 use super::json_lines::Found;
 use super::plan::Plan;
 use super::settings::{Ragged, TableFormat, TableSettings};
+use crate::model::RuleSet;
 use crate::program::Program;
 use crate::survey::Surveyed;
 use crate::text::BOM;
@@ -59,15 +61,25 @@ pub struct ColumnSurvey {
     pub lengths: Option<(u64, u64)>,
     /// The same without the white space at their edges.
     pub trimmed: Option<(u64, u64)>,
-    /// Cells with white space at an edge.
+    /// Cells with white space at an edge, line ends aside.
     pub edges: Count,
+    /// Cells that begin or end with a line end.
+    pub edge_line_ends: Count,
+    /// Cells with tabs.
+    pub tabs: Count,
+    /// Cells with escape sequences of terminals, tags, or HTML entities.
+    pub escapes: Count,
+    /// The same.
+    pub tags: Count,
+    /// The same.
+    pub entities: Count,
     /// Cells with several blanks in a row.
     pub blank_runs: Count,
     /// Cells of several lines.
     pub several_lines: Count,
     /// Cells with characters nobody sees.
     pub invisible: Count,
-    /// Cells with white space that is no plain blank.
+    /// Cells with white space that is no plain blank and no tab.
     pub odd_spaces: Count,
     /// Characters that are not printable ASCII: each with how often it occurs and in which record first.
     pub characters: BTreeMap<Surveyed, Count>,
@@ -84,6 +96,27 @@ pub struct Finding {
     pub rule: &'static str,
     /// The cells that have it.
     pub cells: Count,
+}
+
+/// The rules for what is written into cells as marks.
+struct Marks {
+    tags: Program,
+    entities: Program,
+    escapes: Program,
+}
+
+static MARKS: LazyLock<Marks> = LazyLock::new(|| {
+    let rule =
+        |rule: &str| RuleSet::read_one_rule("survey", rule).map(|set| Program::compile([&set])).unwrap_or_default();
+    Marks {
+        tags: rule(r#"remove = { stock = "tag" }"#),
+        entities: rule(r#"decode = { what = "html-entities" }"#),
+        escapes: rule(r#"remove = { stock = "ansi-escape" }"#),
+    }
+});
+
+fn changes(rule: &Program, cell: &[u8]) -> bool {
+    rule.apply(cell).is_ok_and(|outcome| outcome.changes().iter().any(|count| *count > 0))
 }
 
 /// Follows one table that comes in pieces.
@@ -252,11 +285,30 @@ impl ColumnSurvey {
         let trimmed = trim(value);
         widen(&mut self.lengths, bytecount::num_chars(value) as u64);
         widen(&mut self.trimmed, bytecount::num_chars(trimmed) as u64);
-        if trimmed.len() < value.len() {
+        let is_telling = value.iter().any(|byte| matches!(byte, ..b' ' | b'&' | b'<'));
+        let has_line_ends = |text: &[u8]| memchr::memchr2(b'\n', b'\r', text).is_some();
+        if trimmed.len() < value.len() && !is_telling {
             self.edges.add(record);
+        } else if trimmed.len() < value.len() {
+            let lead = trimmed.as_ptr().addr() - value.as_ptr().addr();
+            let at_edges = has_line_ends(&value[..lead]) || has_line_ends(&value[lead + trimmed.len()..]);
+            if at_edges { &mut self.edge_line_ends } else { &mut self.edges }.add(record);
         }
-        if memchr::memchr2(b'\n', b'\r', value).is_some() {
+        if is_telling && has_line_ends(trimmed) {
             self.several_lines.add(record);
+        }
+        if is_telling && memchr::memchr(b'\t', trimmed).is_some() {
+            self.tabs.add(record);
+        }
+        let marks = &*MARKS;
+        for (byte, rule, count) in [
+            (b'<', &marks.tags, &mut self.tags),
+            (b'&', &marks.entities, &mut self.entities),
+            (0x1B, &marks.escapes, &mut self.escapes),
+        ] {
+            if is_telling && memchr::memchr(byte, value).is_some() && changes(rule, value) {
+                count.add(record);
+            }
         }
         if memchr::memmem::find(trimmed, b"  ").is_some() {
             self.blank_runs.add(record);
@@ -274,6 +326,7 @@ impl ColumnSurvey {
             at += len;
             match surveyed {
                 Surveyed::Char(' '..='~' | '\n' | '\r') => continue,
+                Surveyed::Char('\t') => {}
                 Surveyed::Char(character) => match look(character) {
                     Look::Unseen => unseen = true,
                     Look::Space => odd = true,
@@ -291,12 +344,41 @@ impl ColumnSurvey {
         }
     }
 
+    /// A column in which there is some of everything.
+    fn with_everything(mut self) -> Self {
+        for count in [
+            &mut self.edges,
+            &mut self.edge_line_ends,
+            &mut self.tabs,
+            &mut self.escapes,
+            &mut self.tags,
+            &mut self.entities,
+            &mut self.blank_runs,
+            &mut self.several_lines,
+            &mut self.invisible,
+            &mut self.odd_spaces,
+        ] {
+            count.add(1);
+        }
+        self
+    }
+
     /// What breaks look-ups in this column, in the order in which rules should take it.
     pub fn findings(&self) -> Vec<Finding> {
         let finding = |cells, what, rule| Finding { what, rule, cells };
         let all = [
+            finding(self.escapes, "terminal colours and moves", "remove = { stock = \"ansi-escape\" }"),
+            finding(self.tags, "tags", "remove = { stock = \"tag\" }"),
+            finding(self.entities, "HTML entities", "decode = { what = \"html-entities\" }"),
             finding(self.invisible, "characters nobody sees", "remove.class = [\"control\", \"invisible\"]"),
             finding(self.odd_spaces, "odd spaces", "replace = { class = \"odd-space\", with = \" \" }"),
+            finding(
+                self.edge_line_ends,
+                "line ends at an edge",
+                r"remove = { pattern = '\A\s+|\s+\z', across_lines = true }",
+            ),
+            finding(self.several_lines, "line ends within", r#"replace = { chars = "\n", with = " " }"#),
+            finding(self.tabs, "tabs", r#"replace = { chars = "\t", with = " " }"#),
             finding(self.blank_runs, "several blanks in a row", "collapse = { class = \"blank\", with = \" \" }"),
             finding(self.edges, "white space at an edge", "trim.class = \"whitespace\""),
         ];
@@ -308,7 +390,9 @@ impl ColumnSurvey {
 pub fn table_draft(tables: &[&TableSurvey], names: &[String]) -> String {
     let quoted = |text: &str| serde_json::Value::from(text).to_string();
     let mut rules: Vec<(Finding, Vec<&str>)> = Vec::new();
-    for what in ["characters nobody sees", "odd spaces", "several blanks in a row", "white space at an edge"] {
+    // Findings of all columns have one order.
+    let column = ColumnSurvey::default().with_everything();
+    for what in column.findings().into_iter().map(|finding| finding.what) {
         for column in tables.iter().flat_map(|table| &table.columns) {
             let Some(found) = column.findings().into_iter().find(|finding| finding.what == what) else { continue };
             match rules.iter_mut().find(|(finding, _)| finding.what == what) {

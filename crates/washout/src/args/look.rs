@@ -23,6 +23,10 @@ pub(crate) struct SurveyArgs {
     #[arg(long)]
     pub(crate) all_chars: bool,
 
+    /// Show all of each list, not only the first ones
+    #[arg(long)]
+    pub(crate) all: bool,
+
     /// Look at the names of the files, not at what is in them
     #[arg(long)]
     pub(crate) names: bool,

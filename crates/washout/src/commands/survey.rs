@@ -45,7 +45,12 @@ pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
     if args.json {
         json::write(&json::survey::value(&found, args.all_chars))?;
     } else {
-        let page = Page { found: &found, every_character: args.all_chars, columns: Screen::of_stdout().columns };
+        let page = Page {
+            found: &found,
+            every_character: args.all_chars,
+            shows_all: args.all,
+            columns: Screen::of_stdout().columns,
+        };
         page.draw(&mut out)?;
         if let Some(path) = &reported {
             writeln!(out, "\nThe report is in {}", shown_path(path))?;
@@ -104,6 +109,7 @@ fn names(paths: Vec<PathBuf>, every_character: bool) -> FilesSurvey {
         let mut surveyor = Surveyor::new(&detectors, every_character);
         surveyor.push(path.file_name().unwrap_or_default().as_encoded_bytes());
         survey.add(surveyor.finish());
+        survey.see_name(path.file_name().unwrap_or_default().as_encoded_bytes(), path.is_dir());
     }
     FilesSurvey { survey, files: paths, of_names: true, ..FilesSurvey::default() }
 }

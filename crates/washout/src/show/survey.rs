@@ -24,6 +24,8 @@ const MOST_CHARACTERS: usize = 20;
 pub(crate) struct Page<'s> {
     pub(crate) found: &'s FilesSurvey,
     pub(crate) every_character: bool,
+    /// Not only the first ones of a list.
+    pub(crate) shows_all: bool,
     pub(crate) columns: usize,
 }
 
@@ -39,7 +41,7 @@ impl Page<'_> {
             self.draw_encodings(out)?;
         }
         let tables = &self.found.tables;
-        tables.iter().try_for_each(|(path, survey)| table_survey::draw(path, survey, self.columns, out))
+        tables.iter().try_for_each(|(path, survey)| table_survey::draw(path, survey, self.columns, self.shows_all, out))
     }
 
     fn draw_facts(&self, out: &mut impl Write) -> io::Result<()> {
@@ -119,7 +121,11 @@ impl Page<'_> {
         if all.is_empty() {
             return writeln!(out, "\n{STRONG}No unusual characters{STRONG:#}");
         }
-        let most = if self.every_character { MOST_OF_ALL } else { MOST_CHARACTERS };
+        let most = match (self.shows_all, self.every_character) {
+            (true, _) => usize::MAX,
+            (false, true) => MOST_OF_ALL,
+            (false, false) => MOST_CHARACTERS,
+        };
         let title = if self.every_character { "Characters" } else { "Unusual characters" };
         writeln!(out, "\n{STRONG}{title}{STRONG:#}\n")?;
         let mut table = table(self.columns.min(140));
@@ -144,8 +150,7 @@ impl Page<'_> {
         writeln!(out, "{}", trimmed(&table))?;
         if all.len() > most {
             let more = counted((all.len() - most) as u64, "more character");
-            let lister = if self.every_character { "--json" } else { "--all-chars" };
-            writeln!(out, "{QUIET} … and {more}; {lister} lists every one{QUIET:#}")?;
+            writeln!(out, "{QUIET} … and {more}; --all shows them{QUIET:#}")?;
         }
         Ok(())
     }

@@ -20,7 +20,13 @@ const MOST_WAYS: usize = 5;
 const MOST_CHARACTERS: usize = 6;
 
 /// Draws one table.
-pub(crate) fn draw(path: &Path, survey: &TableSurvey, columns: usize, out: &mut impl Write) -> io::Result<()> {
+pub(crate) fn draw(
+    path: &Path,
+    survey: &TableSurvey,
+    columns: usize,
+    all: bool,
+    out: &mut impl Write,
+) -> io::Result<()> {
     let (records, fields) = (counted(survey.records, "record"), counted(survey.columns.len() as u64, "field"));
     writeln!(out, "\n{FILE}{}{FILE:#}  {records}, {fields}", shown_path(path))?;
     if survey.ragged > 0 {
@@ -44,7 +50,7 @@ pub(crate) fn draw(path: &Path, survey: &TableSurvey, columns: usize, out: &mut 
     keep_whole(&mut drawn, &[1, 2, 3, 4, 5, 6]);
     hide_if_narrow(&mut drawn, columns, &[4, 5, 6]);
     writeln!(out, "{}", trimmed(&drawn))?;
-    survey.columns.iter().try_for_each(|column| draw_column(column, columns, out))
+    survey.columns.iter().try_for_each(|column| draw_column(column, columns, all, out))
 }
 
 fn row(column: &ColumnSurvey) -> [Cell; 7] {
@@ -71,7 +77,7 @@ fn range(lengths: Option<(u64, u64)>) -> String {
 }
 
 /// What breaks look-ups in a column, if anything does.
-fn draw_column(column: &ColumnSurvey, columns: usize, out: &mut impl Write) -> io::Result<()> {
+fn draw_column(column: &ColumnSurvey, columns: usize, all: bool, out: &mut impl Write) -> io::Result<()> {
     let findings = column.findings();
     if findings.is_empty() && column.alike.is_empty() && column.characters.is_empty() {
         return Ok(());
@@ -79,23 +85,24 @@ fn draw_column(column: &ColumnSurvey, columns: usize, out: &mut impl Write) -> i
     writeln!(out, "\n{STRONG}{}{STRONG:#}", shown(&column.name))?;
     for Finding { what, rule, cells } in findings {
         let (count, first) = (grouped(cells.count), cells.first);
-        writeln!(out, "{count:>7}  {what}{QUIET}  first in record {first}{QUIET:#}  {}", shown(rule))?;
+        writeln!(out, "{count:>7}  {what}{QUIET}  first in record {first}{QUIET:#}  {}", rule)?;
     }
-    for Alike { ways, differ } in column.alike.iter().take(MOST_ALIKE) {
-        let ways_shown = ways.iter().take(MOST_WAYS);
+    let (most_alike, most_ways) = if all { (usize::MAX, usize::MAX) } else { (MOST_ALIKE, MOST_WAYS) };
+    for Alike { ways, differ } in column.alike.iter().take(most_alike) {
+        let ways_shown = ways.iter().take(most_ways);
         let each: Vec<String> =
             ways_shown.map(|(way, count)| format!("{} × {}", grouped(count.count), quoted(way))).collect();
-        let more = ways.len().saturating_sub(MOST_WAYS);
+        let more = ways.len().saturating_sub(most_ways);
         let more = if more > 0 { format!("  … and {more} more") } else { String::new() };
         let differ = differ.join(", ");
         let text = format!("{}{more}  but for {differ}", each.join("  "));
         write_wrapped("  alike  ", "         ", &text, columns, out)?;
     }
-    let more = column.alike.len().saturating_sub(MOST_ALIKE);
+    let more = column.alike.len().saturating_sub(most_alike);
     if more > 0 {
-        writeln!(out, "{QUIET}         … and {}{QUIET:#}", counted(more as u64, "more group"))?;
+        writeln!(out, "{QUIET}         … and {}; --all shows them{QUIET:#}", counted(more as u64, "more group"))?;
     }
-    draw_characters(column, out)
+    draw_characters(column, all, out)
 }
 
 /// A cell in quotation marks, with everything in it visible, blanks at its edges too.
@@ -107,10 +114,13 @@ fn quoted(text: &[u8]) -> String {
     format!("“{}{}{}”", drawn(start, Look::Close), drawn(middle, Look::Text), drawn(end, Look::Close))
 }
 
-fn draw_characters(column: &ColumnSurvey, out: &mut impl Write) -> io::Result<()> {
+fn draw_characters(column: &ColumnSurvey, shows_all: bool, out: &mut impl Write) -> io::Result<()> {
+    let most = if shows_all { usize::MAX } else { MOST_CHARACTERS };
     let mut all: Vec<_> = column.characters.iter().collect();
-    all.sort_by_key(|(_, count)| std::cmp::Reverse(count.count));
-    for (character, count) in all.iter().take(MOST_CHARACTERS) {
+    // What is not seen comes before letters with marks.
+    let usual = |character: &Surveyed| character.unusual().map_or((true, None), |why| (false, Some(why)));
+    all.sort_by_key(|(character, count)| (usual(character), std::cmp::Reverse(count.count)));
+    for (character, count) in all.iter().take(most) {
         let told = match character {
             Surveyed::Char(character) => {
                 format!("U+{:04X}  {}, {}", u32::from(*character), describe(*character), class_of(*character))
@@ -120,9 +130,9 @@ fn draw_characters(column: &ColumnSurvey, out: &mut impl Write) -> io::Result<()
         let number = grouped(count.count);
         writeln!(out, "{number:>7}  {told}{QUIET}  first in record {}{QUIET:#}", count.first)?;
     }
-    let more = all.len().saturating_sub(MOST_CHARACTERS);
+    let more = all.len().saturating_sub(most);
     if more > 0 {
-        writeln!(out, "{QUIET}         … and {}{QUIET:#}", counted(more as u64, "more character"))?;
+        writeln!(out, "{QUIET}         … and {}; --all shows them{QUIET:#}", counted(more as u64, "more character"))?;
     }
     Ok(())
 }
