@@ -15,7 +15,7 @@ const MOST_LOOKS: i32 = 500;
 /// How many looks are left to what still has to be written down when the request to stop came first.
 const LAST_LOOKS: i32 = 10;
 
-/// One for the program: SQLite asks a plain function whether to wait on.
+/// One for the program: the database asks a plain function whether to wait on.
 static STOP: OnceLock<Stop> = OnceLock::new();
 
 /// From now on this request ends every wait for a lock, in the whole program. Only the first call has an effect.

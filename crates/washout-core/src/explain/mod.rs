@@ -1,7 +1,9 @@
 //! Rules in plain words: what each does, what it has to see, what its pattern means, and what to be careful about.
 
 mod cautions;
+mod order;
 mod pattern;
+mod search;
 mod vanish;
 mod words;
 

@@ -151,13 +151,12 @@ impl LineScope {
         state.open_from = None;
         if known.section == Section::Inside && self.to.is_some() {
             match self.unclosed {
-                Unclosed::Take => {}
                 Unclosed::Leave if last => state.left.extend(open_from.map(|start| Span::new(start, text.len()))),
                 Unclosed::Leave => state.open_from = open_from,
                 Unclosed::Refuse if last => {
                     state.refused.get_or_insert(known.opened);
                 }
-                Unclosed::Refuse => {}
+                Unclosed::Take | Unclosed::Refuse => {}
             }
         }
         regions

@@ -87,8 +87,8 @@ impl Recaser {
                 Some((character, _)) => {
                     let to = self.case_at(text, at, character, &mut opens_sentence);
                     other = mapped(to, text, at, character);
-                    let changes = !(to == LetterCase::Lower && self.keeps_rest) && !other.chars().eq([character]);
-                    changes.then_some(other.as_str())
+                    let stays = (to == LetterCase::Lower && self.keeps_rest) || other.chars().eq([character]);
+                    (!stays).then_some(other.as_str())
                 }
             };
             visit(&text[at..at + len], recased);

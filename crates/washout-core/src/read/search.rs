@@ -250,6 +250,9 @@ fn positions(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Positio
     Some(range)
 }
 
+/// Numbers that are written as words.
+const NUMBERS: [&str; 10] = ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"];
+
 pub(super) fn which(fields: &mut Fields<'_>, problems: &mut Problems) -> Which {
     let help = "`which` is \"all\", \"first\", \"last\" or a number from 1";
     let Some((_, value)) = fields.take("which") else { return Which::All };
@@ -261,7 +264,6 @@ pub(super) fn which(fields: &mut Fields<'_>, problems: &mut Problems) -> Which {
         };
         return Which::Nth(nth);
     }
-    const NUMBERS: [&str; 10] = ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten"];
     let names = [("all", Which::All), ("first", Which::First), ("last", Which::Last)];
     if let DeValue::String(word) = value.get_ref()
         && let number = NUMBERS.iter().position(|number| *number == word).map(|place| (place + 1).to_string())

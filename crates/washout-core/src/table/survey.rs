@@ -326,13 +326,12 @@ impl ColumnSurvey {
             at += len;
             match surveyed {
                 Surveyed::Char(' '..='~' | '\n' | '\r') => continue,
-                Surveyed::Char('\t') => {}
+                Surveyed::Char('\t') | Surveyed::Broken(_) => {}
                 Surveyed::Char(character) => match look(character) {
                     Look::Unseen => unseen = true,
                     Look::Space => odd = true,
                     Look::Seen => {}
                 },
-                Surveyed::Broken(_) => {}
             }
             self.characters.entry(surveyed).or_default().add(record);
         }

@@ -94,20 +94,20 @@ fn left_open(scope: &Scope, units: &Units, all: &[(usize, usize)]) -> Vec<(usize
     let opens = holding(scope.from_line.as_ref(), units, all);
     let opens_at = |line: usize| opens.as_ref().map_or(line == 0, |opens| opens[line]);
     let mut left = Vec::new();
-    let mut line = 0;
-    while line < all.len() {
-        let first = line;
-        line += 1;
-        if !opens_at(first) || (opens.is_none() && closes[first]) {
-            if opens.is_none() && first == 0 { return left } else { continue }
+    let mut from = 0;
+    while let Some(first) = (from..all.len()).find(|line| opens_at(*line)) {
+        let next = if opens.is_some() { first + 1 } else { first };
+        match (next..all.len()).find(|line| closes[*line] || (opens.is_some() && opens_at(*line))) {
+            Some(end) if closes[end] => from = end + 1,
+            Some(end) => {
+                left.push((first, end - 1));
+                from = end;
+            }
+            None => {
+                left.push((first, all.len() - 1));
+                return left;
+            }
         }
-        let end = (line..all.len()).find(|line| closes[*line] || (opens.is_some() && opens_at(*line)));
-        match end {
-            Some(end) if closes[end] => line = end + 1,
-            Some(end) => left.push((first, end - 1)),
-            None => left.push((first, all.len() - 1)),
-        }
-        line = line.max(end.map_or(all.len(), |end| if closes[end] { end + 1 } else { end }));
         if opens.is_none() {
             return left;
         }
