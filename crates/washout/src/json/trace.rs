@@ -4,11 +4,11 @@ use serde_json::{Value, json};
 use washout_core::{Program, Sample, Step, TextSize};
 
 use super::{of_command, text};
-use crate::commands::trace::Steps;
+use crate::commands::trace::Traced;
 
 /// One way, or two; each with a name.
-pub(crate) fn value(sample: &Sample, ways: &[(&str, &Program, &Steps)]) -> Value {
-    let way = |(name, program, steps): &(&str, &Program, &Steps)| {
+pub(crate) fn value(sample: &Sample, ways: &[(&str, &Program, &Traced)]) -> Value {
+    let way = |(name, program, steps): &(&str, &Program, &Traced)| {
         let made = steps.made.iter().map(|(field, value)| json!({"field": field, "text": text(value)}));
         json!({
             "name": name,

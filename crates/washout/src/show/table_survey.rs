@@ -85,7 +85,7 @@ fn draw_column(column: &ColumnSurvey, columns: usize, all: bool, out: &mut impl 
     writeln!(out, "\n{STRONG}{}{STRONG:#}", shown(&column.name))?;
     for Finding { what, rule, cells } in findings {
         let (count, first) = (grouped(cells.count), cells.first);
-        writeln!(out, "{count:>7}  {what}{QUIET}  first in record {first}{QUIET:#}  {}", rule)?;
+        writeln!(out, "{count:>7}  {what}{QUIET}  first in record {first}{QUIET:#}  {rule}")?;
     }
     let (most_alike, most_ways) = if all { (usize::MAX, usize::MAX) } else { (MOST_ALIKE, MOST_WAYS) };
     for Alike { ways, differ } in column.alike.iter().take(most_alike) {

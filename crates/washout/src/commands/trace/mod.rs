@@ -20,8 +20,8 @@ use crate::show::preview::legend;
 use crate::show::screen::Screen;
 use crate::show::style::{FILE, QUIET, STRONG};
 use crate::show::visible::shown;
-pub(crate) use subject::Steps;
 use subject::Subject;
+pub(crate) use subject::Traced;
 
 /// Rows of changes that are shown of a step.
 const ROWS: usize = 18;
@@ -99,7 +99,7 @@ struct Page<'p> {
 }
 
 impl Page<'_> {
-    fn draw(&self, sample: &Sample, traced: &Steps, first: usize, out: &mut impl Write) -> io::Result<()> {
+    fn draw(&self, sample: &Sample, traced: &Traced, first: usize, out: &mut impl Write) -> io::Result<()> {
         let steps = &traced.steps;
         let start = steps.first().map_or(TextSize::default(), |step| step.before);
         writeln!(out, "{FILE}{}{FILE:#}  {}", shown(&sample.name), size(start))?;

@@ -46,7 +46,7 @@ enum Kind {
 
 /// What became of it.
 #[derive(Default)]
-pub(crate) struct Steps {
+pub(crate) struct Traced {
     pub(crate) steps: Vec<Step>,
     /// Why there are no more.
     pub(crate) failed: Option<String>,
@@ -56,7 +56,7 @@ pub(crate) struct Steps {
     pub(crate) made: Vec<(String, Vec<u8>)>,
 }
 
-impl Steps {
+impl Traced {
     /// What there is in the end.
     pub(crate) fn result<'s>(&'s self, sample: &'s Sample) -> &'s [u8] {
         let last = self.steps.last().filter(|_| self.refused.is_none());
@@ -115,7 +115,7 @@ impl Subject {
     }
 
     /// Sends it through the rules.
-    pub(super) fn steps(&self, program: &Program) -> Steps {
+    pub(super) fn steps(&self, program: &Program) -> Traced {
         let done = match &self.kind {
             Kind::Text => program.trace(&self.sample.text).map_err(|(steps, error)| (steps, error.to_string())),
             Kind::Records { format, first } => program
@@ -131,11 +131,11 @@ impl Subject {
                 let done = washer.trace(&self.sample.text, *is_folder);
                 let (steps, failed) =
                     done.map_or_else(|(steps, error)| (steps, Some(error.to_string())), |steps| (steps, None));
-                return Steps { steps, failed, refused, ..Steps::default() };
+                return Traced { steps, failed, refused, ..Traced::default() };
             }
         };
         let (steps, failed) = done.map_or_else(|(steps, error)| (steps, Some(error)), |steps| (steps, None));
-        Steps { steps, failed, ..Steps::default() }
+        Traced { steps, failed, ..Traced::default() }
     }
 }
 
@@ -159,7 +159,7 @@ fn records(
 }
 
 /// The steps of a cell: those of its record, as far as they are about it or about what rules make of it.
-fn of_cell(program: &Program, format: TableFormat, table: &[u8], record: u64, field: &str) -> Steps {
+fn of_cell(program: &Program, format: TableFormat, table: &[u8], record: u64, field: &str) -> Traced {
     let value = |table: &[u8], field: &str| -> Option<Vec<u8>> {
         let bare = Program::default().with_table(program.table().clone());
         Some(bare.cell(format, table, 1, field).ok()??.text)
@@ -184,5 +184,5 @@ fn of_cell(program: &Program, format: TableFormat, table: &[u8], record: u64, fi
     steps.retain(|step| step.changes > 0 || rules.contains(&step.rule));
     let made =
         made.into_iter().filter_map(|field| Some((value(&last, &field)?, field))).map(|(value, field)| (field, value));
-    Steps { steps, failed, made: made.collect(), refused: None }
+    Traced { steps, failed, made: made.collect(), refused: None }
 }
