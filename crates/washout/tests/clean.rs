@@ -600,6 +600,9 @@ fn sections_are_expected_and_those_without_an_end_are_left_or_refused() {
     ran.complains(&["expects 3 sections, and finds 4\n  a.txt:2\n"]);
     assert_eq!(desk.read("b.txt"), block);
 
+    desk.write("last.txt", format!("{block}BEGIN\nEND").as_bytes());
+    desk.run(&["clean", "--rule", &rule("expect_sections = 2"), "last.txt"]).status(0);
+
     let refuse = rule("unclosed = 'refuse'");
     let ran = desk.run(&["clean", "--rule", &refuse, "--write", "open.txt", "b.txt"]).status(3);
     ran.complains(&["open.txt: rule 1 ", "the one that opens at line 5 does not close", "left as it was"]);

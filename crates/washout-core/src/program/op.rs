@@ -392,7 +392,7 @@ impl Op {
                 limit
             }
         };
-        let in_line = !self.guard.is_open() && !is_line_start(text, to);
+        let in_line = !around.last && !self.guard.is_open() && !is_line_start(text, to);
         let keep_from = if in_line { line_start(text, to) } else { to };
         state.guard.advance(keep_from);
         match self.follows {
