@@ -37,6 +37,9 @@ const MAY_END: &[&str] = &[
     "jnr", "jr", "lb", "lbs", "ltd", "max", "min", "misc", "oz", "qt", "snr", "sr", "tel", "usw", "yd", "yds",
 ];
 
+/// No abbreviation in these lists is longer, in bytes.
+const LONGEST_LISTED: usize = 6;
+
 /// Months behind which a number with a point is a day: `am 5. November`.
 const GERMAN_MONTHS: &[&str] = &[
     "Januar",
@@ -155,10 +158,12 @@ fn is_abbreviated(text: &[u8], point: usize, next: Option<usize>, follows: Optio
         }
         (Some(letter), None) if letter.is_uppercase() => follows.is_some(),
         (Some(letter), None) if letter.is_lowercase() => opens_line || !is_last,
+        _ if word.len() > LONGEST_LISTED => false,
         _ => {
-            let small = word.to_lowercase();
-            let listed = |list: &[&str]| list.contains(&small.as_str());
-            TITLES.iter().any(|title| *title == word || title.to_uppercase() == word)
+            let listed = |list: &[&str]| list.iter().any(|entry| entry.eq_ignore_ascii_case(word));
+            let in_capitals = || word.bytes().all(|byte| byte.is_ascii_uppercase()) && listed(TITLES);
+            TITLES.contains(&word)
+                || in_capitals()
                 || listed(NEVER)
                 || (number_follows && listed(BEFORE_NUMBER))
                 || (!is_last && listed(MAY_END))
