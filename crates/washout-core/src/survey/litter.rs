@@ -36,8 +36,7 @@ pub(super) fn all(survey: &Survey) -> Vec<Litter> {
             LitterKind::ByteOrderMark => all.extend(byte_order_mark(survey)),
             LitterKind::MixedLineEnds => all.extend(mixed_line_ends(survey)),
             LitterKind::CommonTails => all.extend(survey.tails.common().into_iter().map(common_tail)),
-            // The numbers of captions are no pages.
-            LitterKind::PageNumbers if survey.found.contains_key(&LitterKind::CaptionTimes) => {}
+            LitterKind::PageNumbers if numbers_other_things(survey) => {}
             LitterKind::RepeatedLine => all.extend(survey.repeated.worth_a_rule().into_iter().map(repeated)),
             kind => all.extend(found(survey, kind)),
         }
@@ -113,6 +112,13 @@ fn repeated(repeat: &Repeat) -> Litter {
         rule,
         doubt: (!is_heading).then_some("it drops lines that may not be headings or footers of pages"),
     }
+}
+
+/// Whether what stands alone on lines numbers captions, or empty lines among many numbered ones, and no pages.
+fn numbers_other_things(survey: &Survey) -> bool {
+    let count = |kind| survey.found.get(&kind).map_or(0, |found| found.count);
+    let numbered = count(LitterKind::LineNumbersAtStart).max(count(LitterKind::LineNumbersAtEnd));
+    count(LitterKind::CaptionTimes) > 0 || numbered > 2 * count(LitterKind::PageNumbers)
 }
 
 fn common_tail((tail, found): (&[u8], &Found)) -> Litter {

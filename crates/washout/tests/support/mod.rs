@@ -141,7 +141,10 @@ impl Desk {
         const NOBODY: u32 = 65534;
         let place = tempfile::tempdir().expect("a temporary folder");
         let program = place.path().join("washout");
-        fs::copy(env!("CARGO_BIN_EXE_washout"), &program).expect("a copy of the program");
+        // By another process: whatever another test starts meanwhile would inherit a file that this one writes, and then it
+        // cannot be run.
+        let copied = Command::new("cp").arg(env!("CARGO_BIN_EXE_washout")).arg(&program).status();
+        assert!(copied.expect("cp").success(), "a copy of the program");
         fs::set_permissions(place.path(), fs::Permissions::from_mode(0o755)).expect("a folder of ours");
         let mut command = self.command_of(&program);
         if rustix::process::geteuid().is_root() {
