@@ -95,7 +95,7 @@ impl<'r> Order<'r> {
         }
         if let Some(later) = self.line_ends_later(index) {
             messages.push(format!(
-                "rule {} takes line ends away afterwards, and blanks on both sides of one come together: put this one behind it",
+                "rule {} takes line ends away afterwards, and blanks on both sides of one come together: put this one after it",
                 number(later)
             ));
         }
@@ -131,7 +131,7 @@ impl<'r> Order<'r> {
         self.removing.iter().find(takes_all).map(|(later, _)| *later)
     }
 
-    /// Where this one makes one blank of several, a later rule that takes line ends, with no such rule behind it.
+    /// Where this one makes one blank of several, a later rule that takes line ends, with no such rule after it.
     fn line_ends_later(&self, index: usize) -> Option<usize> {
         let collapses = |rule: &FlatRule<'_>| match &rule.rule.verb {
             Verb::Collapse(Collapse { search: Search { target: Target::Chars(chars), .. }, .. }) => {

@@ -103,7 +103,7 @@ impl Hunk {
 }
 
 impl Hunk {
-    /// Makes it one of a text of one line that has these before and behind.
+    /// Makes it one of a text of one line that has these before and after it.
     pub(crate) fn put_between(&mut self, before: &[u8], behind: &[u8]) {
         let kept = |bytes: &[u8]| Piece { side: Side::Kept, bytes: bytes.to_vec(), omitted: 0, omitted_chars: 0 };
         self.pieces.insert(0, kept(before));
@@ -128,7 +128,7 @@ pub(super) struct HunkBuilder {
     detail: Detail,
     done: Vec<Hunk>,
     open: Open,
-    /// Line ends of the text before that lie behind the open hunk, or behind the open part of it.
+    /// Line ends of the text before that come before the open hunk, or before the open part of it.
     lines_behind: u64,
 }
 

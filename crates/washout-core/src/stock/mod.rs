@@ -168,7 +168,7 @@ impl Stock {
             }
             Self::SentenceEnd => {
                 "the mark that ends a sentence (. ! ? … and rows of them, also of other scripts), with the quotation marks and \
-                 brackets that close behind it"
+                 brackets that close after it"
             }
             Self::PageNumber => {
                 "the number of a page alone on its line: 12, xii, - 12 -, [12], 12/30, Page 12, page 12 of 30, p. 12"

@@ -54,7 +54,7 @@ fn word_start(text: &[u8], end: usize) -> usize {
     start
 }
 
-/// Behind a name with a capital, or behind another initial that is: `Edith M. K. Harrow`, `Edith M.K. Harrow`.
+/// After a name with a capital, or after another initial that is: `Edith M. K. Harrow`, `Edith M.K. Harrow`.
 pub(super) fn name_before(text: &[u8], at: usize) -> bool {
     let mut at = at;
     for _ in 0..MOST_INITIALS {
@@ -118,12 +118,12 @@ pub(super) fn named_after(text: &[u8], start: usize, end: usize) -> bool {
     parted && (begins_name(text, next) || initial_at(text, next).is_some_and(|end| text[..end].ends_with(b".")))
 }
 
-/// Behind a name with a capital, with no blank between.
+/// After a name with a capital, with no blank between.
 pub(super) fn ends_name(text: &[u8], at: usize) -> bool {
     begins_name(text, word_start(text, at))
 }
 
-/// The end of a word; and numbers only behind two names, or behind a comma: Henry VIII is no son of Henry VII.
+/// The end of a word; and numbers only after two names, or after a comma: Henry VIII is no son of Henry VII.
 pub(super) fn suffix_ends(text: &[u8], start: usize, end: usize) -> bool {
     let goes_on = char_at(text, end).is_some_and(|(next, _)| is_in_name(next) || next == '_');
     let suffix = &text[start..end];

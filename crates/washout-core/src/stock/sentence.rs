@@ -1,8 +1,8 @@
 //! Where a sentence ends.
 //!
-//! A point ends none behind an abbreviation, an initial, or the number of a list; what else ends with a mark and a blank
+//! A point ends none after an abbreviation, an initial, or the number of a list; what else ends with a mark and a blank
 //! ends a sentence. Unicode Standard Annex #29 (sentence boundaries) leaves abbreviations to the program, and looks for a
-//! capital behind the mark; here one is not asked for, since text in small letters has sentences too.
+//! capital after the mark; here one is not asked for, since text in small letters has sentences too.
 
 use crate::text::chars::{char_at, char_before, is_closing};
 use crate::text::lines::{is_content_end, is_line_start, skip_blanks_back};
@@ -40,7 +40,7 @@ const MAY_END: &[&str] = &[
 /// No abbreviation in these lists is longer, in bytes.
 const LONGEST_LISTED: usize = 6;
 
-/// Months behind which a number with a point is a day: `am 5. November`.
+/// Months after which a number with a point is a day: `am 5. November`.
 const GERMAN_MONTHS: &[&str] = &[
     "Januar",
     "Jänner",
@@ -90,14 +90,14 @@ pub(super) fn no_mark_before(text: &[u8], at: usize) -> bool {
     !char_before(text, at).is_some_and(is_end_mark)
 }
 
-/// Whether a sentence ends with the marks at `start` and the closing marks behind them, up to `end`.
+/// Whether a sentence ends with the marks at `start` and the closing marks after them, up to `end`.
 pub(crate) fn ends_sentence(text: &[u8], start: usize, end: usize) -> bool {
     let mut marks_end = start;
     let mut last = '.';
     while let Some((mark, len)) = char_at(text, marks_end).filter(|(mark, _)| marks_end < end && is_end_mark(*mark)) {
         (marks_end, last) = (marks_end + len, mark);
     }
-    // The whole row, and all that closes behind it.
+    // The whole row, and all that closes after it.
     if char_at(text, end).is_some_and(|(next, _)| is_closing(next) || (marks_end == end && is_end_mark(next))) {
         return false;
     }

@@ -251,7 +251,7 @@ shape!(
 );
 
 shape!(
-    /// A mark that ends a sentence, with the quotation marks and brackets that close behind it.
+    /// A mark that ends a sentence, with the quotation marks and brackets that close after it.
     SENTENCE_END,
     r#"[.!?…‽؟۔।。｡！？]+["'”’»›«“)\]}]*"#,
     Starts::At(b".!?\xE2\xE3\xEF\xD8\xDB\xE0"),

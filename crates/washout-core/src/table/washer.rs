@@ -101,7 +101,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     }
 
     /// How much of the table has been washed, in bytes from its start: with [`with_most_records`](Self::with_most_records)
-    /// what is behind is none of it.
+    /// what comes after is no part of it.
     pub fn taken(&self) -> u64 {
         self.taken
     }

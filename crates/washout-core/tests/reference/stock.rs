@@ -67,7 +67,7 @@ pub fn ends(stock: Stock, units: &Units, at: usize) -> Vec<usize> {
     (at + 1..=line_end.min(at + LONGEST)).filter(fits).collect()
 }
 
-/// Whether a sentence is over behind this unit.
+/// Whether a sentence is over after this unit.
 pub fn closes_sentence(units: &Units, at: usize) -> bool {
     let is = |at: usize, marks: &str| {
         units.get(at).and_then(|unit| unit.character()).is_some_and(|mark| marks.contains(mark))

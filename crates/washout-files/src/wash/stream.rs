@@ -130,7 +130,7 @@ impl Turn {
         let (washed, was_counted) = both(is_alone, || washer.push_uncopied(text, given), || counter.add(text));
         *counted = was_counted;
         match washer.taken() {
-            // What is behind the last record that is asked for is none of it.
+            // What comes after the last record that is asked for is no part of it.
             Some(taken) => {
                 let here = taken.saturating_sub(before.size().bytes);
                 before.add(&text[..usize::try_from(here).unwrap_or(usize::MAX).min(text.len())]);
