@@ -115,6 +115,20 @@ fn a_survey_of_cells_names_what_is_there_with_rules_that_take_it() {
 }
 
 #[test]
+fn a_rule_that_is_shown_can_be_copied_and_works_in_a_draft_too() {
+    let page = |page: char| {
+        let line = |line: char| format!("what {page}{line} wrote\n");
+        format!("MARROW\u{a0}POINT\u{200b} LOG\u{202e}\n{}", ('a'..='y').map(line).collect::<Vec<_>>().concat())
+    };
+    let desk = Desk::with(&[("log.txt", &*('a'..='f').map(page).collect::<Vec<_>>().concat())]);
+    let said = desk.run(&["survey", "log.txt", "--draft", "draft.wash.toml"]).status(0).silent_err().out();
+    let rule = said.lines().find(|line| line.contains("MARROW") && line.contains("drop_lines")).expect("a rule").trim();
+    assert!(rule.is_ascii(), "{rule}");
+    desk.run(&["clean", "--rule", rule, "log.txt"]).status(0).says(&["lines  156 → 150"]);
+    desk.run(&["clean", "-r", "draft.wash.toml", "log.txt"]).status(0).silent_err().says(&["lines  156 → 150"]);
+}
+
+#[test]
 fn tails_that_many_names_have_are_found() {
     let desk =
         Desk::with(&[("a-converted.txt", ""), ("b_2-converted.txt", ""), ("c-converted.png", ""), ("tides.txt", "")]);
