@@ -8,6 +8,7 @@ mod decode;
 mod gap;
 mod joints;
 mod keep;
+mod kind;
 mod line_ends;
 mod lines;
 mod normalize;

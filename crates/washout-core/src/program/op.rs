@@ -3,27 +3,15 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::collapse::Collapser;
-use super::decode::Decoder;
-use super::joints::Joints;
-use super::keep::Keeper;
-use super::line_ends::Ender;
-use super::lines::{DropExtraEmpty, EdgeTrim, LineFilter};
-use super::normalize::Normalizer;
-use super::number::Numberer;
-use super::pad::Padder;
+use super::kind::Kind;
 use super::parts::cut;
-use super::plain_letters;
 use super::reach::{Reach, keeps_lines};
-use super::recase::Recaser;
-use super::repeats::{Repeats, Seen};
-use super::substitute::{Breaker, Substitution};
-use super::tabs::Untabber;
+use super::repeats::Seen;
 use super::together::CharRule;
 use crate::edit::Edits;
 use crate::guard::{Guard, GuardState};
-use crate::matching::{Finder, FinderScratch, SharedBudget};
-use crate::model::{DropLines, EmptyLines, KeepLines, RepeatScope, Search, StockTarget, Target, Verb};
+use crate::matching::{FinderScratch, SharedBudget};
+use crate::model::{RepeatScope, Search, StockTarget, Target, Verb};
 use crate::sieve::{Probe, probes_of};
 use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
 use crate::text::LineEnd;
@@ -55,28 +43,6 @@ enum Follows {
     Numbers,
     /// Whether the last line is empty.
     EmptyLines,
-}
-
-#[derive(Clone, Debug)]
-enum Kind {
-    Substitute(Substitution),
-    Break(Breaker),
-    Filter(LineFilter),
-    Trim(EdgeTrim),
-    DropExtraEmpty(DropExtraEmpty),
-    Join(Joints),
-    Keep(Keeper),
-    Collapse(Collapser),
-    Recase(Recaser),
-    DropRepeats(Repeats),
-    LineEnds(Ender),
-    Tabs(Untabber),
-    Pad(Padder),
-    Number(Box<Numberer>),
-    Normalize(Normalizer),
-    PlainLetters,
-    Decode(Decoder),
-    Nothing,
 }
 
 /// What an operation remembers from block to block, and the memory it works in; one for each text and thread.
@@ -148,39 +114,7 @@ pub(crate) struct Surroundings {
 
 impl Op {
     pub(crate) fn new(verb: &Verb, guard: Guard) -> Self {
-        let (kind, search) = match verb {
-            Verb::Remove(remove) => (Kind::Substitute(Substitution::removal(remove)), Some(&remove.search)),
-            Verb::Replace(replace) => (Kind::Substitute(Substitution::replacement(replace)), Some(&replace.search)),
-            Verb::Keep(keep) => (Kind::Keep(Keeper::new(keep)), Some(&keep.search)),
-            Verb::Collapse(collapse) => (Kind::Collapse(Collapser::new(collapse)), Some(&collapse.search)),
-            Verb::Recase(recase) => {
-                (Kind::Recase(Recaser::new(recase)), recase.within.as_ref().map(|(search, _)| search))
-            }
-            // The rules of an included set are operations of their own.
-            Verb::Include(_) => (Kind::Nothing, None),
-            Verb::Trim(trim) => (Kind::Trim(EdgeTrim::new(*trim)), None),
-            Verb::DropLines(DropLines::Holding(search)) => (Kind::Filter(LineFilter::dropping(search)), Some(search)),
-            Verb::DropLines(DropLines::Empty(EmptyLines::All)) => (Kind::Filter(LineFilter::dropping_empty()), None),
-            Verb::DropLines(DropLines::Empty(EmptyLines::Extra)) => (Kind::DropExtraEmpty(DropExtraEmpty), None),
-            Verb::DropLines(DropLines::Scope) => (Kind::Filter(LineFilter::of_scope(false)), None),
-            Verb::KeepLines(KeepLines { search: Some(search) }) => {
-                (Kind::Filter(LineFilter::keeping(search)), Some(search))
-            }
-            Verb::KeepLines(KeepLines { search: None }) => (Kind::Filter(LineFilter::of_scope(true)), None),
-            Verb::DropRepeats(repeats) => (Kind::DropRepeats(Repeats(*repeats)), None),
-            Verb::LineEnds(ends) => (Kind::LineEnds(Ender(*ends)), None),
-            Verb::Normalize(normalize) => (Kind::Normalize(Normalizer(*normalize)), None),
-            Verb::PlainLetters => (Kind::PlainLetters, None),
-            Verb::Decode(decode) => (Kind::Decode(Decoder(*decode)), None),
-            Verb::Tabs(tabs) => (Kind::Tabs(Untabber(*tabs)), None),
-            Verb::Pad(pad) => (Kind::Pad(Padder::new(pad)), pad.within.as_ref()),
-            Verb::Number(number) => {
-                let search = number.instead_of.as_ref().map(|(search, _)| search);
-                (Kind::Number(Box::new(Numberer::new(number))), search)
-            }
-            Verb::JoinLines(join) => (Kind::Join(Joints::new(join)), None),
-            Verb::BreakLines(breaks) => (Kind::Break(Breaker::new(breaks)), Some(&breaks.search)),
-        };
+        let (kind, search) = Kind::of(verb);
         let reach = match verb {
             // A run of line ends may be as long as the text.
             Verb::Collapse(collapse) if collapse.search.takes_line_ends() => Reach::Text,
@@ -199,16 +133,7 @@ impl Op {
             _ => Follows::Nothing,
         };
         let reach = if follows == Follows::Numbers { reach.or_ahead(RISING_LINES_AHEAD) } else { reach };
-        let remembers = matches!(
-            kind,
-            Kind::Join(_)
-                | Kind::DropExtraEmpty(_)
-                | Kind::DropRepeats(_)
-                | Kind::LineEnds(_)
-                | Kind::Number(_)
-                | Kind::Nothing
-        );
-        let by_line = !remembers
+        let by_line = !kind.remembers_lines()
             && reach == Reach::Lines
             && follows == Follows::Nothing
             && guard.is_by_line()
@@ -227,26 +152,7 @@ impl Op {
         self.probes = None;
         self.in_parts = None;
         self.guard.count_as_blanks(blanks);
-        match &mut self.kind {
-            Kind::Substitute(substitution) => substitution.count_as_blanks(blanks),
-            Kind::Trim(trim) => trim.count_as_blanks(blanks),
-            Kind::Break(breaker) => breaker.finder_mut().count_as_blanks(blanks),
-            Kind::Filter(filter) => filter.finder_mut().into_iter().for_each(|finder| finder.count_as_blanks(blanks)),
-            Kind::Keep(keeper) => keeper.finder_mut().count_as_blanks(blanks),
-            Kind::Collapse(run) => run.finder_mut().count_as_blanks(blanks),
-            Kind::Pad(padder) => padder.finder_mut().into_iter().for_each(|finder| finder.count_as_blanks(blanks)),
-            Kind::Number(number) => number.finder_mut().into_iter().for_each(|finder| finder.count_as_blanks(blanks)),
-            Kind::Recase(recaser) => recaser.finder_mut().into_iter().for_each(|finder| finder.count_as_blanks(blanks)),
-            Kind::DropExtraEmpty(_)
-            | Kind::Join(_)
-            | Kind::DropRepeats(_)
-            | Kind::LineEnds(_)
-            | Kind::Tabs(_)
-            | Kind::Normalize(_)
-            | Kind::PlainLetters
-            | Kind::Decode(_)
-            | Kind::Nothing => {}
-        }
+        self.kind.count_as_blanks(blanks);
     }
 
     /// The same for a cell of several lines, of which nothing is said: `keep` keeps what matches in the cell.
@@ -434,13 +340,7 @@ impl Op {
 
     /// Whether it looks only where there may be anything to do, given that: see [`run_near`](Self::run_near).
     pub(crate) fn looks_near(&self) -> bool {
-        self.guard.is_open()
-            && match &self.kind {
-                Kind::Substitute(substitution) => substitution.finder().looks_near(),
-                Kind::Filter(filter) => filter.looks_near(),
-                Kind::Trim(_) => true,
-                _ => false,
-            }
+        self.guard.is_open() && self.kind.looks_near()
     }
 
     /// As [`run_on_whole_lines`](Self::run_on_whole_lines), but only on lines that hold one of these places, which are in
@@ -478,7 +378,7 @@ impl Op {
         scratch.follows_text = state.finder.follows_text;
         loop {
             let before = cut;
-            for finder in self.finder().into_iter().chain(self.guard.reaching()) {
+            for finder in self.kind.finder().into_iter().chain(self.guard.reaching()) {
                 for span in finder.find_raw(window, &mut scratch).spans().iter().rev() {
                     if span.end <= cut {
                         break;
@@ -497,41 +397,11 @@ impl Op {
         cut
     }
 
-    /// What finds the matches of a rule that acts on matches.
-    fn finder(&self) -> Option<&Finder> {
-        match &self.kind {
-            Kind::Substitute(substitution) => Some(substitution.finder()),
-            Kind::Filter(filter) => filter.finder(),
-            Kind::Recase(recaser) => recaser.finder(),
-            Kind::Pad(padder) => padder.finder(),
-            Kind::Number(number) => number.finder(),
-            _ => None,
-        }
-    }
-
     fn run_on_lines(&self, text: &[u8], around: Surroundings, state: &mut OpState) {
         self.run_in(text.into(), around, state);
     }
 
     fn run_in(&self, haystack: Haystack<'_>, around: Surroundings, state: &mut OpState) {
-        let text = haystack.text;
-        match &self.kind {
-            Kind::Substitute(substitution) => substitution.run(haystack, state),
-            Kind::Break(breaker) => breaker.run(text, around.first_line_end, state),
-            Kind::Filter(filter) => filter.run(haystack, state),
-            Kind::Trim(trim) => trim.run(haystack, state),
-            Kind::DropExtraEmpty(drop) => drop.run(text, state),
-            Kind::Keep(keeper) => keeper.run(text, state),
-            Kind::Collapse(collapser) => collapser.run(text, state),
-            Kind::Recase(recaser) => recaser.run(text, state),
-            Kind::DropRepeats(repeats) => repeats.run(text, state),
-            Kind::Normalize(normalizer) => normalizer.run(text, state),
-            Kind::PlainLetters => plain_letters::run(text, state),
-            Kind::Decode(decoder) => decoder.run(text, state),
-            Kind::Tabs(untabber) => untabber.run(text, state),
-            Kind::Pad(padder) => padder.run(text, state),
-            Kind::Number(number) => number.run(text, state),
-            Kind::LineEnds(_) | Kind::Join(_) | Kind::Nothing => {}
-        }
+        self.kind.run(haystack, around.first_line_end, state);
     }
 }
