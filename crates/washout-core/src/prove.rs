@@ -23,13 +23,21 @@ impl Proof<'_> {
 }
 
 impl RuleSet {
-    /// Runs the rules on each example: all of them, or the one the example names, even if that one is off.
-    pub fn prove(&self) -> impl Iterator<Item = Proof<'_>> {
+    /// Runs the rules on each example: all of them, or the one the example names, even if that one is off. They may hold as
+    /// much of it as `memory_limit` says, in bytes, as in [`Program::with_memory_limit`].
+    pub fn prove(&self, memory_limit: Option<u64>) -> impl Iterator<Item = Proof<'_>> {
+        let compile = move |set: &Self| {
+            let program = Program::compile([set]);
+            match memory_limit {
+                Some(bytes) => program.with_memory_limit(bytes),
+                None => program,
+            }
+        };
         // A set may have no example, or none that needs all its rules.
-        let all = LazyCell::new(move || Program::compile([self]));
+        let all = LazyCell::new(move || compile(self));
         self.examples.iter().map(move |example| {
             let given = &example.given[..];
-            let one = example.rule.and_then(|number| self.only(number)).map(|one| Program::compile([&one]));
+            let one = example.rule.and_then(|number| self.only(number)).map(|one| compile(&one));
             let program = one.as_ref().unwrap_or_else(|| &all);
             let got = program.apply_as(program.form_of_examples(), given);
             Proof { example, got }

@@ -9,7 +9,7 @@ fn every_ready_set_holds_and_is_done_after_one_run() {
         let set = RuleSet::read(ready.name, ready.source).unwrap_or_else(|error| panic!("{error}"));
         assert!(set.title.is_some() && set.about.is_some() && !set.examples.is_empty(), "{} is bare", ready.name);
         let program = Program::compile([&set]);
-        for proof in set.prove() {
+        for proof in set.prove(None) {
             let got = proof.got.clone().expect("no pattern that looks around");
             if !proof.holds() {
                 failed.push(format!("{}: {:?}", ready.name, String::from_utf8_lossy(&got)));

@@ -93,7 +93,7 @@ fn included_rules_stand_in_place_with_what_is_said_around_them() {
     );
     // The line says where, both sets protect, and the included set's protection ends with it.
     assert_eq!(washed(&program, "log “a” “x” (“b”…\n“c”…\n"), "log \"a\" x” (“b\"...\nc”…\n");
-    assert!(set.examples.is_empty() && set.prove().next().is_none(), "examples of included sets do not count");
+    assert!(set.examples.is_empty() && set.prove(None).next().is_none(), "examples of included sets do not count");
     let off = read("main", &source.replace("only_lines", "off = true\nonly_lines"), SHELF);
     assert_eq!(Program::compile([&off]).names().len(), 2);
 }

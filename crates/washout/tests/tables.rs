@@ -61,6 +61,16 @@ fn one_cell_is_traced_and_spelled_out() {
 }
 
 #[test]
+fn a_survey_keeps_as_much_of_cells_as_it_may() {
+    let desk = Desk::new();
+    let cells: String = (0..20_000).flat_map(|cell| [format!("Fog {cell}\n"), format!("fog  {cell}\n")]).collect();
+    desk.write("log.csv", format!("Note\n{cells}").as_bytes());
+    desk.run(&["survey", "log.csv"]).status(0).says(&["alike  1 × “Fog 0”"]);
+    let ran = desk.run(&["survey", "--max-memory", "64KiB", "log.csv"]).status(0);
+    assert!(!ran.out().contains("alike") && ran.out().contains("many"), "{ran}");
+}
+
+#[test]
 fn the_first_records_are_counted_alone() {
     let desk = desk();
     let first = ["clean", "-r", "stores.wash.toml", "ledger.csv", "--first", "1"];

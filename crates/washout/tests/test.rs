@@ -99,3 +99,12 @@ fn the_texts_of_an_example_may_stand_in_files_beside_the_set() {
     desk.write("sets/clean.txt", b"horn\r\n");
     desk.run(&["test", "sets"]).status(1).says(&["FAILS  a page"]);
 }
+
+#[test]
+fn rules_hold_no_more_of_an_example_than_they_may() {
+    let grows = "[[rule]]\nreplace = { pattern = '^', with = 'fog fog fog fog fog fog fog fog fog fog' }\n[[example]]\ngiven = 'a'\n\
+                 gives = 'fog fog fog fog fog fog fog fog fog foga'\n";
+    let desk = Desk::with(&[("grows.wash.toml", grows)]);
+    desk.run(&["test", "grows.wash.toml"]).status(0).says(&["1 example in 1 rule set: all hold"]);
+    desk.run(&["test", "grows.wash.toml", "--max-memory", "8B"]).status(1).says(&["--max-memory"]);
+}

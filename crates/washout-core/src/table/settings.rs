@@ -19,6 +19,8 @@ pub struct TableSettings {
     pub ragged: Option<Ragged>,
     /// Cells that a spreadsheet would take for a formula are looked for.
     pub guards_formulas: bool,
+    /// How much of its cells a survey keeps to find those that look equal, in bytes; 32 MiB if it is not said.
+    pub survey_keeps: Option<u64>,
     /// The set says something of tables.
     pub said: bool,
 }
@@ -74,6 +76,7 @@ impl TableSettings {
             delimiter: self.delimiter.or(other.delimiter),
             ragged: self.ragged.or(other.ragged),
             guards_formulas: self.guards_formulas || other.guards_formulas,
+            survey_keeps: self.survey_keeps.or(other.survey_keeps),
             said: self.said || other.said,
         }
     }

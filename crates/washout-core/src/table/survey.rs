@@ -142,6 +142,9 @@ impl TableSurveyor {
     /// For a table like this.
     pub fn new(settings: &TableSettings, format: TableFormat) -> Self {
         let settings = TableSettings { ragged: Some(Ragged::Keep), only: None, fields: None, ..settings.clone() };
+        let room = settings.survey_keeps.map_or(MOST_KEPT, |bytes| usize::try_from(bytes).unwrap_or(usize::MAX));
+        // There is always room for one more cell.
+        let room = room.max(2 * MOST_OF_A_CELL);
         Self {
             program: Program::default().with_table(settings),
             format,
@@ -151,7 +154,7 @@ impl TableSurveyor {
             lines: 0,
             survey: TableSurvey::default(),
             looks: Vec::new(),
-            room: MOST_KEPT,
+            room,
             by_name: HashMap::new(),
             grid: Box::default(),
         }

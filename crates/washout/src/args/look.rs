@@ -2,8 +2,10 @@
 
 use std::path::PathBuf;
 
+use bytesize::ByteSize;
 use clap::Args;
 
+use super::values::size;
 use super::{CharsetArgs, ChoiceArgs, PartArg, RuleArgs, TableFormArgs};
 
 /// Tell what is in files: every unusual character, the line ends, and litter with the rule that takes it
@@ -46,6 +48,11 @@ pub(crate) struct SurveyArgs {
     /// Print one JSON value, for programs
     #[arg(long)]
     pub(crate) json: bool,
+
+    /// How much of the cells of tables is kept to find those that look equal, such as 200MiB (32MiB if not given); of the
+    /// columns that would need more they are not looked for
+    #[arg(long, value_name = "SIZE", value_parser = size)]
+    pub(crate) max_memory: Option<ByteSize>,
 
     #[command(flatten)]
     pub(crate) table: TableFormArgs,

@@ -126,6 +126,11 @@ pub(crate) struct TestArgs {
     #[arg(value_name = "PATH", required = true)]
     pub(crate) paths: Vec<PathBuf>,
 
+    /// How much of an example rules may hold in memory, such as 200MiB (1GiB if not given), and how much longer they may make
+    /// it (64MiB if not given, and ten times the text): what needs more fails
+    #[arg(long, value_name = "SIZE", value_parser = size)]
+    pub(crate) max_memory: Option<ByteSize>,
+
     /// Print one JSON value, for programs
     #[arg(long)]
     pub(crate) json: bool,

@@ -3,7 +3,7 @@
 use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
-use washout_core::{Detectors, Survey, Surveyor, draft, table_draft};
+use washout_core::{Detectors, Survey, Surveyor, TableSettings, draft, table_draft};
 use washout_files::{Charsets, Chosen, FilesSurvey, Take, survey_all, survey_stream};
 
 use crate::args::SurveyArgs;
@@ -85,7 +85,7 @@ fn chosen_files(args: &SurveyArgs) -> Result<Option<Chosen>, Trouble> {
 fn found(args: &SurveyArgs, chosen: Option<Chosen>) -> Result<FilesSurvey, Trouble> {
     let Some(Chosen { files, skipped, failed, .. }) = chosen else {
         let failed = |error| Trouble::Usage(format!("standard input: {error}"));
-        return survey_stream(&mut io::stdin().lock(), args.all_chars, &args.table.settings()).map_err(failed);
+        return survey_stream(&mut io::stdin().lock(), args.all_chars, &table_settings(args)).map_err(failed);
     };
     start_threads_for(args.choice.jobs, files.iter().map(|file| &file.path), false);
     let mut found = if args.names {
@@ -94,11 +94,15 @@ fn found(args: &SurveyArgs, chosen: Option<Chosen>) -> Result<FilesSurvey, Troub
     } else {
         let progress = Progress::over(&files);
         let charsets = Charsets { from: args.charset.encoding, to: None };
-        survey_all(&files, args.all_chars, &args.table.settings(), charsets, interrupt::watch(), progress.meter())
+        survey_all(&files, args.all_chars, &table_settings(args), charsets, interrupt::watch(), progress.meter())
     };
     found.skipped.extend(skipped);
     found.failed.extend(failed);
     Ok(found)
+}
+
+fn table_settings(args: &SurveyArgs) -> TableSettings {
+    TableSettings { survey_keeps: args.max_memory.map(|size| size.as_u64()), ..args.table.settings() }
 }
 
 /// Surveys the names of files: each is a text of one line.

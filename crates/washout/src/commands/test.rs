@@ -20,16 +20,17 @@ use crate::show::visible::{shown, shown_path};
 /// Runs the command.
 pub(crate) fn run(args: &TestArgs) -> Result<Exit, Trouble> {
     let sets = read_sets(&args.paths)?;
+    let most = args.max_memory.map(|size| size.as_u64());
     let mut out = buffered_stdout();
     if args.json {
-        json::write(&json::rules::proofs(&sets))?;
+        json::write(&json::rules::proofs(&sets, most))?;
         out.flush()?;
-        let all_hold = sets.iter().all(|set| set.prove().all(|proof| proof.holds()));
+        let all_hold = sets.iter().all(|set| set.prove(most).all(|proof| proof.holds()));
         return Ok(if all_hold { Exit::Done } else { Exit::Found });
     }
     let mut tally = Tally::default();
     for set in &sets {
-        prove(set, &mut tally, &mut out)?;
+        prove(set, most, &mut tally, &mut out)?;
     }
     let verdict = match tally.failed {
         0 if tally.examples == 0 => format!("no example in {}", counted(sets.len() as u64, "rule set")),
@@ -70,12 +71,12 @@ fn read_sets(paths: &[PathBuf]) -> Result<Vec<RuleSet>, Trouble> {
     if errors.is_empty() { Ok(sets) } else { Err(Trouble::Rules(errors)) }
 }
 
-fn prove(set: &RuleSet, tally: &mut Tally, out: &mut impl Write) -> io::Result<()> {
+fn prove(set: &RuleSet, most: Option<u64>, tally: &mut Tally, out: &mut impl Write) -> io::Result<()> {
     writeln!(out, "{FILE}{}{FILE:#}", shown_path(set.name.as_ref()))?;
     if set.examples.is_empty() {
         writeln!(out, "{QUIET}  no [[example]] in it{QUIET:#}")?;
     }
-    for (index, proof) in set.prove().enumerate() {
+    for (index, proof) in set.prove(most).enumerate() {
         tally.examples += 1;
         tally.failed += u64::from(!proof.holds());
         show(index + 1, &proof, out)?;

@@ -11,7 +11,7 @@ use washout_core::{
 use super::{of_command, path, text};
 
 /// `test`
-pub(crate) fn proofs(sets: &[RuleSet]) -> Value {
+pub(crate) fn proofs(sets: &[RuleSet], memory_limit: Option<u64>) -> Value {
     let example = |(index, proof): (usize, Proof<'_>)| {
         json!({
             "example": index + 1,
@@ -26,7 +26,7 @@ pub(crate) fn proofs(sets: &[RuleSet]) -> Value {
     };
     let sets: Vec<Value> = sets
         .iter()
-        .map(|set| json!({"set": set.name, "examples": set.prove().enumerate().map(example).collect::<Vec<_>>()}))
+        .map(|set| json!({"set": set.name, "examples": set.prove(memory_limit).enumerate().map(example).collect::<Vec<_>>()}))
         .collect();
     of_command("test", json!({"sets": sets}))
 }
