@@ -131,7 +131,7 @@ fn takes_everything(hir: &Hir) -> bool {
     })
 }
 
-/// A greedy `.*` or `.+` with more behind it.
+/// A greedy `.*` or `.+` with more after it.
 fn greedy_rest(hir: &Hir) -> Option<&'static str> {
     match hir.kind() {
         HirKind::Concat(parts) => {

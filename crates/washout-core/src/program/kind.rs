@@ -82,7 +82,7 @@ impl Kind {
         }
     }
 
-    /// Whether what it does to a line hangs on lines before it, or on whether any follow.
+    /// Whether what it does to a line depends on lines before it, or on whether any follow.
     pub(super) fn remembers_lines(&self) -> bool {
         matches!(
             self,
