@@ -20,8 +20,8 @@ fn washed(program: &Program, format: TableFormat, table: &[u8], way: (usize, usi
 
 fuzz_target!(|input: &[u8]| {
     let [choice, table @ ..] = input else { return };
-    let format = if choice & 1 == 0 { TableFormat::Csv } else { TableFormat::JsonLines };
-    let ragged = Some(if choice & 2 == 0 { Ragged::Refuse } else { Ragged::Keep });
+    let format = [TableFormat::Csv, TableFormat::JsonLines, TableFormat::Json][usize::from(choice & 0xF) % 3];
+    let ragged = Some(if choice & 0x10 == 0 { Ragged::Refuse } else { Ragged::Keep });
     let program = |rules: &str| {
         let set = RuleSet::read("set", rules).expect("good rules");
         Program::compile([&set]).with_table(TableSettings { ragged, ..TableSettings::default() })
@@ -30,7 +30,24 @@ fuzz_target!(|input: &[u8]| {
     if let Ok(result) = washed(&idle, format, table, (1 << 20, 1 << 20, 1)) {
         assert_eq!(result, table, "nothing matches");
     }
-    let busy = program("[[rule]]\nremove.chars = 'ae\\r'\n[[rule]]\nreplace = { chars = 'io', with = '\"' }\n[[rule]]\ntrim = {}\n");
+    let busy = program(match choice >> 6 {
+        0 => {
+            "[[rule]]\nremove.chars = 'ae\\r'\n[[rule]]\nreplace = { chars = 'io', with = '\"' }\n[[rule]]\ntrim = {}\n"
+        }
+        1 => {
+            "[[rule]]\nremove.chars = 'ae'\n[[rule]]\ndrop_records = { repeated = 'file', ignore_edges = true }\n\
+              [[rule]]\ndrop_records = { empty = 'any' }\n[[rule]]\ntrim = {}\n"
+        }
+        2 => {
+            "[[rule]]\ntrim = {}\n[[rule]]\ndrop_fields = ['a', 'b.c']\n[[rule]]\nrename_fields = { b = 'a', c = 'b' }\n\
+              [[rule]]\nfields = 'a'\nto_field = { field = 'c', at = 'start' }\nremove.chars = 'x'\n\
+              [[rule]]\nfields = 'c'\ndrop_records = { empty = 'all' }\n"
+        }
+        _ => {
+            "[table]\nheader = false\n[[rule]]\nfields = 1\nto_field = 'n'\nkeep.chars = 'ab'\n[[rule]]\ndrop_fields = 1\n\
+              [[rule]]\nfields = 'n'\ndrop_records = { repeated = 'neighbours' }\n"
+        }
+    });
     let whole = washed(&busy, format, table, (1 << 20, 1 << 20, 1));
     for way in [(1, 1, 1), (7, 3, 2), (1 << 20, 5, 2)] {
         // Where several things are wrong, which of them is told may hang on how far was read.

@@ -28,12 +28,13 @@ pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
 pub use engine::{Given, Outcome, RunError, Washer, bytes_at_once};
 pub use explain::{Caution, Explanation, PatternPiece, Sample, cautions, explain, pattern_pieces};
 pub use model::{
-    At, BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropLines,
-    DropRepeats, EmptyLines, Encoded, Example, Except, Field, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines,
-    Keep, KeepLines, LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS, Marks, NormalForm, Normalize, Number,
-    NumberPlace, Pad, Pairs, Paragraphs, Part, Pattern, PatternError, PatternUse, PositionsTarget, PossibleHeading,
-    Recase, Remove, RepeatScope, Replace, Replacement, RowTest, Rule, RuleSet, Scope, Search, StockTarget, Tabs,
-    Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget,
+    At, BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropFields,
+    DropLines, DropRecords, DropRepeats, EmptyFields, EmptyLines, Encoded, Example, Except, Field, FinalLineEnd, Gap,
+    HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS,
+    Marks, NewField, NewPlace, NormalForm, Normalize, Number, NumberPlace, Pad, Pairs, Paragraphs, Part, Pattern,
+    PatternError, PatternUse, PositionsTarget, PossibleHeading, Recase, Remove, RenameFields, RepeatScope, Replace,
+    Replacement, RowTest, Rule, RuleSet, Scope, Search, StockTarget, Tabs, Target, Template, TemplateError, Trim,
+    TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget,
 };
 pub use names::{
     Fate, FolderPlan, NamePart, NameSettings, NameWasher, Named, OnClash, Planner, Refusal, Step as RenameStep, Wish,

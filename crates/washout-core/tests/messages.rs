@@ -87,7 +87,7 @@ fn tables() {
             "keys of [table]",
             "[table]\nformat = 'xls'\ndelimiter = 'ab'\nheader = 1\nfields = []\nquote = '\"'",
             &[
-                "2:10: `format` cannot be `xls` (`format` is one of `csv`, `tsv`, `jsonl`, `text`)",
+                "2:10: `format` cannot be `xls` (`format` is one of `csv`, `tsv`, `jsonl`, `json`, `text`)",
                 "3:13: a delimiter is one ASCII character, and no quotation mark, letter or digit (write delimiter = \";\" or delimiter = \"\\t\")",
                 "4:10: `header` has to be true or false, not a whole number (write true or false, without quotes)",
                 "5:10: `fields` is empty (to take all fields, leave it out)",
@@ -502,6 +502,53 @@ fn numbers_and_names() {
                 "2:8: `part` cannot be `stems`; did you mean `stem`? (`part` is one of `stem`, `extension`, `whole`)",
                 "3:10: `\\u{e9}` cannot count as a blank (blanks are ASCII marks such as _ + -; replace others by a blank with a rule first)",
                 "4:1: `names` has no key `folder` (`names` takes `part`, `blanks`)",
+            ],
+        ),
+    ]);
+}
+
+#[test]
+fn records_and_fields() {
+    check(&[
+        (
+            "nothing that says which records go, or too much",
+            "[[rule]]\ndrop_records = {}\n[[rule]]\ndrop_records = { repeated = 'file', empty = 'all' }\n\
+             [[rule]]\ndrop_records = { empty = 'any', case = 'ignore' }\n[[rule]]\ndrop_records = 'empty'",
+            &[
+                "2:1: this would drop every record (write empty = \"all\" or \"any\", or repeated = \"file\" or \"neighbours\"; \
+                 or say with `rows` which records go)",
+                "4:18: records are dropped as `empty` or as `repeated` (make two rules of it)",
+                "6:33: `case` compares nothing here (it goes with `repeated`, and says how records are compared)",
+                "8:16: `drop_records` has to be a table, not a string (write drop_records = { empty = \"all\" })",
+            ],
+        ),
+        (
+            "what means nothing for whole records and fields",
+            "[[rule]]\nlines = '1'\nto_field = 'a'\ndrop_records = { empty = 'all' }\n\
+             [[rule]]\nrows = { field = 'a', text = 'b' }\ndrop_fields = 'a'\n[[rule]]\ndrop_fields = []",
+            &[
+                "2:1: `drop_records` acts on whole records, and `lines` means nothing for it (which records go is said by \
+                 `fields` and `rows`)",
+                "3:1: `drop_records` acts on whole records, and `to_field` means nothing for it (which records go is said by \
+                 `fields` and `rows`)",
+                "6:1: `drop_fields` acts on whole fields, the same in every record, and `rows` means nothing for it (the \
+                 fields are named in the verb itself)",
+                "9:15: `drop_fields` is empty (name one at least)",
+            ],
+        ),
+        (
+            "names that cannot be, and places for a new field",
+            "[[rule]]\nrename_fields = { a = 'x', b = 'x', c = 3, d = '' }\n[[rule]]\nrename_fields = {}\n\
+             [[rule]]\nto_field = { after = 'a', at = 'end' }\ntrim = {}",
+            &[
+                "2:32: two fields would be called `x` (give each a name of its own)",
+                "2:41: the new name of a field is a string (write rename_fields = { Rmks = \"Remarks\" }; a name with dots or \
+                 blanks in it stands in quotes)",
+                "2:48: a field has a name of at least one character (to drop a field, use `drop_fields`)",
+                "4:17: `rename_fields` is empty (write rename_fields = { Rmks = \"Remarks\" })",
+                "6:12: `to_field` needs `field`, the name of the field (write to_field = { field = \"Order\", after = \"Kind\" })",
+                "6:27: a new field is made at one place: `before` a field, `after` one, or `at` the start or end (leave out `at` or \
+                 the other)",
             ],
         ),
     ]);

@@ -3,11 +3,11 @@
 use std::io::{self, IsTerminal, Write};
 use std::path::Path;
 
-use washout_core::{AboutTable, Caution, CellPlace};
+use washout_core::{AboutTable, Caution};
 use washout_files::{FileError, Washed};
 
 use crate::show::number::{counted, grouped};
-use crate::show::visible::{drawn, shown, shown_path};
+use crate::show::visible::{drawn, shown, shown_cell, shown_path};
 
 /// Standard output with a buffer; colours are dropped behind it where they are not wanted.
 pub(crate) fn buffered_stdout() -> impl Write {
@@ -106,9 +106,9 @@ pub(crate) fn say_of_table(path: &Path, washed: &Washed, out: &mut impl Write) -
     if formulas.count > 0 {
         let cells = counted(formulas.count, "cell");
         writeln!(err, "washout: caution, {path}: a spreadsheet would take {cells} for a formula:")?;
-        for (CellPlace { record, field }, value) in &formulas.places {
+        for (place, value) in &formulas.places {
             let value = String::from_utf8_lossy(value);
-            writeln!(err, "  {path}:{record}:{}: {}", shown(field), shown(&value))?;
+            writeln!(err, "  {path}:{}: {}", shown_cell(place, ":"), shown(&value))?;
         }
         let more = formulas.count - formulas.places.len() as u64;
         if more > 0 {

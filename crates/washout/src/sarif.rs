@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, percent_encode};
 use serde_json::{Value, json};
-use washout_core::{CellPlace, PlacedChange, RuleName};
+use washout_core::{PlacedChange, RuleName};
 use washout_files::{Recorder, Skip};
 
 use crate::json::Escaped;
@@ -79,10 +79,15 @@ fn result(names: &[RuleName], file: &Path, change: &PlacedChange) -> Value {
         "message": {"text": name.caption},
         "locations": [{"physicalLocation": {"artifactLocation": artifact}}],
     });
-    if let Some(CellPlace { record, field }) = &change.cell {
+    if let Some(place) = &change.cell {
         // Lines are those of the cell: where it stands in the file is not known.
-        let cell =
-            json!({"name": **field, "fullyQualifiedName": format!("record {record}, {field}"), "kind": "member"});
+        let record = if place.record == 0 { "header".to_owned() } else { format!("record {}", place.record) };
+        let cell = match &place.field {
+            Some(field) => {
+                json!({"name": **field, "fullyQualifiedName": format!("{record}, {field}"), "kind": "member"})
+            }
+            None => json!({"name": record, "fullyQualifiedName": record, "kind": "object"}),
+        };
         result["locations"][0]["logicalLocations"] = json!([cell]);
         return result;
     }

@@ -125,6 +125,52 @@ fn records_are_traced_to_what_the_run_makes_of_them() {
 }
 
 #[test]
+fn records_and_fields_are_dropped_and_renamed_and_can_be_put_back() {
+    let rules = "[[rule]]\nfields = 'Item'\ndrop_records = { repeated = 'file', ignore_edges = true }\n\
+                 [[rule]]\nrename_fields = { Remarks = 'Notes' }\n[[rule]]\ndrop_fields = 'Keeper'\n";
+    let desk = Desk::with(&[("shape.wash.toml", rules)]);
+    let given = "Item,Keeper,Remarks\nrope,Hale,\"two\nlines\"\n rope,Vey,again\noil,Vey,\n";
+    desk.write("ledger.csv", given.as_bytes());
+    let array = "[\n  {\"Item\": \"rope\", \"Keeper\": 1, \"Remarks\": null},\n  {\"Item\": \"rope\", \"Keeper\": {}, \"Remarks\": 2}\n]\n";
+    desk.write("ledger.json", array.as_bytes());
+    let clean = ["clean", "-r", "shape.wash.toml", "ledger.csv"];
+    desk.run(&clean).status(0).says(&[
+        "ledger.csv  1 of 3 records goes, 2 fields of the header change\n",
+        "header  Remarks\n        before  Remarks\n",
+        "     2  whole record\n        before  ·rope,Vey,again\n",
+        "after   (nothing left)",
+    ]);
+    desk.run(&["check", "-r", "shape.wash.toml", "ledger.csv"]).status(1).says(&[
+        "ledger.csv:header:Remarks: rule 2: rename “Remarks” to “Notes”\nledger.csv:header:Keeper: rule 3",
+        "ledger.csv:2:whole record: rule 1: drop repeated records\n",
+    ]);
+    desk.run(&[&clean[..], &["--write", "--report", "all.html", "--report", "all.jsonl"]].concat()).status(0);
+    assert_eq!(desk.read("ledger.csv"), "Item,Notes\nrope,\"two\nlines\"\noil,\n");
+    assert!(desk.read("all.jsonl").contains("\"record\":2,\"field\":null"), "a record has no field");
+    assert!(desk.read("all.html").contains("2 whole record"));
+    desk.run(&["undo"]).status(0);
+    assert_eq!(desk.read("ledger.csv"), given);
+    // A file of JSON is a table where that is said, and a text elsewhere.
+    desk.run(&["clean", "-r", "shape.wash.toml", "ledger.json", "--write"]).status(3).complains(&["this is no table"]);
+    let json = ["-r", "shape.wash.toml", "--table", "json", "ledger.json"];
+    desk.run(&[&["clean"], &json[..], &["--write"]].concat()).status(0);
+    assert_eq!(desk.read("ledger.json"), "[\n  {\"Item\": \"rope\", \"Notes\": null}\n]\n");
+    desk.write("ledger.json", array.as_bytes());
+    let traced = ["trace", "-r", "shape.wash.toml", "--table", "json", "ledger.json:2"];
+    desk.run(&traced)
+        .status(0)
+        .says(&["rename “Remarks” to “Notes”  1 change", "  [{\"Item\": \"rope\", \"Notes\": 2}]\n"]);
+    desk.run(&["survey", "--table", "json", "ledger.json"]).status(0).says(&["ledger.json  2 records, 1 field"]);
+    desk.write("ledger.json", &array.as_bytes()[..40]);
+    for args in [["clean", "--rule", "trim = {}"], ["survey", "--draft", "d.wash.toml"]] {
+        let ran = desk.run(&[&args[..], &["--table", "json", "ledger.json"]].concat()).status(3);
+        ran.complains(&["ledger.json: record 1 (line 2) is no valid JSON"]);
+    }
+    // A cell of a record that goes, and of a field that is called otherwise.
+    desk.run(&["trace", "-r", "shape.wash.toml", "ledger.csv:1:Remarks"]).status(0).says(&["Notes", "two\n  lines"]);
+}
+
+#[test]
 fn what_does_not_fit_is_said_and_nothing_is_written() {
     let desk = desk();
     desk.write("bad.csv", b"Keeper,Remarks\nMr. Hale,1\nMr. Vey\n");

@@ -43,7 +43,7 @@ impl RunError {
     }
 
     #[cold]
-    pub(super) fn too_much_memory(rule: RuleId, name: RuleName, held: u64, allowed: u64, needs: &'static str) -> Self {
+    pub(crate) fn too_much_memory(rule: RuleId, name: RuleName, held: u64, allowed: u64, needs: &'static str) -> Self {
         Self { rule, name, why: Why::Memory { held, allowed, needs } }
     }
 

@@ -84,6 +84,9 @@ fn search_of(verb: &Verb) -> Option<&Search> {
         | Verb::JoinLines(_)
         | Verb::LineEnds(_)
         | Verb::Tabs(_)
+        | Verb::DropRecords(_)
+        | Verb::DropFields(_)
+        | Verb::RenameFields(_)
         | Verb::Include(_) => None,
     }
 }

@@ -193,7 +193,13 @@ fn words_taken_before(index: usize, rules: &[FlatRule<'_>]) -> Option<usize> {
             return Some(earlier);
         }
         let quiet = match &rules[earlier].rule.verb {
-            Verb::Trim(_) | Verb::DropLines(_) | Verb::KeepLines(_) | Verb::DropRepeats(_) => true,
+            Verb::Trim(_)
+            | Verb::DropLines(_)
+            | Verb::KeepLines(_)
+            | Verb::DropRepeats(_)
+            | Verb::DropRecords(_)
+            | Verb::DropFields(_)
+            | Verb::RenameFields(_) => true,
             Verb::Remove(remove) => matches!(remove.search.target, Target::Words(_)),
             _ => false,
         };

@@ -69,6 +69,9 @@ pub(super) fn gives(verb: &Verb) -> Option<CharSet> {
         | Verb::DropRepeats(_)
         | Verb::BreakLines(_)
         | Verb::LineEnds(_)
+        | Verb::DropRecords(_)
+        | Verb::DropFields(_)
+        | Verb::RenameFields(_)
         | Verb::Include(_) => CharSet::default(),
     })
 }

@@ -2,11 +2,11 @@
 
 use super::search::{At, CharsTarget, Marks, PositionsTarget, Search, StockTarget, Target, WordsTarget};
 use super::verb::{
-    BreakLines, BreakPlace, Collapse, Decode, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Include, JoinLines,
-    Keep, KeepLines, LetterCase, LineEnds, Normalize, Number, NumberPlace, Pad, Paragraphs, Recase, Remove,
-    RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, Verb,
+    BreakLines, BreakPlace, Collapse, Decode, DropFields, DropLines, DropRecords, DropRepeats, EmptyLines,
+    FinalLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, Normalize, Number, NumberPlace, Pad,
+    Paragraphs, Recase, Remove, RenameFields, RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, Verb,
 };
-use super::{Rule, Which};
+use super::{Field, Rule, Which};
 use crate::shown::{quoted, visible};
 use crate::stock::Stock;
 use crate::text::LineEnd;
@@ -55,6 +55,13 @@ fn verb(verb: &Verb) -> String {
         Verb::PlainLetters => "Latin letters without their marks".to_owned(),
         Verb::DropRepeats(DropRepeats { scope: RepeatScope::Neighbours, .. }) => "drop repeated neighbours".to_owned(),
         Verb::DropRepeats(DropRepeats { scope: RepeatScope::File, .. }) => "drop repeated lines".to_owned(),
+        Verb::DropRecords(DropRecords::Empty(_)) => "drop empty records".to_owned(),
+        Verb::DropRecords(DropRecords::Repeated(_)) => "drop repeated records".to_owned(),
+        Verb::DropRecords(DropRecords::Rows) => "drop these records".to_owned(),
+        Verb::DropFields(DropFields { fields }) => format!("drop {}", some(fields, Field::to_string)),
+        Verb::RenameFields(RenameFields { names }) => {
+            format!("rename {}", some(names, |(from, to)| format!("{} to {}", quoted(from), quoted(to))))
+        }
         Verb::LineEnds(ends) => line_ends(*ends),
         Verb::Tabs(Tabs { width }) => format!("tabs to spaces, {width} columns apart"),
         Verb::Pad(Pad { width, within: None, which }) => {
@@ -79,6 +86,15 @@ fn verb(verb: &Verb) -> String {
             };
             format!("break lines {side} {}{}", which_words(*which), found(search))
         }
+    }
+}
+
+/// The first of these in words, and how many more there are.
+fn some<T>(all: &[T], word: impl Fn(&T) -> String) -> String {
+    let named = all.iter().take(NAMED_ENTRIES).map(word).collect::<Vec<_>>().join(", ");
+    match all.len().saturating_sub(NAMED_ENTRIES) {
+        0 => named,
+        more => format!("{named} and {more} more"),
     }
 }
 

@@ -1,7 +1,10 @@
 //! What a rule does in a table: in which fields and records it acts, and where its result goes.
 
+use std::fmt;
+
 use super::search::Search;
 use super::{Scope, StockTarget, Target, Verb};
+use crate::shown::quoted;
 
 /// A field of a table, as a rule or a command line names it.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]
@@ -12,6 +15,15 @@ pub enum Field {
     Place(usize),
 }
 
+impl fmt::Display for Field {
+    fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Name(name) => formatter.write_str(&quoted(name)),
+            Self::Place(place) => write!(formatter, "field {place}"),
+        }
+    }
+}
+
 /// The part of a table a rule acts on. By default that is all of it.
 #[derive(Clone, Debug, Default)]
 pub struct CellScope {
@@ -20,9 +32,35 @@ pub struct CellScope {
     /// `rows`: only records in which these fields hold a match.
     pub rows: Vec<RowTest>,
     /// `to_field`: the result goes there, and the field it comes from stays.
-    pub to_field: Option<Field>,
+    pub to_field: Option<NewField>,
     /// `cell_lines`: what the rule says of lines is meant of the lines of a cell.
     pub cell_lines: bool,
+}
+
+/// `to_field`: where the result of a rule goes.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct NewField {
+    /// The field; it is made if it is not there.
+    pub field: Field,
+    /// Where it is made.
+    pub place: NewPlace,
+}
+
+/// Where a new field is made in a CSV table. In JSON, where the order of keys means nothing, it is always behind its
+/// source.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub enum NewPlace {
+    /// Right after the one it comes from.
+    #[default]
+    Source,
+    /// Right before this one.
+    Before(Field),
+    /// Right after this one.
+    After(Field),
+    /// As the first of all.
+    Start,
+    /// As the last of all.
+    End,
 }
 
 /// `rows`: a field that has to hold a match.

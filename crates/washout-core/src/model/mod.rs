@@ -13,7 +13,7 @@ mod template;
 mod verb;
 
 pub(crate) use cells::line_word;
-pub use cells::{CellScope, Field, RowTest};
+pub use cells::{CellScope, Field, NewField, NewPlace, RowTest};
 pub use expect::Count;
 pub(crate) use flat::{FlatRule, flat};
 pub use pattern::{Pattern, PatternError, PatternUse};
@@ -24,10 +24,10 @@ pub use search::{
 };
 pub use template::{Part, Template, TemplateError};
 pub use verb::{
-    BreakLines, BreakPlace, Collapse, Decode, DropLines, DropRepeats, EmptyLines, Encoded, FinalLineEnd, Gap,
-    HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, MOST_DIGITS, NormalForm, Normalize,
-    Number, NumberPlace, Pad, Pairs, Paragraphs, PossibleHeading, Recase, Remove, RepeatScope, Replace, Replacement,
-    Tabs, Trim, TrimAt, TrimClass, Unmatched, Verb,
+    BreakLines, BreakPlace, Collapse, Decode, DropFields, DropLines, DropRecords, DropRepeats, EmptyFields, EmptyLines,
+    Encoded, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds,
+    MOST_DIGITS, NormalForm, Normalize, Number, NumberPlace, Pad, Pairs, Paragraphs, PossibleHeading, Recase, Remove,
+    RenameFields, RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
 
 use std::ops::Range;

@@ -1,6 +1,7 @@
 //! The verbs, a type for each.
 
 use super::RuleSet;
+use super::cells::Field;
 use super::search::{Case, Search, Target, Which};
 use super::template::Template;
 use crate::text::LineEnd;
@@ -44,6 +45,12 @@ pub enum Verb {
     Pad(Pad),
     /// `number`
     Number(Number),
+    /// `drop_records`
+    DropRecords(DropRecords),
+    /// `drop_fields`
+    DropFields(DropFields),
+    /// `rename_fields`
+    RenameFields(RenameFields),
     /// `include`
     Include(Include),
 }
@@ -69,6 +76,9 @@ impl Verb {
         "tabs",
         "pad",
         "number",
+        "drop_records",
+        "drop_fields",
+        "rename_fields",
         "include",
     ];
 
@@ -93,8 +103,19 @@ impl Verb {
             Self::Tabs(_) => "tabs",
             Self::Pad(_) => "pad",
             Self::Number(_) => "number",
+            Self::DropRecords(_) => "drop_records",
+            Self::DropFields(_) => "drop_fields",
+            Self::RenameFields(_) => "rename_fields",
             Self::Include(_) => "include",
         }
+    }
+
+    /// Those that act on records or fields of a table.
+    pub(crate) const ON_TABLES: [&'static str; 3] = ["drop_records", "drop_fields", "rename_fields"];
+
+    /// Whether it acts on records or fields of a table, not on a text: it can mean something in a table only.
+    pub fn is_about_tables(&self) -> bool {
+        Self::ON_TABLES.contains(&self.name())
     }
 }
 
@@ -382,6 +403,41 @@ pub enum RepeatScope {
     Neighbours,
     /// Anywhere after its like.
     File,
+}
+
+/// Drops records of a table, each with its line end. Which fields they are judged by is said by the rule's `fields`.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum DropRecords {
+    /// Records of which all or any of these fields are empty.
+    Empty(EmptyFields),
+    /// Records in which all of these fields are as in an earlier record. Records in which all of them are empty stay.
+    Repeated(DropRepeats),
+    /// All records in the rule's `rows`.
+    Rows,
+}
+
+/// How many fields of a record have to be empty for [`DropRecords::Empty`]. A field of nothing but blanks is empty, and so
+/// is one that is not there.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum EmptyFields {
+    /// All of them.
+    All,
+    /// One of them is enough.
+    Any,
+}
+
+/// Drops fields of a table, in every record.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct DropFields {
+    /// The fields.
+    pub fields: Vec<Field>,
+}
+
+/// Renames fields of a table. Rules that come later call them by their new names.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct RenameFields {
+    /// Old names, each with the new one.
+    pub names: Vec<(String, String)>,
 }
 
 /// Makes all line ends alike, and the end of the text as it should be.

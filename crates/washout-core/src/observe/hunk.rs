@@ -53,13 +53,13 @@ pub struct Piece {
     pub omitted_chars: u64,
 }
 
-/// A cell of a table.
+/// A cell of a table, or a whole record.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct CellPlace {
     /// Its record, from 1; 0 is the header.
     pub record: u64,
-    /// Its field, by its name or else its place.
-    pub field: Arc<str>,
+    /// Its field, by its name or else its place. `None`: it is the whole record.
+    pub field: Option<Arc<str>>,
 }
 
 /// The cell that a rule made another one from.
@@ -103,6 +103,19 @@ impl Hunk {
 }
 
 impl Hunk {
+    /// One hunk of these, which follow each other with nothing between them.
+    pub(crate) fn joined(hunks: Vec<Self>) -> Vec<Self> {
+        let mut hunks = hunks.into_iter();
+        let Some(mut first) = hunks.next() else { return Vec::new() };
+        for hunk in hunks {
+            first.lines_before += hunk.lines_before;
+            first.lines_after += hunk.lines_after;
+            first.cut_bytes += hunk.cut_bytes;
+            first.pieces.extend(hunk.pieces);
+        }
+        vec![first]
+    }
+
     /// Makes it one of a text of one line that has these before and after it.
     pub(crate) fn put_between(&mut self, before: &[u8], behind: &[u8]) {
         let kept = |bytes: &[u8]| Piece { side: Side::Kept, bytes: bytes.to_vec(), omitted: 0, omitted_chars: 0 };
@@ -113,6 +126,15 @@ impl Hunk {
 }
 
 impl Side {
+    /// The same by another rule, if it is by any.
+    pub(crate) fn by(self, rule: RuleId) -> Self {
+        match self {
+            Self::Kept => Self::Kept,
+            Self::Removed(_) => Self::Removed(rule),
+            Self::Put(_) => Self::Put(rule),
+        }
+    }
+
     /// The rule that made the change; `None` for what was kept.
     pub fn rule(self) -> Option<RuleId> {
         match self {

@@ -55,8 +55,11 @@ impl Kind {
             Verb::Recase(recase) => {
                 (Self::Recase(Recaser::new(recase)), recase.within.as_ref().map(|(search, _)| search))
             }
-            // The rules of an included set are operations of their own.
-            Verb::Include(_) => (Self::Nothing, None),
+            // The rules of an included set are operations of their own, and what acts on records and fields of a table is none
+            // on a text.
+            Verb::Include(_) | Verb::DropRecords(_) | Verb::DropFields(_) | Verb::RenameFields(_) => {
+                (Self::Nothing, None)
+            }
             Verb::Trim(trim) => (Self::Trim(EdgeTrim::new(*trim)), None),
             Verb::DropLines(DropLines::Holding(search)) => (Self::Filter(LineFilter::dropping(search)), Some(search)),
             Verb::DropLines(DropLines::Empty(EmptyLines::All)) => (Self::Filter(LineFilter::dropping_empty()), None),

@@ -28,13 +28,16 @@ mod together;
 
 pub(crate) use op::{Judged, Op, OpState, Surroundings};
 pub(crate) use plan::{Segment, Stage};
+pub(crate) use repeats::Seen;
 pub(crate) use together::{CharRule, change_together};
 
 use std::ops::Range;
 
 use crate::engine::{Outcome, Washer};
 use crate::guard::Guard;
-use crate::model::{Count, Field, FlatRule, RowTest, RuleSet, Verb, flat, line_word};
+use crate::model::{
+    Count, DropRecords, Field, FlatRule, NewField, RepeatScope, RowTest, RuleSet, Search, Verb, flat, line_word,
+};
 use crate::observe::{NoObserver, Observer};
 use crate::table::{Form, TableSettings, WashError};
 use crate::text::BOM;
@@ -84,12 +87,22 @@ pub(crate) struct CellRule {
     /// Those its set is for.
     pub(crate) of_set: Option<Vec<Field>>,
     pub(crate) rows: Vec<RowTest>,
-    pub(crate) to_field: Option<Field>,
+    pub(crate) to_field: Option<NewField>,
     pub(crate) cell_lines: bool,
+    /// What it does to records or fields, where that is what it does, and what it leaves alone.
+    pub(crate) on_table: Option<OnTable>,
     /// It means nothing where there are no fields.
     pub(crate) is_about_tables: bool,
     /// The word by which it speaks of lines, if it does.
     pub(crate) line_word: Option<&'static str>,
+}
+
+/// What a rule does that acts on records or fields.
+#[derive(Clone, Debug)]
+pub(crate) struct OnTable {
+    pub(crate) verb: Verb,
+    /// A record that holds a match of one of these stays.
+    pub(crate) protect: Vec<Search>,
 }
 
 /// How many changes a rule is to make, or on how many sections it is to act.
@@ -126,12 +139,16 @@ impl Program {
             }
             program.ops.push(Op::new(&rule.verb, Guard::new(&scopes, &protect)));
             program.cells.push(CellRule {
-                is_about_tables: cells.is_about_tables() || of_set.is_some(),
+                is_about_tables: cells.is_about_tables() || of_set.is_some() || rule.verb.is_about_tables(),
                 fields: cells.fields,
                 of_set: of_set.map(<[Field]>::to_vec),
                 rows: cells.rows,
                 to_field: cells.to_field,
                 cell_lines: cells.cell_lines,
+                on_table: rule
+                    .verb
+                    .is_about_tables()
+                    .then(|| OnTable { verb: rule.verb.clone(), protect: protect.iter().copied().cloned().collect() }),
                 line_word: line_word(&rule.verb, &rule.scope),
             });
             program.names.push(RuleName { number, caption: rule.caption() });
@@ -208,6 +225,17 @@ impl Program {
         &self.cells
     }
 
+    /// The fields of a table that this rule renames: the old name of each, and the new one.
+    ///
+    /// # Panics
+    /// If there is no such rule.
+    pub fn renamed_fields(&self, rule: RuleId) -> &[(String, String)] {
+        match self.cells[rule.0].on_table.as_ref().map(|on| &on.verb) {
+            Some(Verb::RenameFields(rename)) => &rename.names,
+            _ => &[],
+        }
+    }
+
     /// Lets rules hold so many bytes of a text at most, and of what they remember of it. Without this it is 1 GiB.
     #[must_use]
     pub fn with_memory_limit(self, bytes: u64) -> Self {
@@ -226,7 +254,15 @@ impl Program {
 
     /// What a rule has to see to do its work, in words.
     pub(crate) fn needs(&self, rule: RuleId) -> String {
-        self.ops[rule.0].needs()
+        match self.cells[rule.0].on_table.as_ref().map(|on| &on.verb) {
+            Some(Verb::DropRecords(DropRecords::Repeated(repeats))) => match repeats.scope {
+                RepeatScope::Neighbours => "record by record, and the one before".to_owned(),
+                RepeatScope::File => "record by record, and 20 to 40 bytes of memory for each different one".to_owned(),
+            },
+            Some(Verb::DropRecords(_)) => "record by record".to_owned(),
+            Some(_) => "the names of the fields".to_owned(),
+            None => self.ops[rule.0].needs(),
+        }
     }
 
     /// For names: these characters count as blanks too, in every rule whose target does not look for one of them.

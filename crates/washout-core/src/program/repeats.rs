@@ -13,22 +13,22 @@ use crate::words::fold;
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Repeats(pub(super) DropRepeats);
 
-/// The lines that have been seen.
+/// What has been seen: lines of a text, or records of a table.
 #[derive(Debug, Default)]
-pub(super) struct Seen {
+pub(crate) struct Seen {
     /// The line before, as it is compared.
     last: Option<Vec<u8>>,
     /// Hashes of all lines, not the lines: 16 bytes each, keyed afresh for each text so that nobody can prepare two
     /// lines with one hash.
     hashes: HashSet<u128>,
     keys: Option<(RandomState, RandomState)>,
-    /// Memory for the line that is looked at.
-    compared: Vec<u8>,
+    /// What is looked at, as it is compared.
+    pub(crate) compared: Vec<u8>,
 }
 
 impl Seen {
     /// In bytes. A table has room for more than it holds, and a byte for each place besides the hash.
-    pub(super) fn memory(&self) -> u64 {
+    pub(crate) fn memory(&self) -> u64 {
         (self.hashes.capacity() * 8 / 7 * (size_of::<u128>() + 1)) as u64
     }
 }
@@ -38,25 +38,28 @@ impl Repeats {
         let OpState { seen, edits, guard, .. } = state;
         for line in Lines::of(text) {
             self.compared(text, line, &mut seen.compared);
-            let repeated = match self.0.scope {
-                RepeatScope::Neighbours => seen.is_like_last(),
-                RepeatScope::File => !seen.is_new(),
-            };
-            if repeated && guard.allows_line(line) {
+            if seen.is_repeated(self.0.scope) && guard.allows_line(line) {
                 edits.push(text, line.start..line.end, b"", 1);
             }
         }
     }
 
-    /// The line as it is compared: without its line end, and as the rule says without blanks at the edges and folded.
+    /// The line as it is compared, without its line end.
     fn compared(self, text: &[u8], line: Line, compared: &mut Vec<u8>) {
         compared.clear();
-        let (mut start, mut end) = (line.start, line.content_end);
-        if self.0.ignore_edges {
+        self.0.compared(&text[line.start..line.content_end], compared);
+    }
+}
+
+impl DropRepeats {
+    /// Adds a text as it is compared: as the rule says without blanks at the edges and folded.
+    pub(crate) fn compared(self, text: &[u8], compared: &mut Vec<u8>) {
+        let (mut start, mut end) = (0, text.len());
+        if self.ignore_edges {
             start = skip_blanks(&text[..end], start);
             end = start + skip_blanks_back(&text[start..end], end - start);
         }
-        if self.0.case == Case::Exact {
+        if self.case == Case::Exact {
             compared.extend_from_slice(&text[start..end]);
             return;
         }
@@ -73,6 +76,14 @@ impl Repeats {
 }
 
 impl Seen {
+    /// Whether what is looked at was seen before; from now on it was.
+    pub(crate) fn is_repeated(&mut self, scope: RepeatScope) -> bool {
+        match scope {
+            RepeatScope::Neighbours => self.is_like_last(),
+            RepeatScope::File => !self.is_new(),
+        }
+    }
+
     fn is_like_last(&mut self) -> bool {
         if self.last.as_ref() == Some(&self.compared) {
             return true;

@@ -6,7 +6,7 @@ use toml::de::DeValue;
 use super::fields::Fields;
 use super::problem::Problems;
 use super::scope::line_search_in;
-use crate::model::{CellScope, Field, RowTest};
+use crate::model::{CellScope, Field, NewField, NewPlace, RowTest};
 
 /// The keys any rule may have for this.
 pub(super) const CELL_KEYS: &[&str] = &["fields", "to_field", "rows", "cell_lines"];
@@ -15,7 +15,7 @@ pub(super) fn cells(rule: &mut Fields<'_>, problems: &mut Problems) -> CellScope
     CellScope {
         fields: field_list("fields", rule, problems),
         rows: rows(rule, problems),
-        to_field: one_field("to_field", rule, problems),
+        to_field: to_field(rule, problems),
         cell_lines: rule.boolean("cell_lines", problems).unwrap_or(false),
     }
 }
@@ -28,7 +28,7 @@ pub(super) fn field_list(key: &'static str, table: &mut Fields<'_>, problems: &m
         _ => vec![value],
     };
     if items.is_empty() {
-        let help = "to take all fields, leave it out";
+        let help = if key == "fields" { "to take all fields, leave it out" } else { "name one at least" };
         problems.add_helped(value.span(), format!("`{key}` is empty"), "no field", help);
         return None;
     }
@@ -36,12 +36,36 @@ pub(super) fn field_list(key: &'static str, table: &mut Fields<'_>, problems: &m
     fields.into_iter().collect()
 }
 
+/// `to_field = "Order"`, or `to_field = { field = "Order", after = "Kind" }`.
+fn to_field(rule: &mut Fields<'_>, problems: &mut Problems) -> Option<NewField> {
+    let (_, value) = rule.take("to_field")?;
+    let DeValue::Table(table) = value.get_ref() else {
+        return Some(NewField { field: field("to_field", value, problems)?, place: NewPlace::Source });
+    };
+    let mut table = Fields::of("`to_field`", table, value.span());
+    let has_field = table.place_of("field").is_some();
+    let field = one_field("field", &mut table, problems);
+    if !has_field {
+        let help = r#"write to_field = { field = "Order", after = "Kind" }"#;
+        problems.add_helped(value.span(), "`to_field` needs `field`, the name of the field", "no `field` here", help);
+    }
+    let before = one_field("before", &mut table, problems).map(NewPlace::Before);
+    let after = one_field("after", &mut table, problems).map(NewPlace::After);
+    let at = table.choice("at", &[("start", &NewPlace::Start), ("end", &NewPlace::End)], problems).cloned();
+    if let [_, (key, place), ..] = &table.present(&["before", "after", "at"])[..] {
+        let message = "a new field is made at one place: `before` a field, `after` one, or `at` the start or end";
+        problems.add_helped(place.clone(), message, "a second place", format!("leave out `{key}` or the other"));
+    }
+    table.refuse_rest(problems, |_| None);
+    Some(NewField { field: field?, place: before.or(after).or(at).unwrap_or_default() })
+}
+
 fn one_field(key: &'static str, table: &mut Fields<'_>, problems: &mut Problems) -> Option<Field> {
     let (_, value) = table.take(key)?;
     field(key, value, problems)
 }
 
-fn field(key: &str, value: &Spanned<DeValue<'_>>, problems: &mut Problems) -> Option<Field> {
+pub(super) fn field(key: &str, value: &Spanned<DeValue<'_>>, problems: &mut Problems) -> Option<Field> {
     let field = match value.get_ref() {
         DeValue::String(name) if !name.is_empty() => Some(Field::Name(name.to_string())),
         DeValue::Integer(number) => {

@@ -17,6 +17,7 @@ mod one_line;
 mod pairs;
 mod patterns;
 mod problem;
+mod records;
 mod rule;
 mod scope;
 mod search;

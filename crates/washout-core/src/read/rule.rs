@@ -42,6 +42,9 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
     }
     let scope = scope(&mut fields, problems);
     let cells = cells(&mut fields, problems);
+    if let Some((verb, _)) = present.iter().find(|(name, _)| Verb::ON_TABLES.contains(name)) {
+        refuse_text_keys(verb, &mut fields, problems);
+    }
     let expect = count("expect", &mut fields, problems);
     let expect_each = count("expect_each", &mut fields, problems);
     let sections_place = fields.place_of("expect_sections");
@@ -75,6 +78,23 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
     fields.refuse_rest(problems, slips::explain_rule_key);
     let verb = read.pop().flatten()?;
     Some(Rule { number, label, off, verb, scope, cells, expect, expect_each, expect_sections, place })
+}
+
+/// Keys that mean nothing for what acts on records or fields of a table.
+fn refuse_text_keys(verb: &str, fields: &mut Fields<'_>, problems: &mut Problems) {
+    let for_cells: &[&'static str] = if verb == "drop_records" {
+        &["to_field", "cell_lines"]
+    } else {
+        &["fields", "rows", "to_field", "cell_lines"]
+    };
+    let keys: Vec<&'static str> = SCOPE_KEYS.iter().chain(for_cells).copied().collect();
+    for (key, place) in fields.present(&keys) {
+        let (what, help) = match verb {
+            "drop_records" => ("on whole records", "which records go is said by `fields` and `rows`"),
+            _ => ("on whole fields, the same in every record", "the fields are named in the verb itself"),
+        };
+        problems.add_helped(place, format!("`{verb}` acts {what}, and `{key}` means nothing for it"), "not here", help);
+    }
 }
 
 /// `3`, `"3"`, `"1.."`, `"2..5"`, `"..5"`.

@@ -30,6 +30,9 @@ const OTHER_VERBS: &[(&[&str], &str)] = &[
     (&["newlines", "eol", "line_endings"], "line_ends"),
     (&["expand_tabs", "untabify"], "tabs"),
     (&["enumerate", "count"], "number"),
+    (&["drop_rows", "remove_records", "remove_rows", "drop_duplicates"], "drop_records"),
+    (&["drop_columns", "drop_column", "remove_fields", "remove_columns", "drop_field"], "drop_fields"),
+    (&["rename_columns", "rename_column", "rename_field"], "rename_fields"),
 ];
 
 /// Keys that go inside a verb's table.
@@ -72,6 +75,7 @@ const VERB_KEYS: &[(&str, &str)] = &[
     ("what", "decode"),
     ("scope", "drop_repeats"),
     ("ignore_edges", "drop_repeats"),
+    ("repeated", "drop_records"),
     ("final", "line_ends"),
     ("bom", "line_ends"),
     ("width", "pad"),
@@ -142,9 +146,12 @@ fn owners(key: &str, owner: &str) -> String {
         "place" => "`break_lines` and `number`".to_owned(),
         "joined_with" => "`keep` and `number`".to_owned(),
         "with" => "`replace`, `collapse` and `join_lines`".to_owned(),
-        "gap" | "pairs" | "pairs_from" | "whole_words" | "follow_case" | "empty" | "group" | "unmatched" | "form"
-        | "what" | "scope" | "ignore_edges" | "final" | "bom" | "start" | "step" | "paragraphs" | "hyphens"
-        | "tight" | "rest" => format!("`{owner}`"),
+        "empty" => "`drop_lines` and `drop_records`".to_owned(),
+        "ignore_edges" => "`drop_repeats` and `drop_records`".to_owned(),
+        "gap" | "pairs" | "pairs_from" | "whole_words" | "follow_case" | "group" | "unmatched" | "form" | "what"
+        | "scope" | "final" | "bom" | "start" | "step" | "paragraphs" | "hyphens" | "tight" | "rest" | "repeated" => {
+            format!("`{owner}`")
+        }
         _ => "verbs that look for something".to_owned(),
     }
 }
@@ -238,6 +245,8 @@ pub(super) fn verb_without_braces(key: &str, value: &str) -> Option<String> {
             Some(format!("write recase = {{ to = \"{word}\" }}"))
         }
         "normalize" if is_word => Some(format!("write normalize = {{ form = \"{word}\" }}")),
+        "drop_records" if word == "empty" => Some("write drop_records = { empty = \"all\" }".to_owned()),
+        "drop_records" if word == "repeated" => Some("write drop_records = { repeated = \"file\" }".to_owned()),
         "decode" if is_word => Some(format!("write decode = {{ what = \"{word}\" }}")),
         "remove" | "drop_lines" | "keep_lines" | "keep" if is_word => {
             Some(format!("write {key} = {{ text = \"{word}\" }}"))

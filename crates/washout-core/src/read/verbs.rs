@@ -5,6 +5,7 @@ use super::include::include;
 use super::pairs::{PAIR_KEYS, replace_pairs};
 use super::patterns::{GroupRef, group, groups_help, template};
 use super::problem::Problems;
+use super::records;
 use super::search::{case, default_gap, reads_target, search, search_keys, which};
 use super::slips;
 use crate::model::{
@@ -22,9 +23,13 @@ pub(super) fn verb(
     picks_lines: bool,
     problems: &mut Problems,
 ) -> Option<Verb> {
-    if name == "include" {
-        return include(rule, problems).map(Verb::Include);
+    match name {
+        "include" => return include(rule, problems).map(Verb::Include),
+        "drop_fields" => return records::drop_fields(rule, problems).map(Verb::DropFields),
+        "rename_fields" => return records::rename_fields(rule, problems).map(Verb::RenameFields),
+        _ => {}
     }
+    let has_rows = rule.place_of("rows").is_some();
     let mut fields = rule.table(name, example(name), problems)?;
     let verb = match name {
         "remove" => remove(&mut fields, problems).map(Verb::Remove),
@@ -39,6 +44,7 @@ pub(super) fn verb(
         "plain_letters" => Some(Verb::PlainLetters),
         "decode" => decode(&mut fields, problems).map(Verb::Decode),
         "drop_repeats" => Some(Verb::DropRepeats(drop_repeats(&mut fields, problems))),
+        "drop_records" => records::drop_records(&mut fields, has_rows, problems).map(Verb::DropRecords),
         "line_ends" => line_ends(&mut fields, problems).map(Verb::LineEnds),
         "pad" => pad(&mut fields, problems).map(Verb::Pad),
         "number" => number(&mut fields, problems).map(Verb::Number),
@@ -71,6 +77,9 @@ pub(super) fn example(verb: &str) -> &'static str {
         "number" => "number = { width = 3 }",
         "tabs" => r#"tabs = { to = "spaces", width = 4 }"#,
         "join_lines" => r#"join_lines = { with = " " }"#,
+        "drop_records" => r#"drop_records = { repeated = "file" }"#,
+        "drop_fields" => r#"drop_fields = ["Scratch"]"#,
+        "rename_fields" => r#"rename_fields = { Rmks = "Remarks" }"#,
         "include" => r#"include = "house.wash.toml""#,
         _ => r#"break_lines = { chars = ".?!" }"#,
     }
@@ -260,7 +269,7 @@ fn decode(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Decode> {
     fields.choice("what", &ways, problems).map(|what| Decode { what })
 }
 
-fn drop_repeats(fields: &mut Fields<'_>, problems: &mut Problems) -> DropRepeats {
+pub(super) fn drop_repeats(fields: &mut Fields<'_>, problems: &mut Problems) -> DropRepeats {
     let scopes = [("neighbours", RepeatScope::Neighbours), ("file", RepeatScope::File)];
     DropRepeats {
         scope: fields.choice("scope", &scopes, problems).unwrap_or(RepeatScope::Neighbours),

@@ -1,11 +1,13 @@
 //! Rules and examples.
 
+use std::collections::BTreeMap;
+
 use schemars::JsonSchema;
 
 use super::target::{OneOrMany, RowsTable, TargetTable};
 use super::verbs::{
-    BreakLines, Collapse, Decode, DropLines, DropRepeats, JoinLines, Keep, KeepLines, LineEnds, Normalize, Number, Pad,
-    PlainLetters, Recase, Remove, Replace, Tabs, Trim, Unclosed,
+    BreakLines, Collapse, Decode, DropLines, DropRecords, DropRepeats, JoinLines, Keep, KeepLines, LineEnds, Normalize,
+    Number, Pad, PlainLetters, Recase, Remove, Replace, Tabs, Trim, Unclosed,
 };
 
 /// A number of changes or sections: 3, "1..", "2..5".
@@ -48,8 +50,8 @@ pub(super) struct RuleTable {
     spare: Option<OneOrMany<TargetTable>>,
     /// In tables: only these fields, by the name in the header, or by number from 1.
     fields: Option<OneOrMany<FieldRef>>,
-    /// In tables: the result goes to this field, made right behind the one it comes from if it is not there.
-    to_field: Option<FieldRef>,
+    /// In tables: the result goes to this field, made right after the one it comes from if it is not there.
+    to_field: Option<NewFieldRef>,
     /// In tables: only records of which a field holds a match.
     rows: Option<OneOrMany<RowsTable>>,
     /// In tables: what the rule says of lines is meant of the lines within a cell.
@@ -72,6 +74,11 @@ pub(super) struct RuleTable {
     tabs: Option<Tabs>,
     pad: Option<Pad>,
     number: Option<Number>,
+    drop_records: Option<DropRecords>,
+    /// Drops these fields of a table, in every record.
+    drop_fields: Option<OneOrMany<FieldRef>>,
+    /// Renames fields of a table: the old name of each, and the new one.
+    rename_fields: Option<BTreeMap<String, String>>,
     /// The rules of another set, in place: a file beside this one or below, or ready:NAME.
     include: Option<String>,
 }
@@ -85,6 +92,38 @@ pub(super) enum FieldRef {
     Place(std::num::NonZeroUsize),
 }
 
+/// The field a result goes to, and where it is made.
+#[derive(JsonSchema)]
+#[schemars(untagged)]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) enum NewFieldRef {
+    Field(FieldRef),
+    Placed(NewFieldTable),
+}
+
+/// A field that is made at a place of its own, if it is not there. In JSON it is always made after its source.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields, rename = "NewField")]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) struct NewFieldTable {
+    /// The field.
+    field: FieldRef,
+    /// Right before this one.
+    before: Option<FieldRef>,
+    /// Right after this one.
+    after: Option<FieldRef>,
+    /// As the first or the last of all.
+    at: Option<NewFieldAt>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "kebab-case")]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) enum NewFieldAt {
+    Start,
+    End,
+}
+
 /// How a table is written.
 #[derive(JsonSchema)]
 #[schemars(rename_all = "kebab-case")]
@@ -93,6 +132,7 @@ pub(super) enum TableFormat {
     Csv,
     Tsv,
     Jsonl,
+    Json,
     Text,
 }
 

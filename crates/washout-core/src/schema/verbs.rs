@@ -172,6 +172,29 @@ pub(super) struct DropRepeats {
     ignore_edges: Option<bool>,
 }
 
+/// Drops records of a table; which fields they are judged by is said by the rule's `fields`.
+#[derive(JsonSchema)]
+#[schemars(deny_unknown_fields, rename = "drop_records")]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) struct DropRecords {
+    /// Those of which all or any of these fields are empty.
+    empty: Option<EmptyFields>,
+    /// Those in which all of these fields are as in an earlier record; the first stays.
+    repeated: Option<RepeatScope>,
+    /// Whether letter case counts.
+    case: Option<Case>,
+    /// Blanks at the edges do not count.
+    ignore_edges: Option<bool>,
+}
+
+#[derive(JsonSchema)]
+#[schemars(rename_all = "kebab-case")]
+#[expect(dead_code, reason = "only its shape is asked for")]
+pub(super) enum EmptyFields {
+    All,
+    Any,
+}
+
 /// Makes one line of several.
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields, rename = "join_lines")]

@@ -60,6 +60,9 @@ pub(crate) fn probes_of(verb: &Verb) -> Option<Vec<Probe>> {
         | Verb::JoinLines(_)
         | Verb::LineEnds(_)
         | Verb::Number(_)
+        | Verb::DropRecords(_)
+        | Verb::DropFields(_)
+        | Verb::RenameFields(_)
         | Verb::Include(_) => None,
     }?;
     let often: u64 = probes.iter().map(Probe::per_million).sum();

@@ -1,12 +1,14 @@
 //! A block of whole records through all passes.
 
+use std::ops::Range;
 use std::sync::Arc;
 
-use super::error::TableError;
+use super::csv::{Csv, content_end};
+use super::error::{Broken, TableError};
 use super::formulas::{Formulas, is_formula};
-use super::grid::{Extent, Grid};
-use super::json_lines::{Found, JsonLines};
-use super::layout::Layout;
+use super::grid::{CellKind, Extent, Grid, Value};
+use super::json_lines::{Found, JsonLines, is_opening};
+use super::layout::{Layout, Run};
 use super::pass::{Failed, Work};
 use super::plan::{Plan, Reader};
 use super::told::{Told, ToldCell};
@@ -24,6 +26,8 @@ pub(super) struct Washed {
     pub(super) changes: Vec<u64>,
     pub(super) any_change: bool,
     pub(super) records: u64,
+    /// Of those, how many have not been dropped.
+    pub(super) kept: u64,
     pub(super) lines: u64,
     pub(super) found: Found,
     pub(super) formulas: Formulas,
@@ -39,6 +43,8 @@ pub(super) struct OneBlock<'b> {
     pub(super) extent: Extent,
     /// Records before it, where an observer is to know.
     pub(super) records: u64,
+    /// Whether any of those has not been dropped.
+    pub(super) any_kept: bool,
 }
 
 impl OneBlock<'_> {
@@ -64,15 +70,17 @@ impl OneBlock<'_> {
             if let Err(Failed { cell, error }) = done {
                 let record = grid.record_of(cell);
                 let field = self.field(grid, cell);
-                return Err(TableError::rule(record as u64 + 1, &field, error));
+                return Err(TableError::rule(record as u64 + 1, field.as_deref(), error));
             }
         }
         if let Some(told) = told {
             for ToldCell { cell, source, hunks } in told.finish(grid) {
                 let record = self.records + grid.record_of(cell) as u64 + 1;
                 let place = CellPlace { record, field: self.field(grid, cell) };
-                let source =
-                    source.map(|(source, value)| Arc::new(CellSource { field: self.field(grid, source), value }));
+                let source = source
+                    .and_then(|(source, value)| Some(Arc::new(CellSource { field: self.field(grid, source)?, value })));
+                // A record goes as a whole, however many lines it has.
+                let hunks = if grid.cells[cell].kind == CellKind::Record { Hunk::joined(hunks) } else { hunks };
                 for hunk in hunks {
                     observer.cell(Hunk { cell: Some(place.clone()), source: source.clone(), ..hunk });
                 }
@@ -82,58 +90,39 @@ impl OneBlock<'_> {
             self.look_for_formulas(grid, &mut washed.formulas);
         }
         washed.records = grid.records.len() as u64;
+        let dropped = |record: &usize| grid.is_dropped(*record);
+        let has_drops = plan.layout.has_record_cells;
+        let dropped = if has_drops { (0..grid.records.len()).filter(dropped).count() as u64 } else { 0 };
+        washed.kept = washed.records - dropped;
         washed.lines = line_ends(text);
         self.write(text, grid, &mut washed)?;
         Ok(washed)
     }
 
-    fn field(&self, grid: &Grid, cell: usize) -> Arc<str> {
+    fn field(&self, grid: &Grid, cell: usize) -> Option<Arc<str>> {
         field_of(&self.plan.layout, grid, cell)
     }
 
     /// Writes the block as it has become, if anything has changed.
     fn write(&self, text: &[u8], grid: &Grid, washed: &mut Washed) -> Result<(), TableError> {
-        let Self { plan, .. } = self;
-        let out = &mut washed.out;
-        let mut from = 0;
-        for (index, cell) in grid.cells.iter().enumerate().filter(|(_, cell)| grid.differs(cell, text)) {
-            if !washed.any_change {
-                washed.any_change = true;
-                out.reserve(text.len());
-            }
-            out.extend_from_slice(&text[from..cell.raw.start]);
-            from = cell.raw.end;
-            let value = grid.bytes(cell.value, text);
-            let written = match &plan.reader {
-                Reader::Csv(csv) if cell.is_new => {
-                    csv.write_new(value, out);
-                    Ok(())
-                }
-                Reader::Csv(csv) => {
-                    let alone = plan.layout.originals == 1 && !plan.layout.makes_any();
-                    csv.write(cell.raw.of(text), value, alone, out);
-                    Ok(())
-                }
-                Reader::JsonLines(_) if cell.is_new => {
-                    let name = &plan.layout.names[cell.column];
-                    JsonLines::write_new(name, value, is_spaced(text, grid, index), out)
-                }
-                Reader::JsonLines(_) => JsonLines::write(value, out),
-            };
-            written.map_err(|what| {
-                let record = grid.record_of(index);
-                let line = line_ends(&text[..grid.records[record].place.start]) + 1;
-                TableError::broken(record as u64 + 1, line, what)
-            })?;
+        let any_kept = self.any_kept;
+        let mut writing = Writing { plan: self.plan, text, grid, out: &mut washed.out, from: 0, any_kept, any: false };
+        match (&self.plan.reader, &self.plan.runs) {
+            (Reader::Csv(csv), Some(runs)) => writing.records(*csv, runs),
+            _ => writing.cells(0..grid.cells.len())?,
         }
-        if washed.any_change {
-            out.extend_from_slice(&text[from..]);
+        washed.any_change = writing.any;
+        if writing.any {
+            writing.copy_to(text.len());
+            // Other columns may hold the same under the same names.
+            let has_others = self.plan.runs.is_some() || self.plan.layout.changes_keys();
+            washed.any_change = !has_others || washed.out != text;
         }
         Ok(())
     }
 
     fn look_for_formulas(&self, grid: &Grid, formulas: &mut Formulas) {
-        for (index, cell) in grid.cells.iter().enumerate() {
+        for (index, cell) in grid.cells.iter().enumerate().filter(|(_, cell)| cell.is_text()) {
             let value = grid.bytes(cell.value, self.text);
             if is_formula(value) {
                 let record = grid.record_of(index) as u64 + 1;
@@ -143,14 +132,148 @@ impl OneBlock<'_> {
     }
 }
 
+/// A block that is being written.
+struct Writing<'w> {
+    plan: &'w Plan,
+    text: &'w [u8],
+    grid: &'w Grid,
+    out: &'w mut Vec<u8>,
+    /// The text is written up to there.
+    from: usize,
+    /// A record has been written, in this block or before.
+    any_kept: bool,
+    /// It is not what it was.
+    any: bool,
+}
+
+impl Writing<'_> {
+    /// Copies the text up to there.
+    fn copy_to(&mut self, end: usize) {
+        self.out.extend_from_slice(&self.text[self.from..end]);
+        self.from = end;
+    }
+
+    /// Goes on behind what is not copied.
+    fn skip(&mut self, start: usize, end: usize) {
+        if !self.any {
+            self.any = true;
+            self.out.reserve(self.text.len());
+        }
+        self.copy_to(start);
+        self.from = end;
+    }
+
+    /// Writes these cells, and the text up to the last of those that have changed.
+    fn cells(&mut self, cells: Range<usize>) -> Result<(), TableError> {
+        let (grid, text) = (self.grid, self.text);
+        let start = cells.start;
+        let changed = grid.cells[cells].iter().enumerate().filter(|(_, cell)| grid.differs(cell, text));
+        for (index, cell) in changed {
+            // It is in what has been dropped.
+            if cell.raw.start < self.from {
+                continue;
+            }
+            if cell.kind == CellKind::Record {
+                let content = if let Value::Text(content) = cell.original { content } else { cell.raw };
+                if cell.gone {
+                    self.skip(cell.raw.start, cell.raw.end);
+                } else {
+                    if !self.any_kept && content.start > cell.raw.start {
+                        self.skip(cell.raw.start, content.start);
+                    }
+                    self.any_kept = true;
+                }
+                continue;
+            }
+            self.skip(cell.raw.start, cell.raw.start);
+            let value = grid.bytes(cell.value, text);
+            let written = match (&self.plan.reader, cell.kind) {
+                (_, CellKind::Member) => Ok(()),
+                (_, CellKind::Separator) if is_opening(self.out) => Ok(()),
+                (_, CellKind::Separator) => continue,
+                (Reader::Csv(csv), _) => {
+                    csv.write(cell.raw.of(text), value, self.plan.layout.order.len() == 1, self.out);
+                    Ok(())
+                }
+                (Reader::JsonLines(_), CellKind::New) => {
+                    let name = self.plan.layout.called(cell.column);
+                    let lead = grid.bytes(cell.original, text);
+                    JsonLines::write_new(name, value, (is_spaced(text, grid, start + index), lead), self.out)
+                }
+                (Reader::JsonLines(_), _) => JsonLines::write(value, self.out),
+            };
+            self.from = cell.raw.end;
+            written.map_err(|what: Broken| {
+                let record = grid.record_of(start + index);
+                let line = line_ends(&text[..grid.records[record].place.start]) + 1;
+                TableError::broken(record as u64 + 1, line, what)
+            })?;
+        }
+        Ok(())
+    }
+
+    /// Writes all records of a CSV table of which each is to have other columns, or to have them in another order.
+    fn records(&mut self, csv: Csv, runs: &[Run]) {
+        for (index, record) in self.grid.records.iter().enumerate() {
+            if record.is_ragged {
+                continue;
+            }
+            self.skip(record.place.start, record.place.start);
+            if self.grid.is_dropped(index) {
+                self.from = record.place.end;
+                continue;
+            }
+            let cells = self.grid.cells_of(index);
+            let content_end = content_end(self.text, record.place.start, record.place.end);
+            let written = self.out.len();
+            for (number, run) in runs.iter().enumerate() {
+                if number > 0 {
+                    self.out.push(csv.delimiter);
+                }
+                match run {
+                    Run::Made { cell, .. } => {
+                        csv.write(b"", self.grid.value(cells.start + cell, self.text), false, self.out);
+                    }
+                    Run::Kept { after, last, .. } => {
+                        let cell = |cell: usize| &self.grid.cells[cells.start + cell];
+                        self.from = after.map_or(record.place.start, |after| cell(after).raw.end + 1);
+                        let end = last.map_or(content_end, |last| cell(last).raw.end);
+                        self.kept(csv, cells.clone(), end);
+                    }
+                }
+            }
+            if runs.len() == 1 && self.out.len() == written {
+                // An empty line would be no record.
+                self.out.extend_from_slice(b"\"\"");
+            }
+            self.from = content_end;
+            self.copy_to(record.place.end);
+        }
+    }
+
+    /// Writes the cells of a record that were there and stand between here and `end`.
+    fn kept(&mut self, csv: Csv, cells: Range<usize>, end: usize) {
+        let (grid, text, start) = (self.grid, self.text, self.from);
+        let here = grid.cells[cells].iter().filter(|cell| {
+            cell.kind == CellKind::Text && cell.raw.start >= start && cell.raw.end <= end && grid.differs(cell, text)
+        });
+        for cell in here {
+            self.copy_to(cell.raw.start);
+            csv.write(cell.raw.of(text), grid.bytes(cell.value, text), false, self.out);
+            self.from = cell.raw.end;
+        }
+        self.copy_to(end);
+    }
+}
+
 /// Whether the field before a new one has a blank behind its colon.
 fn is_spaced(text: &[u8], grid: &Grid, cell: usize) -> bool {
-    let source = grid.cells[..cell].iter().rev().find(|cell| !cell.is_new);
+    let source = grid.cells[..cell].iter().rev().find(|cell| matches!(cell.kind, CellKind::Text | CellKind::Other));
     source.is_some_and(|source| source.raw.start > 0 && text[source.raw.start - 1] == b' ')
 }
 
-/// What messages call the field of a cell.
-pub(super) fn field_of(layout: &Layout, grid: &Grid, cell: usize) -> Arc<str> {
+/// What messages call the field of a cell; nothing for a whole record.
+pub(super) fn field_of(layout: &Layout, grid: &Grid, cell: usize) -> Option<Arc<str>> {
     let cell = &grid.cells[cell];
-    Arc::clone(cell.name.as_ref().unwrap_or(&layout.names[cell.column]))
+    cell.name.as_ref().or(layout.names.get(cell.column)).map(Arc::clone)
 }

@@ -2,7 +2,7 @@
 
 use super::error::TableError;
 use super::grid::{Extent, Grid};
-use super::header::{Header, unnamed};
+use super::header::Header;
 use super::json_lines::Found;
 use super::pass::Work;
 use super::plan::Plan;
@@ -38,18 +38,14 @@ impl Program {
     ) -> Result<Option<CellText>, TableError> {
         let text = table.strip_prefix(BOM).unwrap_or(table);
         let also = [Field::Name(field.to_owned())];
-        let (plan, header) = if format == TableFormat::JsonLines {
-            (Plan::new(self, format, unnamed(), &also)?, 0)
-        } else {
-            let Some(header) = Header::read(self, format, text, true)? else { return Ok(None) };
-            let end = header.end;
-            (Plan::new(self, format, header, &also)?, end)
-        };
+        let Some(header) = Header::open(self, format, text, true)? else { return Ok(None) };
+        let header_end = header.end;
+        let plan = Plan::new(self, format, header, &also)?;
         let column = plan.also[0];
         let (mut grid, mut work) = (Grid::default(), Work::default());
-        let (mut records, mut start) = (0, header);
+        let (mut records, mut start) = (0, header_end);
         while start < text.len() {
-            let extent = Extent { bytes: 1 << 16, ..Extent::whole(true) };
+            let extent = Extent { bytes: 1 << 16, first: records == 0, ..Extent::whole(true) };
             let read = plan.read(&text[start..], extent, &mut grid, &mut Found::default());
             let wanted = usize::try_from(record.saturating_sub(records + 1)).unwrap_or(usize::MAX);
             records += grid.records.len() as u64;
@@ -59,7 +55,8 @@ impl Program {
                     read.map_err(|(at, what)| TableError::broken(records, line_ends(&text[..start + at]) + 1, what))?;
                 continue;
             }
-            let cell = grid.cells_of(wanted).find(|cell| grid.cells[*cell].column == column);
+            let is_it = |cell: &usize| grid.cells[*cell].column == column && grid.cells[*cell].is_text();
+            let cell = grid.cells_of(wanted).find(is_it);
             let Some(cell) = cell else { return Ok(None) };
             let value = grid.value(cell, block).to_vec();
             let mut rules = Vec::new();

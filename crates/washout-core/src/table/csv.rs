@@ -8,7 +8,7 @@ use std::borrow::Cow;
 use memchr::{memchr, memchr_iter, memchr3};
 
 use super::error::Broken;
-use super::grid::{Cell, Extent, Grid, Value};
+use super::grid::{Cell, CellKind, Extent, Grid, Value};
 use super::layout::Layout;
 use crate::matching::Span;
 use crate::text::LineEnd;
@@ -188,10 +188,14 @@ impl Csv {
                 fields = self.plain(text, Span::new(start, content), seen_up_to, &mut raw);
             }
             grid.open_record(Span::new(start, at));
+            if layout.has_record_cells {
+                grid.add_record(Span::new(start, at), Span::new(start, content_end(text, start, at)));
+            }
             if fields != layout.originals {
                 if !self.keeps_ragged {
                     return Err((start, Broken::Ragged { fields, wanted: layout.originals }));
                 }
+                grid.pass_record();
                 continue;
             }
             for (column, raw) in raw.iter().enumerate().filter(|(column, _)| layout.seen[*column]) {
@@ -265,11 +269,14 @@ impl Csv {
         out.extend_from_slice(&value[from..]);
         out.push(QUOTE);
     }
+}
 
-    /// Writes a cell that was not there, with the delimiter before it.
-    pub(super) fn write_new(self, value: &[u8], out: &mut Vec<u8>) {
-        out.push(self.delimiter);
-        self.write(b"", value, false, out);
+/// Where a record ends that stands from `start` to `end`, without its line end.
+pub(super) fn content_end(text: &[u8], start: usize, end: usize) -> usize {
+    match &text[start..end] {
+        [.., b'\r', b'\n'] => end - 2,
+        [.., b'\n' | b'\r'] => end - 1,
+        _ => end,
     }
 }
 
@@ -279,12 +286,10 @@ fn add_cell(text: &[u8], raw: Span, column: usize, layout: &Layout, grid: &mut G
         Cow::Borrowed(_) => Value::Text(Span::new(raw.start + 1, raw.end - 1)),
         Cow::Owned(value) => grid.keep(&value),
     };
-    grid.cells.push(Cell { column, name: None, raw, original, value: original, is_new: false });
-    for made in &layout.behind[column] {
-        let place = Span::new(raw.end, raw.end);
-        let empty = Value::EMPTY;
-        grid.cells.push(Cell { column: *made, name: None, raw: place, original: empty, value: empty, is_new: true });
-    }
+    grid.cells.push(Cell::new(column, raw, original, CellKind::Text));
+    let place = Span::new(raw.end, raw.end);
+    let made = layout.behind[column].iter();
+    grid.cells.extend(made.map(|made| Cell::new(*made, place, Value::EMPTY, CellKind::New)));
     Ok(())
 }
 

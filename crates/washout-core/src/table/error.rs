@@ -16,7 +16,12 @@ pub(super) enum Kind {
     NoField { named: String, by: Option<RuleName>, there: Vec<String>, one_field: bool },
     SeveralFields { named: String, places: Vec<usize> },
     NotOneSource { rule: RuleName, sources: usize },
-    Rule { record: u64, field: String, error: RunError },
+    NoFieldLeft { rule: RuleName },
+    FieldsOfSome { rule: RuleName },
+    NoNames { rule: RuleName },
+    NameTaken { rule: RuleName, old: String, new: String },
+    MovesField { rule: RuleName, old: String, new: String },
+    Rule { record: u64, field: Option<String>, error: RunError },
     LineRule { rule: RuleName, word: &'static str },
     NoTable { rule: Option<RuleName> },
 }
@@ -36,6 +41,19 @@ pub(super) enum Broken {
     Json {
         column: usize,
         why: String,
+    },
+    /// What was to be an array of objects.
+    NoArray,
+    /// Records of an array that nothing parts.
+    NoComma,
+    /// Text behind the array of all records.
+    BehindArray,
+    /// The array of all records is never closed.
+    OpenArray,
+    /// A renamed field that is there already.
+    TwoKeys {
+        old: String,
+        new: String,
     },
     /// Nested in more objects and lists than are read.
     Deep {
@@ -62,8 +80,28 @@ impl TableError {
         Self(Box::new(Kind::NotOneSource { rule, sources }))
     }
 
-    pub(super) fn rule(record: u64, field: &str, error: RunError) -> Self {
-        Self(Box::new(Kind::Rule { record, field: field.to_owned(), error }))
+    pub(super) fn no_field_left(rule: RuleName) -> Self {
+        Self(Box::new(Kind::NoFieldLeft { rule }))
+    }
+
+    pub(super) fn fields_of_some(rule: RuleName) -> Self {
+        Self(Box::new(Kind::FieldsOfSome { rule }))
+    }
+
+    pub(super) fn no_names(rule: RuleName) -> Self {
+        Self(Box::new(Kind::NoNames { rule }))
+    }
+
+    pub(super) fn name_taken(rule: RuleName, old: String, new: String) -> Self {
+        Self(Box::new(Kind::NameTaken { rule, old, new }))
+    }
+
+    pub(super) fn moves_field(rule: RuleName, old: String, new: String) -> Self {
+        Self(Box::new(Kind::MovesField { rule, old, new }))
+    }
+
+    pub(super) fn rule(record: u64, field: Option<&str>, error: RunError) -> Self {
+        Self(Box::new(Kind::Rule { record, field: field.map(str::to_owned), error }))
     }
 
     pub(crate) fn line_rule(rule: RuleName, word: &'static str) -> Self {
@@ -86,7 +124,14 @@ impl TableError {
 
     /// Whether it is the rules that do not fit, not what is in the table.
     pub fn is_about_rules(&self) -> bool {
-        matches!(*self.0, Kind::LineRule { .. } | Kind::NoTable { .. } | Kind::NotOneSource { .. })
+        matches!(
+            *self.0,
+            Kind::LineRule { .. }
+                | Kind::NoTable { .. }
+                | Kind::NotOneSource { .. }
+                | Kind::FieldsOfSome { .. }
+                | Kind::MovesField { .. }
+        )
     }
 }
 
@@ -106,7 +151,11 @@ impl fmt::Display for TableError {
     fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
         match &*self.0 {
             Kind::Broken { record, line, what } => {
-                let record = if *record == 0 { "the header".to_owned() } else { format!("record {record}") };
+                let record = match (record, what) {
+                    (_, Broken::NoArray | Broken::OpenArray) => "the text".to_owned(),
+                    (0, _) => "the header".to_owned(),
+                    _ => format!("record {record}"),
+                };
                 write!(formatter, "{record} (line {line}) {what}")
             }
             Kind::NoField { named, by, there, one_field } => {
@@ -136,8 +185,35 @@ impl fmt::Display for TableError {
                 formatter,
                 "rule {number} ({caption}) puts its result in one field, and comes from {sources}; let `fields` name one"
             ),
+            Kind::NoFieldLeft { rule: RuleName { number, caption } } => {
+                write!(formatter, "rule {number} ({caption}) would drop every field; a table has at least one")
+            }
+            Kind::FieldsOfSome { rule: RuleName { number, caption } } => write!(
+                formatter,
+                "rule {number} ({caption}) acts on a field of all records, and the rule that includes it is for some (`rows`)"
+            ),
+            Kind::NoNames { rule: RuleName { number, caption } } => write!(
+                formatter,
+                "rule {number} ({caption}) renames fields, and the fields of this table have no names (`header = false`)"
+            ),
+            Kind::NameTaken { rule: RuleName { number, caption }, old, new } => write!(
+                formatter,
+                "rule {number} ({caption}) cannot rename `{}`: there is a field `{}` already; drop or rename that one first",
+                shown(old),
+                shown(new)
+            ),
+            Kind::MovesField { rule: RuleName { number, caption }, old, new } => write!(
+                formatter,
+                "rule {number} ({caption}) cannot rename `{}` to `{}`: a field stays in its object, so all before the last \
+                 dot has to be the same",
+                shown(old),
+                shown(new)
+            ),
             Kind::Rule { record, field, error } => {
-                write!(formatter, "record {record}, {}: {error}", shown(field))
+                match field {
+                    Some(field) => write!(formatter, "record {record}, {}: {error}", shown(field)),
+                    None => write!(formatter, "record {record}: {error}"),
+                }
             }
             Kind::LineRule { rule: RuleName { number, caption }, word } => write!(
                 formatter,
@@ -183,6 +259,19 @@ impl fmt::Display for Broken {
             }
             Self::NoObject => formatter.write_str(
                 "is no JSON object; a line has one such as {\"Keeper\": \"A\"}; --ragged keep lets others pass",
+            ),
+            Self::NoArray => formatter.write_str(
+                "is no array of JSON objects, such as [{\"Keeper\": \"A\"}]; if there is an object on each line, say --table jsonl",
+            ),
+            Self::NoComma => formatter.write_str("is not parted by a comma from the one before"),
+            Self::BehindArray => formatter.write_str("stands behind the array that all records are in"),
+            Self::OpenArray => formatter.write_str("opens an array that nothing closes"),
+            Self::TwoKeys { old, new } => write!(
+                formatter,
+                "has `{}`, which is to be called `{}`, and a `{}` too",
+                shown(old),
+                shown(new),
+                shown(new)
             ),
             Self::NoUtf8 => formatter.write_str("would hold bytes that are no UTF-8, and JSON cannot"),
             Self::Deep { column, deepest } => write!(

@@ -23,12 +23,14 @@ pub(super) struct Extent {
     pub(super) records: u64,
     /// No more text follows: the last record is whole as it is.
     pub(super) last: bool,
+    /// No record comes before.
+    pub(super) first: bool,
 }
 
 impl Extent {
     /// All records that are whole.
     pub(super) fn whole(last: bool) -> Self {
-        Self { bytes: usize::MAX, records: u64::MAX, last }
+        Self { bytes: usize::MAX, records: u64::MAX, last, first: true }
     }
 }
 
@@ -39,6 +41,8 @@ pub(super) struct Record {
     pub(super) place: Span,
     /// Its first cell in the grid.
     pub(super) first_cell: usize,
+    /// It passes as it is, since it has too few or too many fields, or cannot be read.
+    pub(super) is_ragged: bool,
 }
 
 /// One cell.
@@ -49,12 +53,37 @@ pub(super) struct Cell {
     pub(super) name: Option<Arc<str>>,
     /// As it is written, quotes included; for a new cell the empty stretch where it comes.
     pub(super) raw: Span,
-    /// Its value as it came in.
+    /// Its value as it came in. Of a new field of a JSON object, the white space it is to have before it, if it stands on a
+    /// line of its own.
     pub(super) original: Value,
     pub(super) value: Value,
-    /// It was not there.
-    pub(super) is_new: bool,
+    pub(super) kind: CellKind,
+    /// Its record or its field has been dropped.
+    pub(super) gone: bool,
 }
+
+/// What a cell of the grid is.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum CellKind {
+    /// A text.
+    Text,
+    /// A text that was not there.
+    New,
+    /// A value of JSON that is no text. Rules look past it; records are compared by it, and a result may take its place.
+    Other,
+    /// The key of a JSON object that is called otherwise now, which is its value.
+    Key,
+    /// A field of a JSON object that is dropped, with what parts it from the one before.
+    Member,
+    /// What parts a field of a JSON object from dropped ones before it. It goes if nothing is left of them.
+    Separator,
+    /// A whole record, with its line end; in an array of JSON, with what parts it from the one before. It goes if it has
+    /// been dropped. Its own text is its value.
+    Record,
+}
+
+/// The column of what is in no column.
+pub(super) const NO_COLUMN: usize = usize::MAX;
 
 /// Where the value of a cell is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -77,13 +106,20 @@ impl Grid {
     }
 
     pub(super) fn open_record(&mut self, place: Span) {
-        self.records.push(Record { place, first_cell: self.cells.len() });
+        self.records.push(Record { place, first_cell: self.cells.len(), is_ragged: false });
+    }
+
+    /// Adds the last record itself as a cell. `raw`: what goes with it if it is dropped; `content`: its own text.
+    pub(super) fn add_record(&mut self, raw: Span, content: Span) {
+        self.cells.push(Cell::new(NO_COLUMN, raw, Value::Text(content), CellKind::Record));
     }
 
     /// Forgets the cells of the last record: it stays as it is.
     pub(super) fn pass_record(&mut self) {
-        if let Some(record) = self.records.last() {
-            self.cells.truncate(record.first_cell);
+        if let Some(record) = self.records.last_mut() {
+            record.is_ragged = true;
+            let is_record = self.cells.get(record.first_cell).is_some_and(|cell| cell.kind == CellKind::Record);
+            self.cells.truncate(record.first_cell + usize::from(is_record));
         }
     }
 
@@ -123,13 +159,52 @@ impl Grid {
         cell.value == Value::Text(cell.raw)
     }
 
+    /// The record cell of a record, where records are cells.
+    pub(super) fn record_cell(&self, record: usize) -> Option<usize> {
+        self.cells_of(record).next().filter(|cell| self.cells[*cell].kind == CellKind::Record)
+    }
+
+    /// Drops a record, where records are cells.
+    pub(super) fn drop_record(&mut self, record: usize) {
+        for cell in self.cells_of(record) {
+            self.cells[cell].gone = true;
+        }
+    }
+
+    pub(super) fn is_dropped(&self, record: usize) -> bool {
+        self.record_cell(record).is_some_and(|cell| self.cells[cell].gone)
+    }
+
     /// Gives a cell another value.
     pub(super) fn set(&mut self, cell: usize, value: &[u8]) {
         self.cells[cell].value = self.keep(value);
     }
 
-    /// Whether a cell is to be written anew.
+    /// Whether a cell may have to be written anew.
     pub(super) fn differs(&self, cell: &Cell, text: &[u8]) -> bool {
-        cell.is_new || (cell.value != cell.original && self.bytes(cell.value, text) != self.bytes(cell.original, text))
+        match cell.kind {
+            CellKind::Text | CellKind::Other => {
+                cell.value != cell.original && self.bytes(cell.value, text) != self.bytes(cell.original, text)
+            }
+            CellKind::New | CellKind::Key | CellKind::Member | CellKind::Separator => !cell.gone,
+            CellKind::Record => true,
+        }
+    }
+}
+
+impl Cell {
+    /// A cell as it came in.
+    pub(super) fn new(column: usize, raw: Span, value: Value, kind: CellKind) -> Self {
+        Self { column, name: None, raw, original: value, value, kind, gone: false }
+    }
+
+    /// Whether rules for cells see it.
+    pub(super) fn is_text(&self) -> bool {
+        matches!(self.kind, CellKind::Text | CellKind::New) && !self.gone
+    }
+
+    /// Whether it holds what a field of its record has, text or not.
+    pub(super) fn is_value(&self) -> bool {
+        matches!(self.kind, CellKind::Text | CellKind::New | CellKind::Other) && !self.gone
     }
 }

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::csv::{Csv, FirstRecord};
 use super::error::TableError;
-use super::json_lines::OTHERS;
+use super::json_lines::{JsonLines, OTHERS};
 use super::settings::TableFormat;
 use crate::matching::Span;
 use crate::program::Program;
@@ -24,13 +24,26 @@ pub(super) struct Header {
 }
 
 impl Header {
-    /// Reads the first record of a CSV table. `None`: it is not whole yet, or there is none; `last`: no more text follows.
-    pub(super) fn read(
+    /// Reads what comes before the records of a table: the names of its columns, and where the records start. `None`: it is
+    /// not whole yet, or there is nothing but white space.
+    pub(super) fn open(
         program: &Program,
         format: TableFormat,
         text: &[u8],
         last: bool,
     ) -> Result<Option<Self>, TableError> {
+        match format {
+            TableFormat::JsonLines => Ok(Some(unnamed())),
+            TableFormat::Json => {
+                let opened = JsonLines::opened(text).map_err(|what| TableError::broken(0, 1, what))?;
+                Ok(opened.map(|end| Self { end, ..unnamed() }))
+            }
+            _ => Self::read(program, format, text, last),
+        }
+    }
+
+    /// Reads the first record of a CSV table. `None`: it is not whole yet, or there is none; `last`: no more text follows.
+    fn read(program: &Program, format: TableFormat, text: &[u8], last: bool) -> Result<Option<Self>, TableError> {
         let settings = program.table();
         let csv = Csv { delimiter: settings.delimiter(format), keeps_ragged: settings.keeps_ragged() };
         let read = csv.first_record(text, last).map_err(|what| TableError::broken(0, 1, what))?;
@@ -43,8 +56,8 @@ impl Header {
     }
 }
 
-/// The one column JSON Lines have before any is named.
-pub(super) fn unnamed() -> Header {
+/// The one column JSON has before any is named.
+fn unnamed() -> Header {
     debug_assert_eq!(OTHERS, 0, "all other strings come first");
     Header { names: vec!["any string".into()], is_named: true, ..Header::default() }
 }

@@ -1,15 +1,17 @@
 //! Tables: rules see cells, one at a time, and every other byte stays.
 //!
 //! A table comes in pieces and is cut into blocks of whole records ([`csv`], [`json_lines`]). A block is read into a
-//! [`grid`] of those cells that rules look at, goes through passes ([`pass`]), each of them rules in a row for the same
-//! columns ([`plan`]), and is written again: what has not changed is copied as it was. To add a kind of table: a module
-//! that cuts, reads into a grid and writes a cell, and its arm in [`plan::Reader`].
+//! [`grid`] of those cells that rules look at, goes through passes ([`pass`]), and is written again ([`block`]): what has not
+//! changed is copied as it was. Which passes there are is worked out once for a table ([`plan`]): rules in a row for the same
+//! columns are one pass, and each rule that drops records ([`records`]) or acts on fields ([`fields`]) is one. To add a kind
+//! of table: a module that cuts, reads into a grid and writes a cell, and its arm in [`plan::Reader`].
 
 mod alike;
 mod block;
 mod cell;
 mod csv;
 mod error;
+mod fields;
 mod form;
 mod formulas;
 mod grid;
@@ -19,6 +21,7 @@ mod json_lines;
 mod layout;
 mod pass;
 mod plan;
+mod records;
 mod settings;
 mod survey;
 mod told;

@@ -1,4 +1,4 @@
-//! Rules in a row at work on the cells of some columns.
+//! What rules do to a block of records: rules in a row at work on the cells of some columns.
 //!
 //! Cells are short, and getting to work on a text takes longer than the work on one of them. So the cells of a block of
 //! records are set one below the other and washed as the lines of one text, where every rule of the pass leaves line
@@ -11,10 +11,12 @@ use crate::engine::RunError;
 use crate::matching::{Finder, FinderScratch, SharedBudget};
 use crate::model::{Search, Which};
 use crate::observe::{NoObserver, Observer};
-use crate::program::{Program, RuleId};
+use crate::program::{Program, RuleId, Seen};
 use crate::text::LineEnd;
 
+use super::fields::FieldPass;
 use super::grid::Grid;
+use super::records::RecordPass;
 use super::told::Told;
 
 /// Cells set one below the other whose result is longer than this, in lengths of the input and in bytes added, are washed
@@ -22,9 +24,29 @@ use super::told::Told;
 const LONGER_TIMES: usize = 10;
 const LONGER: usize = 64 << 10;
 
+/// What is done to a block of records at one go.
+#[derive(Debug)]
+pub(super) enum Pass {
+    /// Rules in a row for cells.
+    Cells(Box<CellPass>),
+    /// A rule that drops records.
+    Records(RecordPass),
+    /// A rule that drops or renames fields.
+    Fields(FieldPass),
+}
+
+/// Which rules a pass is of.
+#[derive(Clone, Debug)]
+pub(super) struct OfRules {
+    /// Which they are in the whole program.
+    pub(super) rules: Vec<RuleId>,
+    /// How many rules the passes before have.
+    pub(super) base: usize,
+}
+
 /// Rules in a row that act on the same columns.
 #[derive(Debug)]
-pub(super) struct Pass {
+pub(super) struct CellPass {
     /// For cells set one below the other, if all rules allow it.
     stacked: Option<Program>,
     /// For a cell without line ends by itself.
@@ -33,24 +55,23 @@ pub(super) struct Pass {
     several: Program,
     /// Each rule by itself, for a cell without line ends and for one of several lines.
     alone: OnceLock<Vec<[Program; 2]>>,
-    /// Which rules they are in the whole program.
-    pub(super) rules: Vec<RuleId>,
+    pub(super) of: OfRules,
     /// Of each rule, for all cells.
     budgets: Vec<Arc<SharedBudget>>,
     /// How much has come to each rule that washes cells alone, and what it has made of that, in bytes.
     lengths: Vec<[AtomicU64; 2]>,
-    /// How many rules the passes before have.
-    pub(super) base: usize,
     /// By column.
     is_for: Vec<bool>,
     rows: Vec<Rows>,
-    pub(super) to: Option<usize>,
+    /// The columns its result may go to: that which a record has.
+    pub(super) to: Option<Vec<usize>>,
 }
 
 /// Which records a rule is for.
 #[derive(Debug)]
 pub(super) struct Rows {
-    column: usize,
+    /// Those that may be the field; a record has one of them.
+    columns: Vec<usize>,
     finder: Finder,
 }
 
@@ -62,7 +83,9 @@ pub(super) struct Work {
     stacked: Vec<usize>,
     result: Vec<u8>,
     value: Vec<u8>,
-    finder: FinderScratch,
+    pub(super) finder: FinderScratch,
+    /// What rules that drop repeated records have seen, each with the number of its rule.
+    pub(super) seen: Vec<(RuleId, Seen)>,
 }
 
 /// A rule that cannot go on, at this cell of the grid.
@@ -72,45 +95,70 @@ pub(super) struct Failed {
 }
 
 impl Rows {
-    pub(super) fn new(column: usize, search: &Search) -> Self {
-        Self { column, finder: Finder::new(search, Which::All, false) }
+    pub(super) fn new(columns: Vec<usize>, search: &Search) -> Self {
+        Self { columns, finder: Finder::new(search, Which::All, false) }
     }
 
-    fn hold(&self, record: usize, grid: &Grid, text: &[u8], scratch: &mut FinderScratch) -> bool {
+    pub(super) fn hold(&self, record: usize, grid: &Grid, text: &[u8], scratch: &mut FinderScratch) -> bool {
         grid.cells_of(record).any(|cell| {
             let value = grid.value(cell, text);
             // An empty cell is an empty line, not a text without any.
             let value = if value.is_empty() { b"\n" } else { value };
-            grid.cells[cell].column == self.column && !self.finder.find_all(value, scratch).spans().is_empty()
+            let is_here = grid.cells[cell].is_text() && self.columns.contains(&grid.cells[cell].column);
+            is_here && !self.finder.find_all(value, scratch).spans().is_empty()
         })
     }
 }
 
 impl Pass {
+    pub(super) fn of(&self) -> &OfRules {
+        match self {
+            Self::Cells(pass) => &pass.of,
+            Self::Records(pass) => &pass.of,
+            Self::Fields(pass) => &pass.of,
+        }
+    }
+
+    /// The rules for cells that change this cell, if it is for it.
+    pub(super) fn rules_for(&self, cell: usize, text: &[u8], grid: &Grid, work: &mut Work) -> Vec<usize> {
+        if let Self::Cells(pass) = self { pass.rules_for(cell, text, grid, work) } else { Vec::new() }
+    }
+
+    /// Carries it out on a block and adds up the changes.
+    ///
+    /// # Errors
+    /// A rule that cannot go on.
+    pub(super) fn run(
+        &self,
+        text: &[u8],
+        grid: &mut Grid,
+        work: &mut Work,
+        changes: &mut [u64],
+        told: &mut Option<Told>,
+    ) -> Result<(), Failed> {
+        match self {
+            Self::Cells(pass) => pass.run(text, grid, work, changes, told),
+            Self::Records(pass) => pass.run(text, grid, work, changes, told),
+            Self::Fields(pass) => {
+                pass.run(text, grid, changes, told);
+                Ok(())
+            }
+        }
+    }
+}
+
+impl CellPass {
     pub(super) fn new(
         program: Program,
-        rules: Vec<RuleId>,
-        base: usize,
+        of: OfRules,
         is_for: Vec<bool>,
         rows: Vec<Rows>,
-        to: Option<usize>,
+        to: Option<Vec<usize>>,
     ) -> Self {
         let (stacked, several) = (program.for_stacked_cells(), program.clone().for_whole_cells());
-        let budgets = rules.iter().map(|_| Arc::default()).collect();
-        let lengths = rules.iter().map(|_| Default::default()).collect();
-        Self {
-            stacked,
-            single: program,
-            several,
-            alone: OnceLock::new(),
-            rules,
-            budgets,
-            lengths,
-            base,
-            is_for,
-            rows,
-            to,
-        }
+        let budgets = of.rules.iter().map(|_| Arc::default()).collect();
+        let lengths = of.rules.iter().map(|_| Default::default()).collect();
+        Self { stacked, single: program, several, alone: OnceLock::new(), of, budgets, lengths, is_for, rows, to }
     }
 
     /// The cells this pass is for.
@@ -119,7 +167,10 @@ impl Pass {
     /// A search for records takes too much work.
     fn choose(&self, text: &[u8], grid: &Grid, work: &mut Work) -> Result<(), Failed> {
         work.chosen.clear();
-        let is_here = |cell: &usize| self.is_for.get(grid.cells[*cell].column).copied().unwrap_or(false);
+        let is_here = |cell: &usize| {
+            let cell = &grid.cells[*cell];
+            self.is_for.get(cell.column).copied().unwrap_or(false) && cell.is_text()
+        };
         if self.rows.is_empty() {
             work.chosen.extend((0..grid.cells.len()).filter(is_here));
             return Ok(());
@@ -138,17 +189,12 @@ impl Pass {
         Ok(())
     }
 
-    /// The rules of this pass that change this cell, if it is for it.
-    pub(super) fn rules_for(&self, cell: usize, text: &[u8], grid: &Grid, work: &mut Work) -> Vec<usize> {
+    fn rules_for(&self, cell: usize, text: &[u8], grid: &Grid, work: &mut Work) -> Vec<usize> {
         let is_for_it = self.choose(text, grid, work).is_ok() && self.to.is_none() && work.chosen.contains(&cell);
-        self.rules.iter().filter(|_| is_for_it).map(|rule| rule.0).collect()
+        self.of.rules.iter().filter(|_| is_for_it).map(|rule| rule.0).collect()
     }
 
-    /// Washes the cells of a block and adds up the changes.
-    ///
-    /// # Errors
-    /// A rule that cannot go on.
-    pub(super) fn run(
+    fn run(
         &self,
         text: &[u8],
         grid: &mut Grid,
@@ -228,7 +274,7 @@ impl Pass {
             return Ok(chosen.to_vec());
         }
         if self.to.is_none() {
-            self.rules.iter().zip(washer.changes()).for_each(|(rule, made)| changes[rule.0] += made);
+            self.of.rules.iter().zip(washer.changes()).for_each(|(rule, made)| changes[rule.0] += made);
         }
         if self.to.is_none() && result == stack {
             return Ok(alone);
@@ -260,7 +306,7 @@ impl Pass {
     /// Washes one cell, as a text of its own, rule by rule: what a rule leaves empty is an empty line to the next, as it
     /// is among stacked cells.
     fn wash(&self, value: Vec<u8>, changes: &mut [u64]) -> Result<Vec<u8>, RunError> {
-        (0..self.rules.len()).try_fold(value, |value, rule| self.wash_by(rule, &value, NoObserver, changes))
+        (0..self.of.rules.len()).try_fold(value, |value, rule| self.wash_by(rule, &value, NoObserver, changes))
     }
 
     /// Washes one cell by one rule of the pass.
@@ -273,7 +319,7 @@ impl Pass {
     ) -> Result<Vec<u8>, RunError> {
         let alone = self.alone.get_or_init(|| {
             let one = |rule: usize| self.single.pick(&[rule]);
-            (0..self.rules.len()).map(|rule| [one(rule), one(rule).for_whole_cells()]).collect()
+            (0..self.of.rules.len()).map(|rule| [one(rule), one(rule).for_whole_cells()]).collect()
         });
         let program = &alone[rule][usize::from(holds_line_ends(value))];
         // An empty cell is an empty line, not a text without any.
@@ -290,7 +336,7 @@ impl Pass {
             washed.pop();
         }
         if self.to.is_none() && !took_line_end {
-            changes[self.rules[rule].0] += washer.changes().iter().sum::<u64>();
+            changes[self.of.rules[rule].0] += washer.changes().iter().sum::<u64>();
         }
         Ok(washed)
     }
@@ -316,20 +362,22 @@ impl Pass {
         changes: &mut [u64],
         told: &mut Option<Told>,
     ) {
-        let Some(to) = self.to else {
+        let Some(to) = &self.to else {
             if grid.value(cell, text) != washed {
                 grid.set(cell, washed);
             }
             return;
         };
         let record = grid.record_of(cell);
-        let Some(target) = grid.cells_of(record).find(|target| grid.cells[*target].column == to) else { return };
+        let is_target = |target: &usize| to.contains(&grid.cells[*target].column) && grid.cells[*target].is_value();
+        let Some(target) = grid.cells_of(record).find(is_target) else { return };
         if grid.value(target, text) != washed {
             if let Some(told) = told {
-                told.put(self, (cell, grid.value(cell, text)), target, grid.value(target, text), washed);
+                let source = Some((cell, grid.value(cell, text)));
+                told.put(&self.of, source, target, grid.value(target, text), washed);
             }
             grid.set(target, washed);
-            changes[self.rules[0].0] += 1;
+            changes[self.of.rules[0].0] += 1;
         }
     }
 }

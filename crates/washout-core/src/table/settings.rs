@@ -11,6 +11,8 @@ pub struct TableSettings {
     pub fields: Option<Vec<Field>>,
     /// Only these fields, whatever rules name.
     pub only: Option<Vec<Field>>,
+    /// Rules that drop records act all the same, whatever they judge them by.
+    pub drops_all: bool,
     /// Whether the first record names the fields.
     pub header: Option<bool>,
     /// What stands between fields: one byte of ASCII.
@@ -34,6 +36,8 @@ pub enum TableFormat {
     Tsv,
     /// A JSON object on each line.
     JsonLines,
+    /// An array of JSON objects.
+    Json,
     /// It is no table, whatever its extension says.
     Text,
 }
@@ -50,10 +54,21 @@ pub enum Ragged {
 
 impl TableFormat {
     /// All formats and their names.
-    pub const NAMED: [(&'static str, Self); 4] =
-        [("csv", Self::Csv), ("tsv", Self::Tsv), ("jsonl", Self::JsonLines), ("text", Self::Text)];
+    pub const NAMED: [(&'static str, Self); 5] = [
+        ("csv", Self::Csv),
+        ("tsv", Self::Tsv),
+        ("jsonl", Self::JsonLines),
+        ("json", Self::Json),
+        ("text", Self::Text),
+    ];
 
-    /// The format of files with this extension, in any case and without its dot.
+    /// Whether its records are JSON objects.
+    pub fn is_json(self) -> bool {
+        matches!(self, Self::JsonLines | Self::Json)
+    }
+
+    /// The format of files with this extension, in any case and without its dot. `json` is none: most files called so are
+    /// no tables.
     pub fn of_extension(extension: &str) -> Option<Self> {
         match extension.to_ascii_lowercase().as_str() {
             "csv" => Some(Self::Csv),
@@ -72,6 +87,7 @@ impl TableSettings {
             format: self.format.or(other.format),
             fields: self.fields.or(other.fields),
             only: self.only.or(other.only),
+            drops_all: self.drops_all || other.drops_all,
             header: self.header.or(other.header),
             delimiter: self.delimiter.or(other.delimiter),
             ragged: self.ragged.or(other.ragged),

@@ -8,7 +8,7 @@ use super::block::field_of;
 use super::csv::LONGEST_RECORD;
 use super::error::{Broken, TableError};
 use super::grid::{Extent, Grid};
-use super::header::{Header, unnamed};
+use super::header::Header;
 use super::held::Held;
 use super::json_lines::Found;
 use super::plan::Plan;
@@ -185,12 +185,7 @@ impl TableSurveyor {
         let Some(held) = self.held.worth_a_try(last) else { return Ok(()) };
         let mut from = if !self.started && held.starts_with(BOM) { BOM.len() } else { 0 };
         if self.plan.is_none() {
-            let header = if self.format == TableFormat::JsonLines {
-                Some(unnamed())
-            } else {
-                Header::read(&self.program, self.format, &held[from..], last)?
-            };
-            let Some(header) = header else {
+            let Some(header) = Header::open(&self.program, self.format, &held[from..], last)? else {
                 if held.len() > LONGEST_RECORD {
                     return Err(TableError::broken(0, 1, Broken::TooLong));
                 }
@@ -199,7 +194,7 @@ impl TableSurveyor {
             };
             self.lines += line_ends(&held[from..from + header.end]);
             from += header.end;
-            if self.format != TableFormat::JsonLines {
+            if !self.format.is_json() {
                 header.names.iter().for_each(|name| self.add_column(name));
             }
             let mut plan = Plan::new(&self.program, self.format, header, &[])?;
@@ -210,7 +205,7 @@ impl TableSurveyor {
         let Some(plan) = self.plan.take() else { return Ok(()) };
         let mut text = &held[from..];
         while !text.is_empty() {
-            let read = self.block(&plan, text, last);
+            let read = self.block(&plan, text, last)?;
             if read == 0 {
                 break;
             }
@@ -249,19 +244,29 @@ impl TableSurveyor {
     }
 
     /// Looks at the next records; gives how much of the text they are.
-    fn block(&mut self, plan: &Plan, text: &[u8], last: bool) -> usize {
+    fn block(&mut self, plan: &Plan, text: &[u8], last: bool) -> Result<usize, TableError> {
         let mut grid = std::mem::take(&mut self.grid);
-        let extent = Extent { bytes: BLOCK, ..Extent::whole(last) };
-        // What is no good has no cells, and is counted.
-        let read = plan.read(text, extent, &mut grid, &mut Found::default()).unwrap_or(text.len());
+        let extent = Extent { bytes: BLOCK, first: self.survey.records == 0, ..Extent::whole(last) };
+        let mut found = Found::default();
+        // What is no good has no cells, and is counted; but behind a fault in an array no record can be told from another.
+        let read = match plan.read(text, extent, &mut grid, &mut found) {
+            Ok(read) => read,
+            Err((at, what)) if self.format == TableFormat::Json => {
+                let record = self.survey.records + grid.records.len() as u64 + 1;
+                return Err(TableError::broken(record, self.lines + line_ends(&text[..at]) + 1, what));
+            }
+            Err(_) => text.len(),
+        };
+        if last && read == text.len() && self.format == TableFormat::Json && !found.is_closed {
+            return Err(TableError::broken(0, 1, Broken::OpenArray));
+        }
         for record in 0..grid.records.len() {
             self.survey.records += 1;
             let cells = grid.cells_of(record);
-            let is_object = self.format == TableFormat::JsonLines;
-            self.survey.ragged += u64::from(cells.is_empty() && !is_object);
+            self.survey.ragged += u64::from(grid.records[record].is_ragged);
             for cell in cells {
-                let column = if is_object {
-                    self.column_of(&field_of(&plan.layout, &grid, cell))
+                let column = if self.format.is_json() {
+                    self.column_of(&field_of(&plan.layout, &grid, cell).unwrap_or_default())
                 } else {
                     grid.cells[cell].column
                 };
@@ -274,7 +279,7 @@ impl TableSurveyor {
             }
         }
         self.grid = grid;
-        read
+        Ok(read)
     }
 }
 

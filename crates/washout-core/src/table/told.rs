@@ -2,8 +2,8 @@
 
 use std::collections::BTreeMap;
 
-use super::grid::Grid;
-use super::pass::Pass;
+use super::grid::{CellKind, Grid};
+use super::pass::{CellPass, OfRules, Pass};
 use crate::engine::RunError;
 use crate::observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Side};
 use crate::program::RuleId;
@@ -39,7 +39,7 @@ struct Followed {
 
 impl Told {
     pub(super) fn new(passes: &[Pass], detail: Detail, only: Option<RuleId>) -> Self {
-        let rules = passes.iter().flat_map(|pass| pass.rules.iter().copied()).collect();
+        let rules = passes.iter().flat_map(|pass| pass.of().rules.iter().copied()).collect();
         let rules = if only.is_some() { vec![RuleId(0)] } else { rules };
         Self { detail, rules, only, cells: BTreeMap::new() }
     }
@@ -62,19 +62,20 @@ impl Told {
     /// Washes a cell and follows what happens to it.
     pub(super) fn wash(
         &mut self,
-        pass: &Pass,
+        pass: &CellPass,
         cell: usize,
         value: &[u8],
         changes: &mut [u64],
     ) -> Result<Vec<u8>, RunError> {
         let mut value = value.to_vec();
-        for rule in 0..pass.rules.len() {
-            if self.only.is_some_and(|only| only != pass.rules[rule]) {
+        let OfRules { rules, base } = &pass.of;
+        for (rule, id) in rules.iter().enumerate() {
+            if self.only.is_some_and(|only| only != *id) {
                 value = pass.wash_by(rule, &value, NoObserver, changes)?;
                 continue;
             }
-            let told_as = if self.only.is_some() { RuleId(0) } else { RuleId(pass.base + rule) };
-            let followed = self.follow(cell, &value, if self.only.is_some() { 0 } else { pass.base });
+            let told_as = if self.only.is_some() { RuleId(0) } else { RuleId(base + rule) };
+            let followed = self.follow(cell, &value, if self.only.is_some() { 0 } else { *base });
             let washed = if value.is_empty() {
                 // It is washed as an empty line, which would be told as one.
                 let washed = pass.wash_by(rule, &value, NoObserver, changes)?;
@@ -92,32 +93,37 @@ impl Told {
         Ok(value)
     }
 
-    /// A rule puts its result in another cell. `source`: the cell it comes from, and what is in that.
-    pub(super) fn put(&mut self, pass: &Pass, source: (usize, &[u8]), target: usize, before: &[u8], after: &[u8]) {
-        if self.only.is_some_and(|only| only != pass.rules[0]) {
+    /// A rule puts something in place of the whole of a cell. `source`: the other cell it comes from, and what is in that.
+    pub(super) fn put(
+        &mut self,
+        of: &OfRules,
+        source: Option<(usize, &[u8])>,
+        target: usize,
+        before: &[u8],
+        after: &[u8],
+    ) {
+        if self.only.is_some_and(|only| only != of.rules[0]) {
             return;
         }
-        let rule = RuleId(if self.only.is_some() { 0 } else { pass.base });
+        let rule = RuleId(if self.only.is_some() { 0 } else { of.base });
         let followed = self.follow(target, before, rule.0);
-        followed.source = Some((source.0, source.1.to_vec()));
+        followed.source = source.map(|(cell, value)| (cell, value.to_vec())).or(followed.source.take());
         followed.lineage.change(&Change { rule, at: 0, before, after, matches: 1 });
     }
 
     /// What changed in each cell, in the order of the text.
     pub(super) fn finish(self, grid: &Grid) -> impl Iterator<Item = ToldCell> {
         let rules = self.rules;
-        let of_program = move |side: Side| match side {
-            Side::Kept => Side::Kept,
-            Side::Removed(rule) => Side::Removed(rules[rule.0]),
-            Side::Put(rule) => Side::Put(rules[rule.0]),
-        };
+        let of_program = move |side: Side| side.rule().map_or(side, |rule| side.by(rules[rule.0]));
         debug_assert!(self.cells.keys().all(|cell| *cell < grid.cells.len()), "cells are those of the grid");
         let cells = self.cells.into_iter().map(move |(cell, followed)| {
             let mut hunks = followed.lineage.finish();
             hunks.iter_mut().flat_map(|hunk| &mut hunk.pieces).for_each(|piece| piece.side = of_program(piece.side));
             ToldCell { cell, source: followed.source, hunks }
         });
-        cells.filter(|told| !told.hunks.is_empty())
+        // What became of a cell is told with its record or field, if that was dropped.
+        let is_there = |told: &ToldCell| !grid.cells[told.cell].gone || grid.cells[told.cell].kind == CellKind::Record;
+        cells.filter(move |told| !told.hunks.is_empty() && is_there(told))
     }
 }
 

@@ -4,7 +4,7 @@ use std::ops::RangeInclusive;
 
 use super::error::TableError;
 use super::grid::{Extent, Grid};
-use super::header::{Header, unnamed};
+use super::header::Header;
 use super::json_lines::Found;
 use super::plan::Plan;
 use super::settings::{TableFormat, TableSettings};
@@ -29,20 +29,20 @@ impl Program {
         wanted: &RangeInclusive<u64>,
     ) -> Result<(Vec<u8>, u64), TableError> {
         let text = table.strip_prefix(BOM).unwrap_or(table);
-        let header = match format {
-            TableFormat::JsonLines => Some(unnamed()),
-            _ => Header::read(self, format, text, true)?,
-        };
-        let Some(header) = header else { return Ok((Vec::new(), 0)) };
+        let Some(header) = Header::open(self, format, text, true)? else { return Ok((Vec::new(), 0)) };
         let mut start = header.end;
         let mut picked = text[..start].to_vec();
+        let in_array = format == TableFormat::Json;
         let plan = Plan::new(self, format, header, &[])?;
         let (mut grid, mut before, mut count) = (Grid::default(), 0, 0);
         while start < text.len() && before < *wanted.end() {
-            let extent = Extent { bytes: 1 << 16, ..Extent::whole(true) };
+            let extent = Extent { bytes: 1 << 16, first: before == 0, ..Extent::whole(true) };
             let read = plan.read(&text[start..], extent, &mut grid, &mut Found::default());
             for (number, record) in (before + 1..).zip(&grid.records) {
                 if wanted.contains(&number) {
+                    if in_array && count > 0 {
+                        picked.push(b',');
+                    }
                     picked.extend_from_slice(&text[start..][record.place.start..record.place.end]);
                     count += 1;
                 }
@@ -52,6 +52,9 @@ impl Program {
                 start +=
                     read.map_err(|(at, what)| TableError::broken(before, line_ends(&text[..start + at]) + 1, what))?;
             }
+        }
+        if in_array {
+            picked.push(b']');
         }
         Ok((picked, count))
     }
@@ -81,7 +84,8 @@ impl Program {
             }
             let changes = washer.changes()[index];
             let mut hunks = washer.into_observer().hunks;
-            for cell in hunks.iter_mut().filter_map(|hunk| hunk.cell.as_mut()) {
+            let cells = hunks.iter_mut().filter_map(|hunk| hunk.cell.as_mut());
+            for cell in cells.filter(|cell| cell.record > 0) {
                 cell.record += first - 1;
             }
             let after = TextSize::of(&text);
@@ -95,7 +99,7 @@ impl Program {
     #[must_use]
     pub fn for_field(mut self, field: &str) -> Self {
         let field = Field::Name(field.to_owned());
-        self.set_table(TableSettings { only: Some(vec![field]), ..self.table().clone() });
+        self.set_table(TableSettings { only: Some(vec![field]), drops_all: true, ..self.table().clone() });
         self
     }
 }

@@ -5,19 +5,20 @@ use std::sync::Arc;
 use rayon::prelude::*;
 
 use super::block::{OneBlock, Washed};
-use super::csv::LONGEST_RECORD;
+use super::csv::{Csv, LONGEST_RECORD};
 use super::error::{Broken, TableError};
 use super::formulas::{Formulas, is_formula};
 use super::grid::{Extent, Grid};
-use super::header::{Header, unnamed};
+use super::header::Header;
 use super::held::Held;
 use super::json_lines::Found;
 use super::pass::Work;
 use super::plan::{Plan, Reader};
 use super::settings::TableFormat;
 use crate::engine::Given;
-use crate::observe::{CellPlace, NoObserver, Observer};
-use crate::program::Program;
+use crate::matching::Span;
+use crate::observe::{CellPlace, Change, Hunk, Lineage, NoObserver, Observer};
+use crate::program::{Program, RuleId};
 use crate::text::BOM;
 use crate::text::lines::line_ends;
 
@@ -38,6 +39,8 @@ pub struct TableWasher<'p, O> {
     held: Held,
     started: bool,
     records: u64,
+    /// A record has been written.
+    any_kept: bool,
     lines: u64,
     changes: Vec<u64>,
     any_change: bool,
@@ -63,6 +66,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             held: Held::default(),
             started: false,
             records: 0,
+            any_kept: false,
             lines: 0,
             changes: vec![0; program.names().len()],
             any_change: false,
@@ -136,7 +140,8 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     pub fn fields_without_text(&self) -> Vec<String> {
         let Some(Plan { reader: Reader::JsonLines(_), layout, .. }) = &self.plan else { return Vec::new() };
         let has = |flags: &[bool], column: usize| flags.get(column).copied().unwrap_or(false);
-        let named = (1..layout.originals).filter(|column| layout.seen[*column] && !self.is_made(*column));
+        let is_for_text = |column: &usize| layout.seen[*column] && !layout.whole[*column];
+        let named = (1..layout.originals).filter(is_for_text);
         let empty = named.filter(|column| has(&self.found.columns, *column) && !has(&self.found.texts, *column));
         empty.map(|column| layout.names[column].to_string()).collect()
     }
@@ -213,8 +218,12 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         let mut given = std::mem::take(&mut self.given);
         self.work_off(&held, true, &mut given)?;
         given.append_to(&held, out);
-        let Some(Plan { reader: Reader::JsonLines(_), layout, .. }) = &self.plan else { return Ok(()) };
-        let missing = (1..layout.originals).find(|column| !self.found.columns.get(*column).copied().unwrap_or(false));
+        let Some(Plan { reader: Reader::JsonLines(json), layout, required, .. }) = &self.plan else { return Ok(()) };
+        if json.is_array && !self.found.is_closed && self.most_records.is_none() {
+            return Err(TableError::broken(0, 1, Broken::OpenArray));
+        }
+        let is_there = |column: usize| self.found.columns.get(column).copied().unwrap_or(false);
+        let missing = required.iter().copied().find(|column| !is_there(*column));
         match missing {
             Some(column) if self.records > 0 && self.most_records.is_none() && !self.is_made(column) => {
                 let keys = std::mem::take(&mut self.found.keys);
@@ -255,7 +264,8 @@ impl<'p, O: Observer> TableWasher<'p, O> {
                 None => return Ok(from),
             }
         }
-        if self.threads > 1 && !self.observer.is_active() && self.most_records.is_none() {
+        let in_order = self.plan.as_ref().is_some_and(|plan| plan.remembers);
+        if self.threads > 1 && !in_order && !self.observer.is_active() && self.most_records.is_none() {
             from += self.in_parallel(held, from, given)?;
         }
         let mut work = std::mem::take(&mut self.work);
@@ -277,40 +287,62 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         Ok(if self.is_done() { held.len() } else { from })
     }
 
-    /// Reads the header and works out what is to be done. Gives how much of the text was the header.
+    /// Reads what comes before the records and works out what is to be done. Gives how much of the text that was.
     fn open(&mut self, text: &[u8], last: bool, out: &mut Vec<u8>) -> Result<Option<usize>, TableError> {
-        let settings = self.program.table();
-        if self.format == TableFormat::JsonLines {
-            self.plan = Some(Plan::new(self.program, self.format, unnamed(), &[])?);
-            return Ok(Some(0));
-        }
-        let Some(header) = Header::read(self.program, self.format, text, last)? else { return Ok(None) };
-        let Header { cells, raw, end, .. } = header.clone();
+        let Some(header) = Header::open(self.program, self.format, text, last)? else { return Ok(None) };
+        let Header { cells, raw, end, is_named, .. } = header.clone();
         let plan = Plan::new(self.program, self.format, header, &[])?;
-        if !settings.has_header() {
-            self.plan = Some(plan);
-            return Ok(Some(0));
-        }
-        let Reader::Csv(csv) = plan.reader else { return Ok(Some(0)) };
-        let mut from = 0;
-        for (column, raw) in raw.iter().enumerate() {
-            out.extend_from_slice(&text[from..raw.end]);
-            from = raw.end;
-            for made in &plan.layout.behind[column] {
-                csv.write_new(plan.layout.names[*made].as_bytes(), out);
-            }
-        }
-        out.extend_from_slice(&text[from..end]);
-        if settings.guards_formulas {
-            let named = plan.layout.names.iter().zip(&cells);
-            for (name, value) in named.filter(|(_, value)| is_formula(value)) {
-                self.formulas.add(CellPlace { record: 0, field: Arc::clone(name) }, value);
-            }
-        }
         self.lines += line_ends(&text[..end]);
-        self.any_change |= plan.layout.makes_any();
+        let Reader::Csv(csv) = plan.reader else {
+            out.extend_from_slice(&text[..end]);
+            self.plan = Some(plan);
+            return Ok(Some(end));
+        };
+        for (index, (rule, column)) in plan.header_changes.iter().enumerate() {
+            self.changes[rule.0] += 1;
+            // A field is told once: what has become of it in the end.
+            let is_last = plan.header_changes[index + 1..].iter().all(|(_, later)| later != column);
+            if is_named && is_last && *column < plan.layout.originals {
+                self.tell_of_header(*rule, &plan, *column);
+            }
+        }
+        if is_named {
+            let start = raw.first().map_or(0, |raw| raw.start);
+            out.extend_from_slice(&text[..start]);
+            let written = out.len();
+            write_header(csv, &plan, &text[..end], &raw, out);
+            self.any_change |= out[written..] != text[start..end];
+            if self.program.table().guards_formulas {
+                let named = plan.layout.names.iter().zip(&cells);
+                for (name, value) in named.filter(|(_, value)| is_formula(value)) {
+                    self.formulas.add(CellPlace { record: 0, field: Some(Arc::clone(name)) }, value);
+                }
+            }
+        }
         self.plan = Some(plan);
         Ok(Some(end))
+    }
+
+    /// Tells what a rule does to the name of a column.
+    fn tell_of_header(&mut self, rule: RuleId, plan: &Plan, column: usize) {
+        if !self.observer.is_active() || self.observer.only_rule().is_some_and(|only| only != rule) {
+            return;
+        }
+        let before = plan.layout.names[column].as_bytes();
+        let after = if plan.layout.dropped[column] { "" } else { plan.layout.called(column) };
+        // It goes through no other rule.
+        let mut lineage = Lineage::new(1, self.observer.detail());
+        lineage.input(before);
+        lineage.change(&Change { rule: RuleId(0), at: 0, before, after: after.as_bytes(), matches: 1 });
+        let place = CellPlace { record: 0, field: Some(Arc::clone(&plan.layout.names[column])) };
+        for mut hunk in lineage.finish() {
+            // Where one rule alone is followed, it is rule 0.
+            let rule = if self.observer.only_rule().is_some() { RuleId(0) } else { rule };
+            for piece in &mut hunk.pieces {
+                piece.side = piece.side.by(rule);
+            }
+            self.observer.cell(Hunk { cell: Some(place.clone()), ..hunk });
+        }
     }
 
     /// Parts the text from `from` on into blocks that are most likely whole records, and washes them at the same time.
@@ -331,7 +363,11 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             .par_iter()
             .zip(outs)
             .map_init(Box::<(Grid, Work)>::default, |work, (block, out)| {
-                OneBlock { program, plan, text: block, extent, records: 0 }.wash(work, out, &mut NoObserver)
+                OneBlock { program, plan, text: block, extent, records: 0, any_kept: true }.wash(
+                    work,
+                    out,
+                    &mut NoObserver,
+                )
             })
             .collect();
         let mut done = 0;
@@ -352,14 +388,15 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     fn block(&mut self, text: &[u8], last: bool, work: &mut (Grid, Work), out: Vec<u8>) -> Result<Washed, TableError> {
         let Some(plan) = &self.plan else { return Ok(Washed::default()) };
         let records = self.most_records.map_or(u64::MAX, |most| most.saturating_sub(self.records));
-        let extent = Extent { bytes: self.block, records, last };
-        let one = OneBlock { program: self.program, plan, text, extent, records: self.records };
+        let extent = Extent { bytes: self.block, records, last, first: self.records == 0 };
+        let one =
+            OneBlock { program: self.program, plan, text, extent, records: self.records, any_kept: self.any_kept };
         one.wash(work, out, &mut self.observer).map_err(|error| error.behind(self.records, self.lines))
     }
 
     /// Takes over what has become of the block of `text` that starts at `at`.
     fn take(&mut self, washed: Washed, text: &[u8], at: usize, given: &mut Given) {
-        let Washed { out, read, changes, any_change, records, lines, found, mut formulas } = washed;
+        let Washed { out, read, changes, any_change, records, kept, lines, found, mut formulas } = washed;
         if any_change {
             given.add_made(out);
         } else {
@@ -372,6 +409,28 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         formulas.places.iter_mut().for_each(|(place, _)| place.record += self.records);
         self.formulas.merge(formulas);
         self.records += records;
+        self.any_kept |= kept > 0;
         self.lines += lines;
     }
+}
+
+/// Writes the first record of a CSV table: the names of the columns that are written.
+fn write_header(csv: Csv, plan: &Plan, text: &[u8], raw: &[Span], out: &mut Vec<u8>) {
+    let layout = &plan.layout;
+    let start = out.len();
+    for (number, column) in layout.order.iter().enumerate() {
+        if number > 0 {
+            out.push(csv.delimiter);
+        }
+        let was = raw.get(*column).map_or(&b""[..], |raw| raw.of(text));
+        match &layout.renamed[*column] {
+            None if *column < layout.originals => out.extend_from_slice(was),
+            _ => csv.write(was, layout.called(*column).as_bytes(), false, out),
+        }
+    }
+    if layout.order.len() == 1 && out.len() == start {
+        // An empty line would be no header.
+        out.extend_from_slice(b"\"\"");
+    }
+    out.extend_from_slice(&text[raw.last().map_or(0, |raw| raw.end)..]);
 }

@@ -133,6 +133,7 @@ fn edits(verb: &Verb, units: &Units, guard: &Guard, first_line_end: Option<LineE
             chosen(&replace.search, replace.which, guard, units).iter().map(put).collect()
         }
         Verb::Include(_) => unreachable!("its rules stand in its place"),
+        Verb::DropRecords(_) | Verb::DropFields(_) | Verb::RenameFields(_) => unreachable!("they are for tables"),
         Verb::Keep(keep) => kept(keep, guard, units),
         Verb::Collapse(collapse) => collapsed(collapse, guard, units),
         Verb::Recase(recase) => recased(recase, guard, units),

@@ -1,6 +1,6 @@
 //! The first changes of a text, kept to be shown.
 
-use washout_core::{Change, Detail, Hunk, Lineage, Observer, RuleId};
+use washout_core::{CellPlace, Change, Detail, Hunk, Lineage, Observer, RuleId};
 
 /// Bytes of unchanged text kept on either side of a change: enough for the widest terminals.
 const CONTEXT: usize = 512;
@@ -12,8 +12,12 @@ pub struct Excerpt {
     pub hunks: Vec<Hunk>,
     /// Hunks behind those.
     pub more_hunks: u64,
-    /// Lines of the text before that changed, in all hunks; of a table, places in cells.
+    /// Lines of the text before that changed, in all hunks; of a table, its cells.
     pub changed_lines: u64,
+    /// Of a table, the records that go.
+    pub dropped_records: u64,
+    /// Of a table, the names of fields that go or change.
+    pub changed_names: u64,
     /// The rule that drops the byte order mark, if there is one to drop.
     pub byte_order_mark: Option<RuleId>,
 }
@@ -21,13 +25,19 @@ pub struct Excerpt {
 impl Excerpt {
     /// Whether the text differs in the end. One rule may undo what another did.
     pub fn differs(&self) -> bool {
-        self.changed_lines > 0 || self.byte_order_mark.is_some()
+        let changed = [self.changed_lines, self.dropped_records, self.changed_names];
+        changed.iter().any(|count| *count > 0) || self.byte_order_mark.is_some()
     }
 
     fn add(&mut self, hunks: Vec<Hunk>, most: usize) {
         for hunk in hunks {
             // A cell counts once, however many lines it has.
-            self.changed_lines += if hunk.cell.is_some() { 1 } else { hunk.lines_before.max(1) };
+            match &hunk.cell {
+                Some(CellPlace { field: None, .. }) => self.dropped_records += 1,
+                Some(CellPlace { record: 0, .. }) => self.changed_names += 1,
+                Some(_) => self.changed_lines += 1,
+                None => self.changed_lines += hunk.lines_before.max(1),
+            }
             if self.hunks.len() < most {
                 self.hunks.push(hunk);
             } else {

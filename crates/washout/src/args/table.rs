@@ -29,6 +29,8 @@ pub(crate) enum TableKind {
     Tsv,
     /// JSON Lines: an object on each line
     Jsonl,
+    /// JSON: an array of objects
+    Json,
     /// No table, whatever the extension says
     Text,
 }
@@ -73,6 +75,7 @@ impl TableFormArgs {
             TableKind::Csv => TableFormat::Csv,
             TableKind::Tsv => TableFormat::Tsv,
             TableKind::Jsonl => TableFormat::JsonLines,
+            TableKind::Json => TableFormat::Json,
             TableKind::Text => TableFormat::Text,
         });
         let header = self.no_header.then_some(false);

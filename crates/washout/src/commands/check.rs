@@ -5,7 +5,7 @@ use std::io::{self, BufRead, BufReader, Write};
 use std::path::PathBuf;
 
 use clap::ArgMatches;
-use washout_core::{CellPlace, PlacedChange, Program, RuleName};
+use washout_core::{PlacedChange, Program, RuleName};
 use washout_files::{Aim, Charsets, Chosen, Follow, Recorder, Replacing, Run, Skip, State, Take};
 
 use crate::args::{CheckArgs, CheckFormat};
@@ -21,7 +21,7 @@ use crate::show::command_line::typed;
 use crate::show::number::{counted, grouped};
 use crate::show::progress::Progress;
 use crate::show::summary::Summary;
-use crate::show::visible::{shown, shown_path};
+use crate::show::visible::{shown, shown_cell, shown_path};
 
 /// Runs the command.
 pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
@@ -183,7 +183,7 @@ fn text_recorder(names: &[RuleName]) -> Box<Recorder<'_>> {
         let PlacedChange { line, column, rule, .. } = change;
         let place = match &change.cell {
             None => format!("{line}:{column}"),
-            Some(CellPlace { record, field }) => format!("{record}:{}", shown(field)),
+            Some(place) => shown_cell(place, ":"),
         };
         out.extend(format!("{}:{place}: {}\n", shown_path(file), told[rule.0]).into_bytes());
     })

@@ -4,14 +4,15 @@ use std::fmt::Write as _;
 use std::path::{Path, PathBuf};
 
 use maud::{Markup, html};
-use washout_core::{CellPlace, Hunk, RuleName, Side};
+use washout_core::{Hunk, RuleName, Side};
 use washout_files::{Excerpt, Washed};
 
 use super::page::{drawn, page};
 use super::rules::{chart, filter_style, filters};
 use crate::show::number::{counted, grouped};
+use crate::show::preview::table_changes;
 use crate::show::summary::Summary;
-use crate::show::visible::{Look, drawn_within, shown, shown_path};
+use crate::show::visible::{Look, drawn_within, shown, shown_cell, shown_path};
 
 /// Hunks that are shown; more make a page slow.
 pub(super) const MOST_HUNKS: usize = 10_000;
@@ -26,10 +27,9 @@ pub(super) struct Changes {
 
 struct File {
     path: PathBuf,
-    changed_lines: u64,
-    lines: u64,
-    /// If it is a table.
-    records: Option<u64>,
+    /// How much of it changes, in words.
+    how_much: String,
+    is_table: bool,
     hunks: Vec<Hunk>,
     /// Places that are not shown.
     more: u64,
@@ -45,9 +45,11 @@ impl Changes {
         self.left_out += more;
         self.files.push(File {
             path: path.to_owned(),
-            changed_lines: excerpt.changed_lines,
-            lines: washed.before.lines,
-            records: washed.table.as_ref().map(|table| table.records),
+            how_much: match &washed.table {
+                None => format!("{} of {}", grouped(excerpt.changed_lines), counted(washed.before.lines, "line")),
+                Some(table) => table_changes(excerpt, table.records),
+            },
+            is_table: washed.table.is_some(),
             hunks,
             more,
             mark_goes: excerpt.byte_order_mark.is_some(),
@@ -89,13 +91,6 @@ fn cards(summary: &Summary) -> Markup {
 }
 
 impl File {
-    fn how_much(&self) -> String {
-        match self.records {
-            None => format!("{} of {}", grouped(self.changed_lines), counted(self.lines, "line")),
-            Some(records) => format!("{} in {}", counted(self.changed_lines, "cell"), counted(records, "record")),
-        }
-    }
-
     fn section(&self, index: usize, names: &[RuleName]) -> Markup {
         let mut rules: Vec<usize> = self.hunks.iter().flat_map(Hunk::rules).map(|rule| rule.0).collect();
         rules.sort_unstable();
@@ -104,10 +99,10 @@ impl File {
             section class=(format!("file f{index}{}", classes(&rules))) {
                 h3 {
                     (shown_path(&self.path))
-                    span.quiet { "  " (self.how_much()) }
+                    span.quiet { "  " (self.how_much) }
                 }
                 @if self.mark_goes { p.quiet { "The byte order mark goes." } }
-                div.hunk.head { span { (if self.records.is_some() { "cell" } else { "line" }) } span { "before" } span { "after" } span { "rule" } }
+                div.hunk.head { span { (if self.is_table { "cell" } else { "line" }) } span { "before" } span { "after" } span { "rule" } }
                 @for hunk in &self.hunks { (row(hunk, names)) }
                 @if self.more > 0 { p.quiet { "… and " (counted(self.more, "more place")) " in this file" } }
             }
@@ -128,7 +123,7 @@ const FROM: usize = 60;
 /// The line, or the record and field.
 fn place(hunk: &Hunk) -> String {
     match &hunk.cell {
-        Some(CellPlace { record, field }) => format!("{} {}", grouped(*record), shown(field)),
+        Some(place) => shown_cell(place, " "),
         None => grouped(hunk.first_line),
     }
 }

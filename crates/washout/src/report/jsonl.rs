@@ -14,7 +14,7 @@ pub(crate) fn change_line(names: &[RuleName], file: &Path, change: &PlacedChange
     let mut value = json!({
         "file": path(file),
         "record": cell.as_ref().map(|cell| cell.record),
-        "field": cell.as_ref().map(|cell| &*cell.field),
+        "field": cell.as_ref().and_then(|cell| cell.field.as_deref()),
         "line": line,
         "column": column,
         "rule": name.number,

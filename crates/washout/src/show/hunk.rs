@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use anstyle::Style;
 use unicode_width::UnicodeWidthStr;
-use washout_core::{CellPlace, Hunk, Piece, RuleId, RuleName, Side};
+use washout_core::{Hunk, Piece, RuleId, RuleName, Side};
 
 use super::number::counted;
 use super::style::{GONE, NEW, QUIET};
@@ -60,8 +60,10 @@ impl<'n> HunkDrawer<'n> {
         let before = lines(hunk, |side| !matches!(side, Side::Put(_)));
         let after = lines(hunk, |side| !matches!(side, Side::Removed(_)));
         let mut rows = 0;
-        if let Some(CellPlace { record, field }) = &hunk.cell {
-            writeln!(out, "{QUIET}{record:>6}  {}{QUIET:#}", shown(field))?;
+        if let Some(place) = &hunk.cell {
+            let record = if place.record == 0 { "header".to_owned() } else { place.record.to_string() };
+            let field = place.field.as_deref().map_or_else(|| "whole record".to_owned(), shown);
+            writeln!(out, "{QUIET}{record:>6}  {field}{QUIET:#}")?;
             rows += 1;
         }
         if let Some(source) = &hunk.source {

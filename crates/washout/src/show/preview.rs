@@ -68,16 +68,16 @@ impl<'n> Preview<'n> {
         self.shown_files += 1;
         let changed = grouped(excerpt.changed_lines);
         let told = match &washed.table {
-            _ if !excerpt.differs() => "its encoding changes, and nothing else".to_owned(),
+            _ if !excerpt.differs() => {
+                let is_table = washed.table.is_some();
+                let what = if is_table { "its fields or its encoding change" } else { "its encoding changes" };
+                format!("{what}, and nothing else")
+            }
             None => {
                 let verb = if washed.before.lines == 1 { "changes" } else { "change" };
                 format!("{changed} of {} {verb}", counted(washed.before.lines, "line"))
             }
-            Some(table) => {
-                let verb = if excerpt.changed_lines == 1 { "changes" } else { "change" };
-                let cells = counted(excerpt.changed_lines, "cell");
-                format!("{cells} in {} {verb}", counted(table.records, "record"))
-            }
+            Some(table) => table_changes(excerpt, table.records),
         };
         writeln!(out, "{FILE}{}{FILE:#}{QUIET}  {told}{QUIET:#}\n", shown_path(path))?;
         if let Some(rule) = excerpt.byte_order_mark {
@@ -103,6 +103,22 @@ impl<'n> Preview<'n> {
         }
         Ok(())
     }
+}
+
+/// How much of a table with so many records changes.
+pub(crate) fn table_changes(excerpt: &Excerpt, records: u64) -> String {
+    let verb = |count: u64, verb: &str| if count == 1 { format!("{verb}s") } else { verb.to_owned() };
+    let all = counted(records, "record");
+    let (cells, dropped, names) = (excerpt.changed_lines, excerpt.dropped_records, excerpt.changed_names);
+    let parts = [
+        (cells > 0).then(|| format!("{} in {all} {}", counted(cells, "cell"), verb(cells, "change"))),
+        (dropped > 0).then(|| match cells {
+            0 => format!("{} of {all} {}", grouped(dropped), if dropped == 1 { "goes" } else { "go" }),
+            _ => format!("{} {}", counted(dropped, "record"), if dropped == 1 { "goes" } else { "go" }),
+        }),
+        (names > 0).then(|| format!("{} of the header {}", counted(names, "field"), verb(names, "change"))),
+    ];
+    parts.into_iter().flatten().collect::<Vec<_>>().join(", ")
 }
 
 pub(crate) fn legend(out: &mut impl Write) -> io::Result<()> {

@@ -6,7 +6,7 @@ use washout_core::RuleName;
 use washout_files::{Spot, Unmet};
 
 use super::number::grouped;
-use super::visible::{shown, shown_path};
+use super::visible::{shown, shown_cell, shown_path};
 
 /// Says what was expected, what was found, and where.
 pub(crate) fn draw(unmet: &[Unmet], names: &[RuleName], out: &mut impl Write) -> io::Result<()> {
@@ -27,7 +27,7 @@ pub(crate) fn draw(unmet: &[Unmet], names: &[RuleName], out: &mut impl Write) ->
             match spot {
                 Spot::Name => writeln!(out, "  {}", shown_path(path))?,
                 Spot::Line(line) => writeln!(out, "  {}:{line}", shown_path(path))?,
-                Spot::Cell(cell) => writeln!(out, "  {}:{}:{}", shown_path(path), cell.record, shown(&cell.field))?,
+                Spot::Cell(cell) => writeln!(out, "  {}:{}", shown_path(path), shown_cell(cell, ":"))?,
             }
         }
     }

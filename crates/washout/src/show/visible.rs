@@ -5,7 +5,13 @@ use std::sync::LazyLock;
 
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
-use washout_core::{CharSet, NamedClass};
+use washout_core::{CellPlace, CharSet, NamedClass};
+
+/// A cell in words: its record, or `header`, and its field, or `whole record`.
+pub(crate) fn shown_cell(place: &CellPlace, between: &str) -> String {
+    let record = if place.record == 0 { "header".to_owned() } else { place.record.to_string() };
+    format!("{record}{between}{}", place.field.as_deref().map_or_else(|| "whole record".to_owned(), shown))
+}
 
 /// One drawn sign: what stands for a character, or for a few that are seen as one.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -171,13 +171,19 @@ fn of_cell(program: &Program, format: TableFormat, table: &[u8], record: u64, fi
     let last = steps.last().map(|step| step.text.clone()).unwrap_or_default();
     let mut made: Vec<String> = Vec::new();
     for place in steps.iter().flat_map(|step| &step.hunks).filter_map(|hunk| hunk.cell.as_ref()) {
-        if *place.field != *field && !made.contains(&place.field.to_string()) {
-            made.push(place.field.to_string());
+        if let Some(other) =
+            place.field.as_deref().filter(|other| *other != field && !made.iter().any(|made| made == other))
+        {
+            made.push(other.to_owned());
         }
     }
+    let mut called = field.to_owned();
     let mut before = TextSize::of(&value(table, field).unwrap_or_default());
     for step in &mut steps {
-        step.text = value(&step.text, field).unwrap_or_default();
+        if let Some((_, new)) = program.renamed_fields(step.rule).iter().find(|(old, _)| *old == called) {
+            called.clone_from(new);
+        }
+        step.text = value(&step.text, &called).unwrap_or_default();
         (step.before, step.after) = (before, TextSize::of(&step.text));
         before = step.after;
     }
