@@ -219,7 +219,7 @@ impl Writing<'_> {
                 continue;
             }
             self.skip(record.place.start, record.place.start);
-            if self.grid.is_dropped(index) {
+            if self.plan.layout.has_record_cells && self.grid.is_dropped(index) {
                 self.from = record.place.end;
                 continue;
             }
@@ -234,11 +234,11 @@ impl Writing<'_> {
                     Run::Made { cell, .. } => {
                         csv.write(b"", self.grid.value(cells.start + cell, self.text), false, self.out);
                     }
-                    Run::Kept { after, last, .. } => {
+                    Run::Kept { cells: kept, after, last } => {
                         let cell = |cell: usize| &self.grid.cells[cells.start + cell];
                         self.from = after.map_or(record.place.start, |after| cell(after).raw.end + 1);
                         let end = last.map_or(content_end, |last| cell(last).raw.end);
-                        self.kept(csv, cells.clone(), end);
+                        self.kept(csv, cells.start + kept.start..cells.start + kept.end, end);
                     }
                 }
             }
@@ -251,13 +251,10 @@ impl Writing<'_> {
         }
     }
 
-    /// Writes the cells of a record that were there and stand between here and `end`.
+    /// Writes these cells of a record, as far as they were there, and the text up to `end`.
     fn kept(&mut self, csv: Csv, cells: Range<usize>, end: usize) {
-        let (grid, text, start) = (self.grid, self.text, self.from);
-        let here = grid.cells[cells].iter().filter(|cell| {
-            cell.kind == CellKind::Text && cell.raw.start >= start && cell.raw.end <= end && grid.differs(cell, text)
-        });
-        for cell in here {
+        let (grid, text) = (self.grid, self.text);
+        for cell in grid.cells[cells].iter().filter(|cell| cell.kind == CellKind::Text && grid.differs(cell, text)) {
             self.copy_to(cell.raw.start);
             csv.write(cell.raw.of(text), grid.bytes(cell.value, text), false, self.out);
             self.from = cell.raw.end;

@@ -379,7 +379,7 @@ impl Lines<'_> {
         if changes_keys {
             self.refuse_two(members, above)?;
         }
-        let mut before: Option<usize> = None;
+        let mut before: Option<&RawValue> = None;
         let mut is_first = true;
         for (key, value) in members {
             let joined;
@@ -390,26 +390,28 @@ impl Lines<'_> {
                 &joined
             };
             self.found.add_key(path);
-            if changes_keys || !self.json.makes.is_empty() {
-                let (column, place) = (self.column(path), place_of(value));
-                let key_start = self.key_start(before, place.start);
+            let column = self.column(path);
+            let is_source = self.json.makes.iter().any(|(source, _)| *source == column);
+            if changes_keys || is_source {
+                let place = place_of(value);
+                let key_start = self.key_start(before.map(|before| place_of(before).end), place.start);
                 if changes_keys {
                     let of_layout = (column != OTHERS && self.layout.dropped[column], is_first);
-                    self.member(column, before, key_start, place, of_layout);
+                    self.member(column, before.map(|before| place_of(before).end), key_start, place, of_layout);
                     is_first &= of_layout.0;
                 }
-                self.value(value, path, start, line)?;
-                if self.json.makes.iter().any(|(source, _)| *source == column) {
+                self.value(value, path, column, start, line)?;
+                if is_source {
                     let lead = Span::new(self.lead_start(key_start), key_start);
                     let on_its_own_line = memchr::memchr(b'\n', lead.of(self.text)).is_some();
                     let lead = if on_its_own_line { lead } else { Span::new(0, 0) };
                     let cell = self.grid.cells.len();
                     self.places.push(NewMember { source: column, cell, at: place.end, lead });
                 }
-                before = Some(place.end);
-                continue;
+            } else {
+                self.value(value, path, column, start, line)?;
             }
-            self.value(value, path, start, line)?;
+            before = Some(value);
         }
         Ok(())
     }
@@ -478,8 +480,7 @@ impl Lines<'_> {
         Ok(())
     }
 
-    fn value(&mut self, value: &RawValue, path: &str, start: usize, line: &str) -> Result<(), Broken> {
-        let column = self.column(path);
+    fn value(&mut self, value: &RawValue, path: &str, column: usize, start: usize, line: &str) -> Result<(), Broken> {
         if column != OTHERS {
             self.found.columns[column] = true;
         }
@@ -519,7 +520,7 @@ impl Lines<'_> {
                 let items: Vec<&RawValue> = serde_json::from_str(raw).map_err(|error| broken(&error, offset))?;
                 self.deeper(offset)?;
                 for item in items {
-                    self.value(item, path, start, line)?;
+                    self.value(item, path, column, start, line)?;
                 }
                 self.depth -= 1;
             }

@@ -1,6 +1,6 @@
 //! The columns of a table: those it has, those that rules make, and what is written of them.
 
-use std::ops::RangeInclusive;
+use std::ops::{Range, RangeInclusive};
 use std::sync::Arc;
 
 /// The columns of a table. Those it came with are numbered first, then those that rules make.
@@ -49,7 +49,8 @@ pub(super) enum Run {
     Made { column: usize, cell: usize },
     /// Columns that stood side by side. `None`: from the start of the record, or to its end.
     Kept {
-        columns: RangeInclusive<usize>,
+        /// Which of the cells of its record are in these.
+        cells: Range<usize>,
         /// The cell right before the first.
         after: Option<usize>,
         /// The last cell.
@@ -176,7 +177,8 @@ impl Layout {
                 return Run::Made { column: first, cell: self.cell_of(first) };
             }
             let after = (first > 0).then(|| self.cell_of(first - 1));
-            Run::Kept { columns: part, after, last: (last + 1 < self.originals).then(|| self.cell_of(last)) }
+            let cells = self.cells_before(first)..self.cells_before(last + 1);
+            Run::Kept { cells, after, last: (last + 1 < self.originals).then(|| self.cell_of(last)) }
         });
         Some(runs.collect())
     }
@@ -184,9 +186,13 @@ impl Layout {
     /// Which of the cells of a record of a CSV table is that of this column, from 0; the column is seen.
     fn cell_of(&self, column: usize) -> usize {
         let original = self.original_of(column);
-        let made = |column: usize| self.behind[column].len();
-        let before: usize = (0..original).filter(|column| self.seen[*column]).map(|column| 1 + made(column)).sum();
-        let within = self.behind[original].iter().position(|other| *other == column).map_or(0, |place| place + 1);
-        usize::from(self.has_record_cells) + before + within
+        let made = self.behind[original].iter().position(|other| *other == column);
+        self.cells_before(original) + made.map_or(0, |place| place + 1)
+    }
+
+    /// How many cells of a record of a CSV table come before those of this column, which it came with.
+    fn cells_before(&self, column: usize) -> usize {
+        let seen = (0..column).filter(|column| self.seen[*column]);
+        usize::from(self.has_record_cells) + seen.map(|column| 1 + self.behind[column].len()).sum::<usize>()
     }
 }
