@@ -138,6 +138,12 @@ const CASES: &[Case] = &[
     ),
     (
         TableFormat::JsonLines,
+        "[[rule]]\nfields = 'p.a'\nto_field = 'p.m'\ntrim = {}\n[[rule]]\nfields = 'b'\nto_field = 'm'\ntrim = {}\n",
+        "{\"b\":\"x\",\"p\":{\"a\":1}}\n",
+        Ok(("{\"b\":\"x\",\"m\":\"x\",\"p\":{\"a\":1,\"m\":\"\"}}\n", &[0, 1])),
+    ),
+    (
+        TableFormat::JsonLines,
         "[[rule]]\nrename_fields = { 'p.n' = 'p.name', q = 'r' }\n[[rule]]\nrename_fields = { p = 'person' }\n\
          [[rule]]\nfields = ['person.name', 'r']\nremove.chars = '#'\n[[rule]]\nfields = 'r'\ndrop_records = { repeated = 'file' }\n",
         "{\"p\" : {\"n\" :\"#\"},\"q\\u0022\":1,\"q\":\"#x\"}\n{\"person\":{\"name\":\"#\"},\"r\":\"x\"}\n",

@@ -1,5 +1,7 @@
 //! The verbs that act on records and fields of a table.
 
+use std::collections::HashSet;
+
 use toml::de::DeValue;
 
 use super::cells::field_list;
@@ -55,6 +57,7 @@ pub(super) fn rename_fields(rule: &mut Fields<'_>, problems: &mut Problems) -> O
         return None;
     };
     let mut names: Vec<(String, String)> = Vec::new();
+    let mut known = HashSet::new();
     for (old, new) in table {
         let DeValue::String(name) = new.get_ref() else {
             let help = format!("write {example}; a name with dots or blanks in it stands in quotes");
@@ -64,7 +67,7 @@ pub(super) fn rename_fields(rule: &mut Fields<'_>, problems: &mut Problems) -> O
         if name.is_empty() || old.get_ref().is_empty() {
             let message = "a field has a name of at least one character";
             problems.add_helped(new.span(), message, "no name", "to drop a field, use `drop_fields`");
-        } else if names.iter().any(|(_, known)| known == &**name) {
+        } else if !known.insert(name.to_string()) {
             let message = format!("two fields would be called `{name}`");
             problems.add_helped(new.span(), message, "called so already", "give each a name of its own");
         }

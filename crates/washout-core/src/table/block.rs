@@ -231,7 +231,7 @@ impl Writing<'_> {
                     self.out.push(csv.delimiter);
                 }
                 match run {
-                    Run::Made { cell, .. } => {
+                    Run::Made { cell } => {
                         csv.write(b"", self.grid.value(cells.start + cell, self.text), false, self.out);
                     }
                     Run::Kept { cells: kept, after, last } => {

@@ -44,6 +44,11 @@ pub(super) enum Broken {
     },
     /// What was to be an array of objects.
     NoArray,
+    /// An item of an array that cannot be read, and with it all that comes behind it.
+    NoArrayItem {
+        column: usize,
+        why: String,
+    },
     /// Records of an array that nothing parts.
     NoComma,
     /// Text behind the array of all records.
@@ -263,6 +268,7 @@ impl fmt::Display for Broken {
             Self::NoArray => formatter.write_str(
                 "is no array of JSON objects, such as [{\"Keeper\": \"A\"}]; if there is an object on each line, say --table jsonl",
             ),
+            Self::NoArrayItem { column, why } => write!(formatter, "is no valid JSON at column {column}: {why}"),
             Self::NoComma => formatter.write_str("is not parted by a comma from the one before"),
             Self::BehindArray => formatter.write_str("stands behind the array that all records are in"),
             Self::OpenArray => formatter.write_str("opens an array that nothing closes"),

@@ -1,6 +1,7 @@
 //! Tables of JSON: an object on each line, or an array of objects. Strings are cells, at any depth; all else passes through.
 
 use std::borrow::Cow;
+use std::collections::{HashMap, HashSet};
 use std::fmt;
 use std::sync::Arc;
 
@@ -186,7 +187,7 @@ impl JsonLines {
                 Some(Err(error)) if error.is_eof() && !extent.last => break,
                 Some(Err(error)) => {
                     let (line, column) = line_of(&text[start..], &error);
-                    return Err((start + line, broken_at(&error, column)));
+                    return Err((start + line, Broken::NoArrayItem { column, why: why(&error) }));
                 }
             }
             let record = Span::new(start, end);
@@ -351,7 +352,7 @@ impl Lines<'_> {
             made.push((place.cell, Cell { original: Value::Text(place.lead), ..new }));
             self.places.push(NewMember { source: *column, ..place });
         }
-        made.sort_by_key(|(cell, _)| *cell);
+        made.sort_by_key(|(cell, new)| (*cell, new.raw.start));
         for (at, cell) in made.into_iter().rev() {
             self.grid.cells.insert(at, cell);
         }
@@ -359,8 +360,7 @@ impl Lines<'_> {
 
     /// The column of a field.
     fn column(&self, path: &str) -> usize {
-        let named = self.layout.names[1..self.layout.originals].iter().position(|name| **name == *path);
-        named.map_or(OTHERS, |named| named + 1)
+        self.layout.column_of_path(path).unwrap_or(OTHERS)
     }
 
     fn members(
@@ -464,20 +464,23 @@ impl Lines<'_> {
     /// Refuses an object that would have a key twice.
     fn refuse_two(&self, members: &[(Cow<'_, str>, &RawValue)], above: &str) -> Result<(), Broken> {
         let path = |key: &str| if above.is_empty() { key.to_owned() } else { format!("{above}.{key}") };
-        let mut named = Vec::with_capacity(members.len());
+        let (mut renamed, mut others) = (HashMap::new(), HashSet::new());
         for (key, _) in members {
             let column = self.column(&path(key));
-            let renamed = self.layout.renamed[column].as_ref().filter(|_| column != OTHERS);
-            if column == OTHERS || !self.layout.dropped[column] {
-                named.push((renamed.map_or(&**key, |name| last_key(name)), key, renamed.is_some()));
+            match &self.layout.renamed[column] {
+                _ if column != OTHERS && self.layout.dropped[column] => {}
+                Some(new) if column != OTHERS => {
+                    if let Some(old) = renamed.insert(last_key(new), key).filter(|old| *old != key) {
+                        return Err(Broken::TwoKeys { old: old.to_string(), new: last_key(new).to_owned() });
+                    }
+                }
+                _ => drop(others.insert(&**key)),
             }
         }
-        for (new, old, _) in named.iter().filter(|(.., is_renamed)| *is_renamed) {
-            if named.iter().any(|(other, key, _)| other == new && key != old) {
-                return Err(Broken::TwoKeys { old: old.to_string(), new: (*new).to_owned() });
-            }
+        match renamed.iter().find(|(new, _)| others.contains(**new)) {
+            Some((new, old)) => Err(Broken::TwoKeys { old: old.to_string(), new: (*new).to_owned() }),
+            None => Ok(()),
         }
-        Ok(())
     }
 
     fn value(&mut self, value: &RawValue, path: &str, column: usize, start: usize, line: &str) -> Result<(), Broken> {
@@ -561,9 +564,13 @@ impl Lines<'_> {
 }
 
 fn broken(error: &serde_json::Error, offset: usize) -> Broken {
+    Broken::Json { column: error.column() + offset, why: why(error) }
+}
+
+/// What an error says, without its place.
+fn why(error: &serde_json::Error) -> String {
     let said = error.to_string();
-    let why = said.split(" at line").next().unwrap_or(&said).to_owned();
-    Broken::Json { column: error.column() + offset, why }
+    said.split(" at line").next().unwrap_or(&said).to_owned()
 }
 
 /// The quotation mark that opens the string which another one closes.
@@ -586,11 +593,4 @@ fn line_of(text: &[u8], error: &serde_json::Error) -> (usize, usize) {
         start += memchr::memchr(b'\n', &text[start..]).map_or(0, |end| end + 1);
     }
     (start, error.column())
-}
-
-fn broken_at(error: &serde_json::Error, column: usize) -> Broken {
-    match broken(error, 0) {
-        Broken::Json { why, .. } => Broken::Json { column, why },
-        other => other,
-    }
 }

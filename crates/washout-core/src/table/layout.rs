@@ -1,5 +1,6 @@
 //! The columns of a table: those it has, those that rules make, and what is written of them.
 
+use std::collections::HashMap;
 use std::ops::{Range, RangeInclusive};
 use std::sync::Arc;
 
@@ -10,6 +11,8 @@ pub(super) struct Layout {
     pub(super) names: Vec<Arc<str>>,
     /// How many the table came with; in JSON, how many rules name, and the one for all others.
     pub(super) originals: usize,
+    /// The columns of JSON by name, where there are many.
+    by_path: HashMap<Arc<str>, usize>,
     /// How many of those can be in what comes in; all but those of JSON that have the name of one that was dropped or
     /// renamed.
     pub(super) read: usize,
@@ -46,7 +49,7 @@ pub(super) enum MadeAt {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(super) enum Run {
     /// A new cell: which of the cells of its record.
-    Made { column: usize, cell: usize },
+    Made { cell: usize },
     /// Columns that stood side by side. `None`: from the start of the record, or to its end.
     Kept {
         /// Which of the cells of its record are in these.
@@ -58,11 +61,17 @@ pub(super) enum Run {
     },
 }
 
+/// With more names than these, they are looked up by their hashes.
+const MANY: usize = 16;
+
 impl Layout {
     pub(super) fn new(names: Vec<Arc<str>>) -> Self {
         let originals = names.len();
+        let many = if originals > MANY { &names[..] } else { &[] };
+        let by_path = many.iter().enumerate().rev().map(|(column, name)| (Arc::clone(name), column)).collect();
         Self {
             names,
+            by_path,
             originals,
             read: originals,
             seen: vec![false; originals],
@@ -86,6 +95,15 @@ impl Layout {
         self.dropped.push(false);
         self.renamed.push(None);
         self.originals - 1
+    }
+
+    /// The column of a field of JSON; `None`: no rule names it.
+    pub(super) fn column_of_path(&self, path: &str) -> Option<usize> {
+        if self.by_path.is_empty() {
+            // The first is that of all others.
+            return self.names[1..self.read].iter().position(|name| **name == *path).map(|place| place + 1);
+        }
+        self.by_path.get(path).copied().filter(|column| *column > 0)
     }
 
     /// What rules call a column.
@@ -123,10 +141,10 @@ impl Layout {
         above.is_some_and(|above| above == column || self.stands_after(above, column))
     }
 
-    /// Drops a column.
-    pub(super) fn drop_column(&mut self, column: usize) {
-        self.dropped[column] = true;
-        self.order.retain(|other| *other != column);
+    /// Drops columns.
+    pub(super) fn drop_columns(&mut self, columns: &[usize]) {
+        columns.iter().for_each(|column| self.dropped[*column] = true);
+        self.order.retain(|other| !self.dropped[*other]);
     }
 
     /// The column of the table from which this one comes, or the column itself.
@@ -171,28 +189,27 @@ impl Layout {
             }
             self.seen[*part.end()] |= *part.end() + 1 < self.originals;
         }
+        // The first cell of each column among those of its record.
+        let mut first_cell = Vec::with_capacity(self.originals + 1);
+        let mut cells = usize::from(self.has_record_cells);
+        for column in 0..self.originals {
+            first_cell.push(cells);
+            cells += if self.seen[column] { 1 + self.behind[column].len() } else { 0 };
+        }
+        first_cell.push(cells);
         let runs = parts.into_iter().map(|part| {
             let (first, last) = (*part.start(), *part.end());
             if first >= self.originals {
-                return Run::Made { column: first, cell: self.cell_of(first) };
+                let original = self.original_of(first);
+                let made = self.behind[original].iter().take_while(|other| **other != first).count();
+                return Run::Made { cell: first_cell[original] + 1 + made };
             }
-            let after = (first > 0).then(|| self.cell_of(first - 1));
-            let cells = self.cells_before(first)..self.cells_before(last + 1);
-            Run::Kept { cells, after, last: (last + 1 < self.originals).then(|| self.cell_of(last)) }
+            Run::Kept {
+                cells: first_cell[first]..first_cell[last + 1],
+                after: (first > 0).then(|| first_cell[first - 1]),
+                last: (last + 1 < self.originals).then(|| first_cell[last]),
+            }
         });
         Some(runs.collect())
-    }
-
-    /// Which of the cells of a record of a CSV table is that of this column, from 0; the column is seen.
-    fn cell_of(&self, column: usize) -> usize {
-        let original = self.original_of(column);
-        let made = self.behind[original].iter().position(|other| *other == column);
-        self.cells_before(original) + made.map_or(0, |place| place + 1)
-    }
-
-    /// How many cells of a record of a CSV table come before those of this column, which it came with.
-    fn cells_before(&self, column: usize) -> usize {
-        let seen = (0..column).filter(|column| self.seen[*column]);
-        usize::from(self.has_record_cells) + seen.map(|column| 1 + self.behind[column].len()).sum::<usize>()
     }
 }

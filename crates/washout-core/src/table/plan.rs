@@ -1,5 +1,8 @@
 //! Which rules act on which columns of a table, in which order.
 
+use std::collections::{HashMap, HashSet};
+use std::sync::Arc;
+
 use super::csv::Csv;
 use super::error::{Broken, TableError};
 use super::fields::FieldPass;
@@ -66,6 +69,7 @@ impl Plan {
             replaced: Vec::new(),
             header_changes: Vec::new(),
             required: Vec::new(),
+            by_name: None,
             renames: Vec::new(),
         };
         if is_json {
@@ -134,6 +138,8 @@ struct Planner<'p> {
     replaced: Vec<String>,
     header_changes: Vec<(RuleId, usize)>,
     required: Vec<usize>,
+    /// The columns there are, by what rules call them now; made when it is wanted.
+    by_name: Option<HashMap<Arc<str>, Vec<usize>>>,
     /// Fields of JSON that rules so far have renamed, rule by rule: what they were called, and what they are called now.
     renames: Vec<Vec<(String, String)>>,
 }
@@ -266,12 +272,11 @@ impl Planner<'_> {
                 self.refuse_rows(index, rule)?;
                 let mut columns = self.columns(&drop.fields, Some(index))?;
                 columns.retain(|column| is_allowed(column) || *column >= self.layout.originals);
-                for column in &columns {
-                    self.layout.drop_column(*column);
-                    self.header_changes.push((RuleId(index), *column));
-                    if self.is_json {
-                        self.drop_below(*column);
-                    }
+                self.layout.drop_columns(&columns);
+                self.by_name = None;
+                self.header_changes.extend(columns.iter().map(|column| (RuleId(index), *column)));
+                if self.is_json {
+                    columns.iter().for_each(|column| self.drop_below(*column));
                 }
                 if !self.is_json && self.layout.order.is_empty() {
                     return Err(TableError::no_field_left(self.program.names()[index].clone()));
@@ -304,7 +309,8 @@ impl Planner<'_> {
     }
 
     fn field_pass(&mut self, of: OfRules, columns: &[usize], drops: bool) {
-        let is_for = (0..self.layout.names.len()).map(|column| columns.contains(&column)).collect();
+        let mut is_for = vec![false; self.layout.names.len()];
+        columns.iter().for_each(|column| is_for[*column] = true);
         self.passes.push(Pass::Fields(FieldPass { of, is_for, drops }));
     }
 
@@ -373,21 +379,19 @@ impl Planner<'_> {
                 renamed.push((columns, old, new));
             }
         }
-        let all: Vec<usize> = renamed.iter().flat_map(|(columns, ..)| columns.iter().copied()).collect();
+        let all: HashSet<usize> = renamed.iter().flat_map(|(columns, ..)| columns.iter().copied()).collect();
+        // In JSON each object is looked at. Two fields may exchange their names.
+        let is_known = |column: &usize| !self.is_json || self.makes.iter().any(|(_, made)| made == column);
+        let stays = |column: &usize| !self.layout.dropped[*column] && !all.contains(column) && is_known(column);
+        let stay = (0..self.layout.names.len()).filter(stays);
+        let taken: HashSet<Arc<str>> = stay.map(|column| Arc::clone(self.layout.called(column))).collect();
+        self.by_name = None;
         for (columns, old, new) in renamed {
             let above = |name: &str| name.rsplit_once('.').map(|(above, _)| above.to_owned());
             if self.is_json && above(old) != above(new) {
                 return Err(TableError::moves_field(rule(), old.clone(), new.clone()));
             }
-            // Two fields may exchange their names.
-            let taken = |column: &usize| {
-                let is_made = !self.is_json || self.makes.iter().any(|(_, made)| made == column);
-                is_made
-                    && !self.layout.dropped[*column]
-                    && **self.layout.called(*column) == **new
-                    && !all.contains(column)
-            };
-            if (0..self.layout.names.len()).any(|column| taken(&column)) {
+            if taken.contains(new.as_str()) {
                 return Err(TableError::name_taken(rule(), old.clone(), new.clone()));
             }
             for column in columns {
@@ -398,7 +402,7 @@ impl Planner<'_> {
         if self.is_json {
             self.renames.push(rename.names.clone());
         }
-        Ok(all)
+        Ok(all.into_iter().collect())
     }
 
     /// How many rules the passes so far have.
@@ -483,13 +487,17 @@ impl Planner<'_> {
 
     fn by_name(&mut self, name: &str) -> Result<Option<usize>, TableError> {
         let named = if self.named { 0 } else { self.layout.originals };
-        let found = |same: &dyn Fn(&str) -> bool| -> Vec<usize> {
-            let there = (named..self.layout.names.len()).filter(|column| !self.layout.dropped[*column]);
-            there.filter(|column| same(self.layout.called(*column))).collect()
-        };
-        let mut columns = found(&|field| field == name);
+        let layout = &self.layout;
+        let there = || (named..layout.names.len()).filter(|column| !layout.dropped[*column]);
+        let by_name = self.by_name.get_or_insert_with(|| {
+            let mut by_name: HashMap<Arc<str>, Vec<usize>> = HashMap::new();
+            there().for_each(|column| by_name.entry(Arc::clone(layout.called(column))).or_default().push(column));
+            by_name
+        });
+        let mut columns = by_name.get(name).cloned().unwrap_or_default();
         if columns.is_empty() && !self.is_json {
-            columns = found(&|field| field.trim().to_lowercase() == name.trim().to_lowercase());
+            let folded = |name: &str| name.trim().to_lowercase();
+            columns = there().filter(|column| folded(layout.called(*column)) == folded(name)).collect();
             if let [column] = columns[..] {
                 let near = (name.to_owned(), self.layout.called(column).to_string());
                 if !self.near.contains(&near) {
@@ -561,6 +569,7 @@ impl Planner<'_> {
             NewPlace::Start => MadeAt::Start,
             NewPlace::End => MadeAt::End,
         };
+        self.by_name = None;
         Ok(vec![self.layout.make(name, source, at)])
     }
 

@@ -1,5 +1,6 @@
 //! All rules of a program at work on the cells of one table.
 
+use std::collections::HashMap;
 use std::sync::Arc;
 
 use rayon::prelude::*;
@@ -298,11 +299,11 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             self.plan = Some(plan);
             return Ok(Some(end));
         };
-        for (index, (rule, column)) in plan.header_changes.iter().enumerate() {
+        let last: HashMap<usize, RuleId> = plan.header_changes.iter().map(|(rule, column)| (*column, *rule)).collect();
+        for (rule, column) in &plan.header_changes {
             self.changes[rule.0] += 1;
             // A field is told once: what has become of it in the end.
-            let is_last = plan.header_changes[index + 1..].iter().all(|(_, later)| later != column);
-            if is_named && is_last && *column < plan.layout.originals {
+            if is_named && last.get(column) == Some(rule) && *column < plan.layout.originals {
                 self.tell_of_header(*rule, &plan, *column);
             }
         }
