@@ -4,6 +4,7 @@ mod cautions;
 mod order;
 mod pattern;
 mod search;
+mod tables;
 mod vanish;
 mod words;
 
@@ -38,7 +39,7 @@ pub fn explain<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Vec<Explanati
 fn one(flat: &FlatRule<'_>, id: RuleId, program: &Program) -> Explanation {
     let rule = flat.rule;
     let mut does = vec![words::verb(&rule.verb)];
-    does.extend(words::cells(flat));
+    does.extend(tables::cells(flat));
     flat.scopes.iter().for_each(|scope| does.extend(words::scope(scope)));
     if !flat.protect.is_empty() {
         let protected: Vec<String> = flat.protect.iter().map(|search| words::found(search)).collect();

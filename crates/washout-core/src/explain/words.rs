@@ -1,11 +1,11 @@
 //! Sentences about rules.
 
+use super::tables;
 use crate::class::NamedClass;
 use crate::model::{
-    At, BreakPlace, Case, CellScope, CharsTarget, DropLines, DropRecords, EmptyFields, EmptyLines, Encoded, Field,
-    FinalLineEnd, FlatRule, Gap, HyphenAtLineEnd, LetterCase, LineEnds, LinePlace, LineRange, Marks, NewPlace,
-    NumberPlace, Paragraphs, PositionsTarget, RepeatScope, Replacement, RowTest, Rule, Scope, Search, StockTarget,
-    Target, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget,
+    At, BreakPlace, Case, CharsTarget, DropLines, EmptyLines, Encoded, FinalLineEnd, Gap, HyphenAtLineEnd, LetterCase,
+    LineEnds, LinePlace, LineRange, Marks, NumberPlace, Paragraphs, PositionsTarget, RepeatScope, Replacement, Rule,
+    Scope, Search, StockTarget, Target, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget,
 };
 use crate::shown::quoted;
 use crate::text::LineEnd;
@@ -194,34 +194,7 @@ pub(super) fn verb(verb: &Verb) -> String {
                 }
             }
         }
-        Verb::DropRecords(DropRecords::Empty(EmptyFields::All)) => {
-            "Drops every record of a table in which all of these fields are empty, with its line end.".to_owned()
-        }
-        Verb::DropRecords(DropRecords::Empty(EmptyFields::Any)) => {
-            "Drops every record of a table in which any of these fields is empty, with its line end.".to_owned()
-        }
-        Verb::DropRecords(DropRecords::Repeated(repeats)) => {
-            let after = match repeats.scope {
-                RepeatScope::Neighbours => "the record before",
-                RepeatScope::File => "any record before",
-            };
-            let case = if repeats.case == Case::Ignore { " Letter case does not count." } else { "" };
-            let edges = if repeats.ignore_edges { " Blanks at the edges do not count." } else { "" };
-            format!(
-                "Drops every record of a table in which these fields are as in {after}; the first stays, and so do records in \
-                 which all of them are empty.{case}{edges}"
-            )
-        }
-        Verb::DropRecords(DropRecords::Rows) => "Drops records of a table.".to_owned(),
-        Verb::DropFields(drop) => {
-            let many = if drop.fields.len() == 1 { "the field" } else { "the fields" };
-            format!("Drops {many} {} of a table, in every record.", field_names(&drop.fields))
-        }
-        Verb::RenameFields(rename) => {
-            let named = rename.names.iter().map(|(from, to)| format!("{} to {}", quoted(from), quoted(to)));
-            let many = if rename.names.len() == 1 { "a field" } else { "fields" };
-            format!("Renames {many} of a table: {}.", named.collect::<Vec<_>>().join(", "))
-        }
+        Verb::DropRecords(_) | Verb::DropFields(_) | Verb::RenameFields(_) => tables::on_table(verb),
         Verb::Include(include) => format!("Runs the rules of {}.", include.path),
     }
 }
@@ -238,50 +211,6 @@ fn line_ends(ends: LineEnds) -> String {
     });
     let bom = ends.drops_bom.then_some("Drops a byte order mark.");
     to.into_iter().chain(at_end).chain(bom).collect::<Vec<_>>().join(" ")
-}
-
-/// Where in a table the rule may act, a sentence for each key.
-pub(super) fn cells(flat: &FlatRule<'_>) -> Vec<String> {
-    let CellScope { fields, rows, to_field, cell_lines } = &flat.cells;
-    let mut said = Vec::new();
-    if let Some(fields) = fields.as_deref().or(flat.of_set) {
-        let many = if fields.len() == 1 { "field" } else { "fields" };
-        let named = field_names(fields);
-        said.push(match flat.rule.verb {
-            Verb::DropRecords(DropRecords::Rows) | Verb::DropFields(_) | Verb::RenameFields(_) => String::new(),
-            Verb::DropRecords(_) => format!("It judges them by the {many} {named}."),
-            _ => format!("In tables only in the {many} {named}."),
-        });
-    }
-    for RowTest { field: tested, search } in rows {
-        said.push(format!("Only in records whose field {} holds {}.", field(tested), found(search)));
-    }
-    said.extend(to_field.as_ref().map(|to| {
-        let place = match &to.place {
-            NewPlace::Source => String::new(),
-            NewPlace::Before(place) => format!(" If there is none, it is made before the field {}.", field(place)),
-            NewPlace::After(place) => format!(" If there is none, it is made after the field {}.", field(place)),
-            NewPlace::Start => " If there is none, it is made as the first of all.".to_owned(),
-            NewPlace::End => " If there is none, it is made as the last of all.".to_owned(),
-        };
-        format!("The result goes to the field {}; what it comes from stays.{place}", field(&to.field))
-    }));
-    said.retain(|sentence| !sentence.is_empty());
-    if *cell_lines {
-        said.push("In tables the lines are those of a cell.".to_owned());
-    }
-    said
-}
-
-fn field_names(fields: &[Field]) -> String {
-    fields.iter().map(field).collect::<Vec<_>>().join(", ")
-}
-
-fn field(field: &Field) -> String {
-    match field {
-        Field::Name(name) => quoted(name),
-        Field::Place(place) => format!("number {place}"),
-    }
 }
 
 /// Where the rule may act, a sentence for each key.

@@ -7,7 +7,7 @@ use super::csv::{Csv, content_end};
 use super::error::{Broken, TableError};
 use super::formulas::{Formulas, is_formula};
 use super::grid::{CellKind, Extent, Grid, Value};
-use super::json_lines::{Found, JsonLines, is_opening};
+use super::json::{Found, Json, is_opening};
 use super::layout::{Layout, Run};
 use super::pass::{Failed, Work};
 use super::plan::{Plan, Reader};
@@ -195,12 +195,12 @@ impl Writing<'_> {
                     csv.write(cell.raw.of(text), value, self.plan.layout.order.len() == 1, self.out);
                     Ok(())
                 }
-                (Reader::JsonLines(_), CellKind::New) => {
+                (Reader::Json(_), CellKind::New) => {
                     let name = self.plan.layout.called(cell.column);
                     let lead = grid.bytes(cell.original, text);
-                    JsonLines::write_new(name, value, (is_spaced(text, grid, start + index), lead), self.out)
+                    Json::write_new(name, value, (is_spaced(text, grid, start + index), lead), self.out)
                 }
-                (Reader::JsonLines(_), _) => JsonLines::write(value, self.out),
+                (Reader::Json(_), _) => Json::write(value, self.out),
             };
             self.from = cell.raw.end;
             written.map_err(|what: Broken| {

@@ -3,7 +3,7 @@
 use super::error::TableError;
 use super::grid::{Extent, Grid};
 use super::header::Header;
-use super::json_lines::Found;
+use super::json::Found;
 use super::pass::Work;
 use super::plan::Plan;
 use super::settings::TableFormat;

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::csv::{Csv, FirstRecord};
 use super::error::TableError;
-use super::json_lines::{JsonLines, OTHERS};
+use super::json::{Json, OTHERS};
 use super::settings::TableFormat;
 use crate::matching::Span;
 use crate::program::Program;
@@ -35,7 +35,7 @@ impl Header {
         match format {
             TableFormat::JsonLines => Ok(Some(unnamed())),
             TableFormat::Json => {
-                let opened = JsonLines::opened(text).map_err(|what| TableError::broken(0, 1, what))?;
+                let opened = Json::opened(text).map_err(|what| TableError::broken(0, 1, what))?;
                 Ok(opened.map(|end| Self { end, ..unnamed() }))
             }
             _ => Self::read(program, format, text, last),

@@ -1,6 +1,6 @@
 //! Tables: rules see cells, one at a time, and every other byte stays.
 //!
-//! A table comes in pieces and is cut into blocks of whole records ([`csv`], [`json_lines`]). A block is read into a
+//! A table comes in pieces and is cut into blocks of whole records ([`csv`], [`json`]). A block is read into a
 //! [`grid`] of those cells that rules look at, goes through passes ([`pass`]), and is written again ([`block`]): what has not
 //! changed is copied as it was. Which passes there are is worked out once for a table ([`plan`]): rules in a row for the same
 //! columns are one pass, and each rule that drops records ([`records`]) or acts on fields ([`fields`]) is one. To add a kind
@@ -17,7 +17,7 @@ mod formulas;
 mod grid;
 mod header;
 mod held;
-mod json_lines;
+mod json;
 mod layout;
 mod pass;
 mod plan;

@@ -10,7 +10,7 @@ use super::error::{Broken, TableError};
 use super::grid::{Extent, Grid};
 use super::header::Header;
 use super::held::Held;
-use super::json_lines::Found;
+use super::json::Found;
 use super::plan::Plan;
 use super::settings::{Ragged, TableFormat, TableSettings};
 use crate::model::RuleSet;

@@ -5,7 +5,7 @@ use std::ops::RangeInclusive;
 use super::error::TableError;
 use super::grid::{Extent, Grid};
 use super::header::Header;
-use super::json_lines::Found;
+use super::json::Found;
 use super::plan::Plan;
 use super::settings::{TableFormat, TableSettings};
 use super::washer::TableWasher;

@@ -12,7 +12,7 @@ use super::formulas::{Formulas, is_formula};
 use super::grid::{Extent, Grid};
 use super::header::Header;
 use super::held::Held;
-use super::json_lines::Found;
+use super::json::Found;
 use super::pass::Work;
 use super::plan::{Plan, Reader};
 use super::settings::TableFormat;
@@ -139,7 +139,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
 
     /// Fields that rules name and that hold no text at all: numbers, `true`, `null` or objects, which are left alone.
     pub fn fields_without_text(&self) -> Vec<String> {
-        let Some(Plan { reader: Reader::JsonLines(_), layout, .. }) = &self.plan else { return Vec::new() };
+        let Some(Plan { reader: Reader::Json(_), layout, .. }) = &self.plan else { return Vec::new() };
         let has = |flags: &[bool], column: usize| flags.get(column).copied().unwrap_or(false);
         let is_for_text = |column: &usize| layout.seen[*column] && !layout.whole[*column];
         let named = (1..layout.originals).filter(is_for_text);
@@ -150,7 +150,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     /// Fields that a rule puts its result in and that the table comes with: what was in them is replaced.
     pub fn replaced_fields(&self) -> Vec<String> {
         let Some(plan) = &self.plan else { return Vec::new() };
-        let Reader::JsonLines(json) = &plan.reader else { return plan.replaced.clone() };
+        let Reader::Json(json) = &plan.reader else { return plan.replaced.clone() };
         let is_there = |column: &usize| self.found.columns.get(*column).copied().unwrap_or(false);
         let made = json.makes.iter().map(|(_, made)| *made).filter(is_there);
         made.map(|column| plan.layout.names[column].to_string()).collect()
@@ -219,7 +219,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         let mut given = std::mem::take(&mut self.given);
         self.work_off(&held, true, &mut given)?;
         given.append_to(&held, out);
-        let Some(Plan { reader: Reader::JsonLines(json), layout, required, .. }) = &self.plan else { return Ok(()) };
+        let Some(Plan { reader: Reader::Json(json), layout, required, .. }) = &self.plan else { return Ok(()) };
         if json.is_array && !self.found.is_closed && self.most_records.is_none() {
             return Err(TableError::broken(0, 1, Broken::OpenArray));
         }
@@ -236,7 +236,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
 
     /// Whether rules make the field where it is not there.
     fn is_made(&self, column: usize) -> bool {
-        let Some(Plan { reader: Reader::JsonLines(json), .. }) = &self.plan else { return false };
+        let Some(Plan { reader: Reader::Json(json), .. }) = &self.plan else { return false };
         json.makes.iter().any(|(_, made)| *made == column)
     }
 
