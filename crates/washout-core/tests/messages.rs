@@ -527,10 +527,10 @@ fn records_and_fields() {
             "[[rule]]\nlines = '1'\nto_field = 'a'\ndrop_records = { empty = 'all' }\n\
              [[rule]]\nrows = { field = 'a', text = 'b' }\ndrop_fields = 'a'\n[[rule]]\ndrop_fields = []",
             &[
-                "2:1: `drop_records` acts on whole records, and `lines` means nothing for it (which records go is said by \
-                 `fields` and `rows`)",
-                "3:1: `drop_records` acts on whole records, and `to_field` means nothing for it (which records go is said by \
-                 `fields` and `rows`)",
+                "2:1: `drop_records` acts on whole records, and `lines` means nothing for it (`fields` and \
+                 `rows` say which records go)",
+                "3:1: `drop_records` acts on whole records, and `to_field` means nothing for it (`fields` and \
+                 `rows` say which records go)",
                 "6:1: `drop_fields` acts on whole fields, the same in every record, and `rows` means nothing for it (the \
                  fields are named in the verb itself)",
                 "9:15: `drop_fields` is empty (name one at least)",

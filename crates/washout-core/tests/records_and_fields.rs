@@ -28,8 +28,8 @@ impl Observer for Told {
     }
 }
 
-/// What a run gives: the table, the changes of each rule, and what is told if `is_active`. Pieces and blocks have so many
-/// bytes.
+/// What a run gives: the table, the changes of each rule, and what is told if `is_active`. The numbers are the size of
+/// pieces and that of blocks, in bytes, and how many threads there are.
 fn washed(
     program: &Program,
     format: TableFormat,
@@ -183,7 +183,7 @@ const CASES: &[Case] = &[
     ),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[\n{\"a\":1\n,\"b\"}\n]", Err(&["record 1 (line 3)", "column 5"])),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1},\n5]", Err(&["record 2 (line 2)", "no JSON object"])),
-    (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1}] \n x", Err(&["(line 2)", "behind the array"])),
+    (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1}] \n x", Err(&["(line 2)", "after the array"])),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1}", Err(&["nothing closes"])),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1},", Err(&["nothing closes"])),
     // What cannot be done is said, with what to do.

@@ -46,7 +46,7 @@ pub struct NewField {
     pub place: NewPlace,
 }
 
-/// Where a new field is made in a CSV table. In JSON, where the order of keys means nothing, it is always behind its
+/// Where a new field is made in a CSV table. In JSON, where the order of keys means nothing, it is always after its
 /// source.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub enum NewPlace {

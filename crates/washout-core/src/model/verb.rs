@@ -405,7 +405,7 @@ pub enum RepeatScope {
     File,
 }
 
-/// Drops records of a table, each with its line end. Which fields they are judged by is said by the rule's `fields`.
+/// Drops records of a table, each with its line end. The rule's `fields` are those they are judged by.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum DropRecords {
     /// Records of which all or any of these fields are empty.

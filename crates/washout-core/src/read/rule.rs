@@ -90,7 +90,7 @@ fn refuse_text_keys(verb: &str, fields: &mut Fields<'_>, problems: &mut Problems
     let keys: Vec<&'static str> = SCOPE_KEYS.iter().chain(for_cells).copied().collect();
     for (key, place) in fields.present(&keys) {
         let (what, help) = match verb {
-            "drop_records" => ("on whole records", "which records go is said by `fields` and `rows`"),
+            "drop_records" => ("on whole records", "`fields` and `rows` say which records go"),
             _ => ("on whole fields, the same in every record", "the fields are named in the verb itself"),
         };
         problems.add_helped(place, format!("`{verb}` acts {what}, and `{key}` means nothing for it"), "not here", help);

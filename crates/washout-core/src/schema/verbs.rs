@@ -172,7 +172,7 @@ pub(super) struct DropRepeats {
     ignore_edges: Option<bool>,
 }
 
-/// Drops records of a table; which fields they are judged by is said by the rule's `fields`.
+/// Drops records of a table; the rule's `fields` are those they are judged by.
 #[derive(JsonSchema)]
 #[schemars(deny_unknown_fields, rename = "drop_records")]
 #[expect(dead_code, reason = "only its shape is asked for")]

@@ -153,7 +153,7 @@ impl Writing<'_> {
         self.from = end;
     }
 
-    /// Goes on behind what is not copied.
+    /// Copies the text up to `start` and goes on at `end`.
     fn skip(&mut self, start: usize, end: usize) {
         if !self.any {
             self.any = true;

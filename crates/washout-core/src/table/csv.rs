@@ -288,7 +288,7 @@ fn add_cell(text: &[u8], raw: Span, column: usize, layout: &Layout, grid: &mut G
     };
     grid.cells.push(Cell::new(column, raw, original, CellKind::Text));
     let place = Span::new(raw.end, raw.end);
-    let made = layout.behind[column].iter();
+    let made = layout.made[column].iter();
     grid.cells.extend(made.map(|made| Cell::new(*made, place, Value::EMPTY, CellKind::New)));
     Ok(())
 }

@@ -44,15 +44,15 @@ pub(super) enum Broken {
     },
     /// What was to be an array of objects.
     NoArray,
-    /// An item of an array that cannot be read, and with it all that comes behind it.
+    /// An item of an array that cannot be read, and with it all that follows.
     NoArrayItem {
         column: usize,
         why: String,
     },
     /// Records of an array that nothing parts.
     NoComma,
-    /// Text behind the array of all records.
-    BehindArray,
+    /// Text after the array of all records.
+    AfterArray,
     /// The array of all records is never closed.
     OpenArray,
     /// A renamed field that is there already.
@@ -157,7 +157,7 @@ impl fmt::Display for TableError {
         match &*self.0 {
             Kind::Broken { record, line, what } => {
                 let record = match (record, what) {
-                    (_, Broken::NoArray | Broken::OpenArray) => "the text".to_owned(),
+                    (_, Broken::NoArray | Broken::OpenArray | Broken::AfterArray) => "the text".to_owned(),
                     (0, _) => "the header".to_owned(),
                     _ => format!("record {record}"),
                 };
@@ -270,7 +270,7 @@ impl fmt::Display for Broken {
             ),
             Self::NoArrayItem { column, why } => write!(formatter, "is no valid JSON at column {column}: {why}"),
             Self::NoComma => formatter.write_str("is not parted by a comma from the one before"),
-            Self::BehindArray => formatter.write_str("stands behind the array that all records are in"),
+            Self::AfterArray => formatter.write_str("goes on after the array of all records"),
             Self::OpenArray => formatter.write_str("opens an array that nothing closes"),
             Self::TwoKeys { old, new } => write!(
                 formatter,

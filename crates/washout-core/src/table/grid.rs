@@ -69,7 +69,7 @@ pub(super) enum CellKind {
     Text,
     /// A text that was not there.
     New,
-    /// A value of JSON that is no text. Rules look past it; records are compared by it, and a result may take its place.
+    /// A value of JSON other than a text. Rules look past it; records are compared by it, and a result may take its place.
     Other,
     /// The key of a JSON object that is called otherwise now, which is its value.
     Key,

@@ -20,8 +20,8 @@ pub(super) struct Layout {
     pub(super) seen: Vec<bool>,
     /// Which of those are looked at even if they hold no text. In CSV all is text.
     pub(super) whole: Vec<bool>,
-    /// For each of those, what is made of it.
-    pub(super) behind: Vec<Vec<usize>>,
+    /// For each of those, the columns that are made of it.
+    pub(super) made: Vec<Vec<usize>>,
     /// For each that rules make, the one after which it was made.
     pub(super) after: Vec<Option<usize>>,
     /// Which are dropped.
@@ -76,7 +76,7 @@ impl Layout {
             read: originals,
             seen: vec![false; originals],
             whole: vec![false; originals],
-            behind: vec![Vec::new(); originals],
+            made: vec![Vec::new(); originals],
             after: Vec::new(),
             dropped: vec![false; originals],
             renamed: vec![None; originals],
@@ -91,7 +91,7 @@ impl Layout {
         self.originals += 1;
         self.seen.push(false);
         self.whole.push(false);
-        self.behind.push(Vec::new());
+        self.made.push(Vec::new());
         self.dropped.push(false);
         self.renamed.push(None);
         self.originals - 1
@@ -131,7 +131,7 @@ impl Layout {
         self.order.insert(place, made);
         self.after.push(if let MadeAt::After(column) = at { Some(column) } else { None });
         let original = self.original_of(source);
-        self.behind[original].push(made);
+        self.made[original].push(made);
         made
     }
 
@@ -152,7 +152,7 @@ impl Layout {
         if column < self.originals {
             return column;
         }
-        self.behind.iter().position(|made| made.contains(&column)).unwrap_or(0)
+        self.made.iter().position(|made| made.contains(&column)).unwrap_or(0)
     }
 
     pub(super) fn look_at(&mut self, column: usize) {
@@ -160,7 +160,7 @@ impl Layout {
         self.seen[original] = true;
     }
 
-    /// How many columns there are up to the last that is seen: nothing of those behind has to be found.
+    /// How many columns there are up to the last that is seen: none after it has to be found.
     pub(super) fn seen_up_to(&self) -> usize {
         self.seen.iter().rposition(|seen| *seen).map_or(0, |last| last + 1)
     }
@@ -194,14 +194,14 @@ impl Layout {
         let mut cells = usize::from(self.has_record_cells);
         for column in 0..self.originals {
             first_cell.push(cells);
-            cells += if self.seen[column] { 1 + self.behind[column].len() } else { 0 };
+            cells += if self.seen[column] { 1 + self.made[column].len() } else { 0 };
         }
         first_cell.push(cells);
         let runs = parts.into_iter().map(|part| {
             let (first, last) = (*part.start(), *part.end());
             if first >= self.originals {
                 let original = self.original_of(first);
-                let made = self.behind[original].iter().take_while(|other| **other != first).count();
+                let made = self.made[original].iter().take_while(|other| **other != first).count();
                 return Run::Made { cell: first_cell[original] + 1 + made };
             }
             Run::Kept {

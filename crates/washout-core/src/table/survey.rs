@@ -248,7 +248,7 @@ impl TableSurveyor {
         let mut grid = std::mem::take(&mut self.grid);
         let extent = Extent { bytes: BLOCK, first: self.survey.records == 0, ..Extent::whole(last) };
         let mut found = Found::default();
-        // What is no good has no cells, and is counted; but behind a fault in an array no record can be told from another.
+        // What is no good has no cells, and is counted; but after a fault in an array no record can be told from another.
         let read = match plan.read(text, extent, &mut grid, &mut found) {
             Ok(read) => read,
             Err((at, what)) if self.format == TableFormat::Json => {

@@ -105,7 +105,7 @@ impl<'n> Preview<'n> {
     }
 }
 
-/// How much of a table with so many records changes.
+/// How much of a table changes that has this many records.
 pub(crate) fn table_changes(excerpt: &Excerpt, records: u64) -> String {
     let verb = |count: u64, verb: &str| if count == 1 { format!("{verb}s") } else { verb.to_owned() };
     let all = counted(records, "record");

@@ -13,7 +13,7 @@ use super::{OTHERS, skip_space};
 use crate::matching::Span;
 
 impl ObjectReader<'_> {
-    /// Where the key of a field starts whose value is at `value`, and which comes behind another that ends at `before`.
+    /// Where the key of a field starts whose value is at `value`, and which follows another that ends at `before`.
     pub(super) fn key_start(&self, before: Option<usize>, value: usize) -> usize {
         let opened = |at: usize| skip_space(self.text, at);
         if let Some(end) = before {

@@ -109,13 +109,13 @@ impl Json {
             match text.get(start) {
                 None => break,
                 Some(b']') => {
-                    // What comes behind it is looked at whole.
+                    // What follows is looked at as a whole.
                     if !extent.last {
                         break;
                     }
                     let rest = skip_space(text, start + 1);
                     if rest < text.len() {
-                        return Err((rest, Broken::BehindArray));
+                        return Err((rest, Broken::AfterArray));
                     }
                     found.is_closed = true;
                     return Ok(text.len());

@@ -106,7 +106,7 @@ impl ObjectReader<'_> {
         Ok(())
     }
 
-    /// Fields that rules make stand behind the one they come from, unless they are there.
+    /// Fields that rules make stand after the one they come from, unless they are there.
     fn make(&mut self, first: usize) {
         let mut made: Vec<(usize, Cell)> = Vec::new();
         for (source, column) in &self.json.makes {
@@ -232,7 +232,7 @@ impl ObjectReader<'_> {
         Ok(())
     }
 
-    /// Adds a value that is no text.
+    /// Adds a value other than a text.
     fn other(&mut self, column: usize, raw: &str, path: &str, at: usize) {
         let place = Span::new(at, at + raw.len());
         let name: Option<Arc<str>> = (column == OTHERS).then(|| path.into());

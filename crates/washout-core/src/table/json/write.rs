@@ -14,7 +14,7 @@ impl Json {
         Ok(())
     }
 
-    /// Writes a field that was not there behind the text so far, spaced as that is. `lead`: white space before it, if it is
+    /// Writes a field that was not there after the text so far, spaced as that is. `lead`: white space before it, if it is
     /// to stand on a line of its own.
     pub(in super::super) fn write_new(
         name: &str,
