@@ -166,6 +166,13 @@ fn records_and_fields_are_dropped_and_renamed_and_can_be_put_back() {
         let ran = desk.run(&[&args[..], &["--table", "json", "ledger.json"]].concat()).status(3);
         ran.complains(&["ledger.json: record 1 (line 2) is no valid JSON"]);
     }
+    // Only some fields: what would be called otherwise has its old name, and rules for it find it.
+    let more =
+        format!("{rules}[[rule]]\nfields = 'Notes'\nremove.text = 'again'\n[[rule]]\nfields = 'Item'\ntrim = {{}}\n");
+    desk.write("more.wash.toml", more.as_bytes());
+    let some = ["clean", "-r", "more.wash.toml", "--fields", "Item", "--stdout", "ledger.csv"];
+    assert_eq!(desk.run(&some).status(0).out(), "Item,Keeper,Remarks\nrope,Hale,\"two\nlines\"\noil,Vey,\n");
+    desk.run(&["trace", "-r", "more.wash.toml", "ledger.csv:3:Item"]).status(0).says(&["0 of 1 rule did something"]);
     // A cell of a record that goes, and of a field that is called otherwise.
     desk.run(&["trace", "-r", "shape.wash.toml", "ledger.csv:1:Remarks"]).status(0).says(&["Notes", "two\n  lines"]);
 }

@@ -72,6 +72,7 @@ impl Plan {
             header_changes: Vec::new(),
             required: Vec::new(),
             by_name: None,
+            still_called: HashMap::new(),
             renames: Vec::new(),
         };
         if is_json {
@@ -142,6 +143,8 @@ struct Planner<'p> {
     required: Vec<usize>,
     /// The columns there are, by what rules call them now; made when it is wanted.
     by_name: Option<HashMap<Arc<str>, Vec<usize>>>,
+    /// New names of fields that were to be left alone, each with the name it has still.
+    still_called: HashMap<String, String>,
     /// Fields of JSON that rules so far have renamed, rule by rule: what they were called, and what they are called now.
     renames: Vec<Vec<(String, String)>>,
 }

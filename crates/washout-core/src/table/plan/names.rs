@@ -133,7 +133,8 @@ impl Planner<'_> {
             there().for_each(|column| by_name.entry(Arc::clone(layout.called(column))).or_default().push(column));
             by_name
         });
-        let mut columns = by_name.get(name).cloned().unwrap_or_default();
+        let columns = by_name.get(name).or_else(|| by_name.get(self.still_called.get(name)?.as_str()));
+        let mut columns = columns.cloned().unwrap_or_default();
         if columns.is_empty() && !self.is_json {
             let folded = |name: &str| name.trim().to_lowercase();
             columns = there().filter(|column| folded(layout.called(*column)) == folded(name)).collect();

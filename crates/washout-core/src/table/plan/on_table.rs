@@ -148,7 +148,9 @@ impl Planner<'_> {
             let columns = self.columns_of_field(&Field::Name(old.clone()), Some(index))?;
             let is_allowed =
                 |column: &usize| only.is_none_or(|only| only.contains(column)) || *column >= self.layout.originals;
-            if old != new && columns.iter().all(is_allowed) {
+            if !columns.iter().all(is_allowed) {
+                self.still_called.insert(new.clone(), old.clone());
+            } else if old != new {
                 renamed.push((columns, old, new));
             }
         }
