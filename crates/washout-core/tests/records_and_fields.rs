@@ -68,7 +68,7 @@ const CASES: &[Case] = &[
         "{\"a\":1,\"b\":\"x\"}\n{\"a\":\" \",\"b\":2}\r\n{\"b\":\"x\"}\n{\"a\":[],\"b\":1}\n{\"a\":null,\"b\":1}\n{\"a\":{},\"b\":false}\n",
         Ok(("{\"a\":1,\"b\":\"x\"}\n{\"a\":{},\"b\":false}\n", &[4])),
     ),
-    // Records that are empty in these fields are not repeated, and text is no number.
+    // Records that are empty in these fields are not repeated, and a text never equals a number.
     (
         TableFormat::JsonLines,
         "[[rule]]\nfields = 'n'\ndrop_records = { repeated = 'file' }\n",
@@ -186,7 +186,7 @@ const CASES: &[Case] = &[
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1}] \n x", Err(&["(line 2)", "after the array"])),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1}", Err(&["nothing closes"])),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1},", Err(&["nothing closes"])),
-    // What cannot be done is said, with what to do.
+    // What cannot be done is an error that names what to do.
     (TableFormat::Csv, "[[rule]]\ndrop_fields = ['a', 'b']\n", "a,b\n", Err(&["rule 1", "every field"])),
     (TableFormat::Csv, "[[rule]]\nrename_fields = { a = 'b' }\n", "a,b\n", Err(&["`a`", "a field `b` already"])),
     (

@@ -150,7 +150,7 @@ fn records_and_fields_are_dropped_and_renamed_and_can_be_put_back() {
     assert!(desk.read("all.html").contains("2 whole record"));
     desk.run(&["undo"]).status(0);
     assert_eq!(desk.read("ledger.csv"), given);
-    // A file of JSON is a table where that is said, and a text elsewhere.
+    // A file of JSON is a table with `--table json`, and a text without.
     desk.run(&["clean", "-r", "shape.wash.toml", "ledger.json", "--write"]).status(3).complains(&["this is no table"]);
     let json = ["-r", "shape.wash.toml", "--table", "json", "ledger.json"];
     desk.run(&[&["clean"], &json[..], &["--write"]].concat()).status(0);

@@ -42,7 +42,7 @@ pub(super) enum Broken {
         column: usize,
         why: String,
     },
-    /// What was to be an array of objects.
+    /// A text that is not an array of objects.
     NoArray,
     /// An item of an array that cannot be read, and with it all that follows.
     NoArrayItem {
