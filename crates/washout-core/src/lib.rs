@@ -1,7 +1,6 @@
 #![doc = include_str!("../README.md")]
 
 mod class;
-mod edit;
 mod engine;
 mod explain;
 mod guard;
@@ -9,12 +8,12 @@ mod matching;
 mod model;
 mod names;
 mod observe;
+mod pattern;
 mod program;
 mod prove;
 mod read;
 mod ready;
 mod schema;
-mod shown;
 mod sieve;
 mod spell;
 mod stock;
@@ -28,22 +27,22 @@ pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
 pub use engine::{Given, Outcome, RunError, Washer, bytes_at_once};
 pub use explain::{Caution, Explanation, PatternPiece, Sample, cautions, explain, pattern_pieces};
 pub use model::{
-    At, BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropFields,
+    BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropFields,
     DropLines, DropRecords, DropRepeats, EmptyFields, EmptyLines, Encoded, Example, Except, Field, FinalLineEnd, Gap,
     HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS,
-    Marks, NewField, NewPlace, NormalForm, Normalize, Number, NumberPlace, Pad, Pairs, Paragraphs, Part, Pattern,
-    PatternError, PatternUse, PositionsTarget, PossibleHeading, Recase, Remove, RenameFields, RepeatScope, Replace,
-    Replacement, RowTest, Rule, RuleSet, Scope, Search, StockTarget, Tabs, Target, Template, TemplateError, Trim,
-    TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget,
+    Marks, NamePart, NameSettings, NewField, NewPlace, NormalForm, Normalize, Number, NumberPlace, Pad, Pairs,
+    Paragraphs, Part, PositionsTarget, PossibleHeading, Ragged, Recase, Remove, RenameFields, RepeatScope, Replace,
+    Replacement, RowTest, Rule, RuleId, RuleName, RuleSet, Scope, Search, StockTarget, TableFormat, TableSettings,
+    Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget,
 };
 pub use names::{
-    Fate, FolderPlan, NamePart, NameSettings, NameWasher, Named, OnClash, Planner, Refusal, Step as RenameStep, Wish,
-    natural_order,
+    Fate, FolderPlan, NameWasher, Named, OnClash, Planner, Refusal, Step as RenameStep, Wish, natural_order,
 };
 pub use observe::{
     CellPlace, CellSource, Change, Detail, Hunk, Lineage, NoObserver, Observer, Piece, PlacedChange, Side,
 };
-pub use program::{Expectation, Program, RuleId, RuleName};
+pub use pattern::{Pattern, PatternError, PatternUse};
+pub use program::{Expectation, Program};
 pub use prove::Proof;
 pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, nearest, stop_word_lists, stop_words};
 pub use ready::ReadySet;
@@ -55,9 +54,9 @@ pub use survey::{
     Unusual, draft,
 };
 pub use table::{
-    AboutTable, Alike, AnyWasher, CellCount, CellText, ColumnSurvey, Finding, Form, Formulas, Ragged, TableError,
-    TableFormat, TableSettings, TableSurvey, TableSurveyor, TableWasher, WashError, is_formula, table_draft,
+    AboutTable, Alike, AnyWasher, CellCount, CellText, ColumnSurvey, Finding, Form, Formulas, TableError, TableSurvey,
+    TableSurveyor, TableWasher, WashError, is_formula, table_draft,
 };
-pub use text::{Counted, LineEnd, SizeCounter, TextSize};
+pub use text::{At, Counted, LineEnd, SizeCounter, TextSize};
 pub use trace::Step;
 pub use words::Hyphen;

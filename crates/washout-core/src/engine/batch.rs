@@ -6,10 +6,10 @@
 use std::ops::Range;
 
 use super::node::{Failure, Node};
-use crate::edit::Edits;
 use crate::program::Surroundings;
 use crate::sieve::{BEHIND, Marked, MarkedLine, Sieve};
 use crate::text::copy::append;
+use crate::text::edit::Edits;
 use crate::text::lines::line_ends;
 
 /// The marked lines of one text; kept for its memory from text to text.

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use crate::program::{RuleId, RuleName};
+use crate::model::{RuleId, RuleName};
 
 /// A rule that cannot go on.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -12,8 +12,9 @@ use memchr::{memchr, memrchr};
 use super::given::Given;
 use super::node::{Counts, Failure, Node, Output};
 use super::segment::SegmentRun;
+use crate::model::RuleId;
 use crate::observe::{NoObserver, Observer};
-use crate::program::{Op, RuleId, Segment, Surroundings};
+use crate::program::{Op, Segment, Surroundings};
 
 /// A part has about so many bytes: all alike, so that the memory for what becomes of one serves any other,
 const MOST: usize = 64 << 10;

@@ -3,10 +3,11 @@
 use std::ops::{AddAssign, SubAssign};
 use std::sync::Arc;
 
-use crate::edit::Edits;
-use crate::matching::SharedBudget;
+use crate::model::RuleId;
 use crate::observe::{Change, Observer};
-use crate::program::{CharRule, Judged, Op, OpState, RuleId, Surroundings, change_together};
+use crate::pattern::SharedBudget;
+use crate::program::{CharRule, Judged, Op, OpState, Surroundings, change_together};
+use crate::text::edit::Edits;
 use crate::text::lines::line_ends;
 
 /// One rule at work. It shares no cache line with another, nor the pair of lines that processors fetch together: what one

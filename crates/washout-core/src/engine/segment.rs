@@ -3,8 +3,9 @@
 use super::chain::{Between, Together, pass};
 use super::node::{Counts, Failure, Node, Output};
 use super::stage::StageRun;
+use crate::model::RuleId;
 use crate::observe::Observer;
-use crate::program::{Op, RuleId, Segment, Surroundings};
+use crate::program::{Op, Segment, Surroundings};
 
 /// How much of a text goes through all stages at once, in bytes. Small enough to stay in the processor's cache from
 /// stage to stage, large enough that the work per block does not count.

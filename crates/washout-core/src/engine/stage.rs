@@ -7,8 +7,9 @@ use super::chain::{Between, pass};
 use super::node::{Failure, Node, Output};
 use super::segment::BLOCK;
 use super::sweep::{Sweep, Swept};
+use crate::model::RuleId;
 use crate::observe::Observer;
-use crate::program::{Op, RuleId, Stage, Surroundings};
+use crate::program::{Op, Stage, Surroundings};
 use crate::sieve::{MarkedLine, Sieve, Sifted};
 use crate::text::lines::line_ends;
 

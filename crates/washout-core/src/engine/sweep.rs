@@ -9,10 +9,10 @@ use std::ops::Range;
 use memchr::{memchr, memrchr};
 
 use super::node::{Failure, Node};
-use crate::edit::Edits;
 use crate::program::{Stage, Surroundings};
 use crate::sieve::Sifted;
 use crate::text::copy::append;
+use crate::text::edit::Edits;
 use crate::text::lines::line_ends;
 
 /// The text between two rules; kept for its memory from text to text.

@@ -10,9 +10,10 @@ use super::lanes::Lanes;
 use super::node::{Failure, Stops};
 use super::opening::{FirstLineEnd, Opened, Opening};
 use super::segment::{BLOCK, blocks};
-use crate::matching::SharedBudget;
+use crate::model::RuleId;
 use crate::observe::Observer;
-use crate::program::{Program, RuleId, Surroundings};
+use crate::pattern::SharedBudget;
+use crate::program::{Program, Surroundings};
 use crate::text::{BOM, LineEnd};
 
 /// How much goes through all rules at once for each thread that works, in bytes,
@@ -50,6 +51,13 @@ pub struct Washer<'p, O> {
     given: Given,
     /// The same of what is given for a block.
     block_given: Given,
+}
+
+impl Program {
+    /// Starts on a text that comes in pieces.
+    pub fn washer<O: Observer>(&self, observer: O) -> Washer<'_, O> {
+        Washer::new(self, observer)
+    }
 }
 
 impl<'p, O: Observer> Washer<'p, O> {

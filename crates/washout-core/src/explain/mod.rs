@@ -11,8 +11,8 @@ mod words;
 pub use cautions::{Caution, Sample, cautions};
 pub use pattern::{PatternPiece, pattern_pieces};
 
-use crate::model::{FlatRule, RuleSet, Search, Target, Verb, flat};
-use crate::program::{Program, RuleId, RuleName};
+use crate::model::{FlatRule, RuleId, RuleName, RuleSet, Search, Target, Verb, flat};
+use crate::program::Program;
 
 /// One rule in plain words.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -54,7 +54,7 @@ fn one(flat: &FlatRule<'_>, id: RuleId, program: &Program) -> Explanation {
         _ => None,
     });
     let mut needs = program.needs(id);
-    if pattern.is_some_and(crate::model::Pattern::looks_around) {
+    if pattern.is_some_and(crate::pattern::Pattern::looks_around) {
         needs.push_str(
             "; its pattern looks around or refers back, and runs on a backtracking engine whose work is bounded",
         );

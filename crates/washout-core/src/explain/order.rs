@@ -6,10 +6,10 @@ use super::search_of;
 use super::vanish::{gives, needs, put_by, takes};
 use crate::class::CharSet;
 use crate::model::{
-    At, Case, Collapse, DropLines, FlatRule, LetterCase, Recase, Remove, Replace, Replacement, Search, Target, Verb,
-    Which,
+    Case, Collapse, DropLines, FlatRule, LetterCase, Recase, Remove, Replace, Replacement, Search, Target, Verb, Which,
 };
 use crate::stock::Stock;
+use crate::text::At;
 
 /// How far back and ahead words are compared: among many rules of words, each with each would take long.
 const NEAR: usize = 200;

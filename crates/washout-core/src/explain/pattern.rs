@@ -1,6 +1,6 @@
 //! A regular expression in plain words, piece by piece.
 
-use crate::shown::quoted;
+use crate::text::shown::quoted;
 
 /// One piece of a regular expression.
 #[derive(Clone, Debug, PartialEq, Eq)]

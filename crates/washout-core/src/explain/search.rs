@@ -6,11 +6,12 @@ use super::search_of;
 use super::vanish::needs_line_end;
 use crate::class::{CharSet, unicode_class};
 use crate::model::{
-    At, Case, CharsTarget, FlatRule, Pattern, PossibleHeading, Remove, Replace, Replacement, Search, Target, Verb,
-    Which,
+    Case, CharsTarget, FlatRule, PossibleHeading, Remove, Replace, Replacement, Search, Target, Verb, Which,
 };
-use crate::shown::quoted;
+use crate::pattern::Pattern;
+use crate::text::At;
 use crate::text::chars::is_blank_byte;
+use crate::text::shown::quoted;
 
 /// What may be wrong with it, a sentence each.
 pub(super) fn of_search(flat: &FlatRule<'_>) -> Vec<String> {

@@ -2,7 +2,7 @@
 
 use super::words::found;
 use crate::model::{Case, CellScope, DropRecords, EmptyFields, Field, FlatRule, NewPlace, RepeatScope, RowTest, Verb};
-use crate::shown::quoted;
+use crate::text::shown::quoted;
 
 /// What a rule does that acts on records or fields.
 pub(super) fn on_table(verb: &Verb) -> String {

@@ -4,10 +4,11 @@ use regex_syntax::hir::{Class, Hir, HirKind};
 
 use crate::class::{CharSet, unicode_class};
 use crate::model::{
-    At, Case, CharsTarget, FlatRule, Keep, LetterCase, Part, Recase, Remove, Replace, Replacement, Search, Target,
+    Case, CharsTarget, FlatRule, Keep, LetterCase, Part, Recase, Remove, Replace, Replacement, Search, Target,
     Template, Unmatched, Verb, Which,
 };
 use crate::stock::Stock;
+use crate::text::At;
 
 /// The characters of which none is left in the text after this rule.
 pub(super) fn takes(flat: &FlatRule<'_>) -> CharSet {

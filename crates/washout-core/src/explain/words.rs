@@ -3,12 +3,12 @@
 use super::tables;
 use crate::class::NamedClass;
 use crate::model::{
-    At, BreakPlace, Case, CharsTarget, DropLines, EmptyLines, Encoded, FinalLineEnd, Gap, HyphenAtLineEnd, LetterCase,
+    BreakPlace, Case, CharsTarget, DropLines, EmptyLines, Encoded, FinalLineEnd, Gap, HyphenAtLineEnd, LetterCase,
     LineEnds, LinePlace, LineRange, Marks, NumberPlace, Paragraphs, PositionsTarget, RepeatScope, Replacement, Rule,
     Scope, Search, StockTarget, Target, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget,
 };
-use crate::shown::quoted;
-use crate::text::LineEnd;
+use crate::text::shown::quoted;
+use crate::text::{At, LineEnd};
 use crate::words::Hyphen;
 
 /// Entries of a list that are named before the others are only counted.

@@ -3,9 +3,11 @@
 use std::sync::Arc;
 
 use super::SpanSet;
-use crate::matching::{Finder, FinderScratch, SharedBudget, Span, holds_line};
+use crate::matching::{Finder, FinderScratch};
 use crate::model::{LineRange, Scope, Search, Unclosed, Which};
+use crate::pattern::SharedBudget;
 use crate::text::lines::Lines;
+use crate::text::matches::{Span, holds_line};
 
 /// The lines one scope picks out.
 #[derive(Clone, Debug)]

@@ -6,14 +6,18 @@
 mod lines;
 mod spans;
 
+use crate::text::matches::Permits;
 use std::sync::Arc;
 
 use lines::{LineScope, LineScopeState};
 pub(crate) use spans::SpanSet;
 
-use crate::matching::{Finder, FinderScratch, SharedBudget, Span};
-use crate::model::{At, Scope, Search, Which};
+use crate::matching::{Finder, FinderScratch};
+use crate::model::{Scope, Search, Which};
+use crate::pattern::SharedBudget;
+use crate::text::At;
 use crate::text::lines::{Line, line_before, line_start};
+use crate::text::matches::Span;
 use crate::text::stand_ins::StandIns;
 
 /// The guard of one rule: its own scope and those of the rules that include it, its own spared stretches and those
@@ -169,6 +173,16 @@ impl Protect {
         let before = line_before(text, first);
         let end_before = Line::at(text, before).content_end.min(first);
         (core, Span::new(end_before, core.end))
+    }
+}
+
+impl Permits for GuardState {
+    fn refuses_some(&self) -> bool {
+        self.is_at_work()
+    }
+
+    fn permits(&self, start: usize, end: usize) -> bool {
+        self.allows(start, end)
     }
 }
 

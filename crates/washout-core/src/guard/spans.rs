@@ -1,6 +1,6 @@
 //! Sets of bytes as sorted spans.
 
-use crate::matching::Span;
+use crate::text::matches::Span;
 
 /// Spans in ascending order that neither touch nor overlap.
 #[derive(Clone, Debug, Default)]

@@ -2,10 +2,11 @@
 
 use std::sync::OnceLock;
 
-use super::edges::Edges;
-use super::matches::{Matches, Span};
-use crate::model::{At, BetweenTarget, Marks};
+use crate::model::{BetweenTarget, Marks};
+use crate::text::At;
+use crate::text::edges::Edges;
 use crate::text::lines::content_end;
+use crate::text::matches::{Matches, Span};
 use crate::words::{Phrases, Spelling};
 
 /// Two marks made ready for finding.

@@ -1,11 +1,11 @@
 //! Finding single characters, or runs of them at the edges of lines.
 
-use super::matches::Matches;
 use crate::class::CharTable;
-use crate::model::At;
+use crate::text::At;
 use crate::text::chars::{is_blank_byte, step};
 use crate::text::haystack::Haystack;
 use crate::text::lines::Line;
+use crate::text::matches::Matches;
 
 /// All members of the set in `text` that stand where `at` says. Anywhere, each is a match of its own; at an edge, the
 /// whole run is one; on a whole line, all from the first to the last is one.

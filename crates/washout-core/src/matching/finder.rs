@@ -1,22 +1,23 @@
 //! A rule's search as a whole: target, place, exceptions, and which of a line's matches.
 
+use crate::text::matches::Permits;
 use std::sync::Arc;
 
 use super::between::Between;
-use super::budget::{Budget, SharedBudget};
-use super::edges::Edges;
 use super::except::{Spare, without};
 use super::list::List;
-use super::matches::{Matches, Span};
-use super::pattern::{CompiledPattern, PatternScratch};
-use super::shelf::{Lent, Shelf};
 use super::{chars, positions, walker};
 use crate::class::CharTable;
-use crate::guard::GuardState;
-use crate::model::{At, BetweenTarget, Case, Marks, PositionsTarget, Search, StockTarget, Target, Which};
+use crate::model::{BetweenTarget, Case, Marks, PositionsTarget, Search, StockTarget, Target, Which};
+use crate::pattern::budget::{Budget, SharedBudget};
+use crate::pattern::{CompiledPattern, PatternScratch};
 use crate::stock::{LineNumber, Rising, Shape, ShapeCache, Stock, Timestamp, with_number};
+use crate::text::At;
+use crate::text::edges::Edges;
 use crate::text::haystack::Haystack;
 use crate::text::lines::Line;
+use crate::text::matches::{Matches, Span};
+use crate::text::pool::{Pool, PoolGuard};
 use crate::text::stand_ins::StandIns;
 use crate::words::Spelling;
 
@@ -46,7 +47,7 @@ enum Ready {
     Shape(&'static Shape),
     CueWithNumber(&'static Shape),
     Brackets(Box<[Between; 3]>),
-    Pattern(Arc<CompiledPattern>, Arc<Shelf<PatternScratch>>),
+    Pattern(Arc<CompiledPattern>, Arc<Pool<PatternScratch>>),
     Between(Box<Between>),
     Positions(PositionsTarget),
 }
@@ -56,7 +57,7 @@ enum Ready {
 pub(crate) struct FinderScratch {
     pub(crate) matches: Matches,
     budget: Budget,
-    pattern: Option<Lent<PatternScratch, Arc<Shelf<PatternScratch>>>>,
+    pattern: Option<PoolGuard<PatternScratch, Arc<Pool<PatternScratch>>>>,
     shape: ShapeCache,
     /// Which line numbers go up.
     pub(crate) rising: Rising,
@@ -114,14 +115,14 @@ impl Finder {
     pub(crate) fn find<'s, 'h>(
         &self,
         haystack: impl Into<Haystack<'h>>,
-        guard: &GuardState,
+        guard: &impl Permits,
         scratch: &'s mut FinderScratch,
     ) -> &'s Matches {
         let haystack = haystack.into();
         self.find_placed(haystack, scratch);
         let matches = &mut scratch.matches;
-        if guard.is_at_work() {
-            matches.retain(|found| guard.allows(found.start, found.end));
+        if guard.refuses_some() {
+            matches.retain(|found| guard.permits(found.start, found.end));
         }
         self.choose(haystack.text, matches);
         matches
@@ -221,7 +222,7 @@ impl Finder {
             Ready::Between(between) => between.find_all(self.at, text, matches),
             Ready::Positions(range) => positions::find_all(*range, self.at, text, matches),
             Ready::Pattern(pattern, shelf) => {
-                let lend = || Lent::new(Arc::clone(shelf), PatternScratch::default);
+                let lend = || PoolGuard::new(Arc::clone(shelf), PatternScratch::default);
                 let memory = scratch.pattern.get_or_insert_with(lend);
                 matches.reset(if self.with_groups { pattern.groups() } else { 0 });
                 if let Err(failed) = pattern.find_all(haystack, self.with_groups, memory, &mut scratch.budget, matches)
@@ -303,7 +304,7 @@ impl Ready {
                 Self::List(Arc::new(List::of_words(entries, ignore_case, words.hyphen, at)))
             }
             Target::Stock(target) => Self::stock(*target),
-            Target::Pattern(pattern) => Self::Pattern(pattern.compiled(), Arc::new(Shelf::new())),
+            Target::Pattern(pattern) => Self::Pattern(pattern.compiled(), Arc::new(Pool::new())),
             Target::Between(between) => Self::Between(Box::new(Between::new(between, ignore_case))),
             Target::Positions(range) => Self::Positions(*range),
         }

@@ -6,10 +6,10 @@ use std::sync::OnceLock;
 
 use aho_corasick::{AhoCorasick, AhoCorasickKind, Input, MatchKind};
 
-use super::matches::{Matches, Span};
 use super::walker;
-use crate::model::At;
+use crate::text::At;
 use crate::text::haystack::Haystack;
+use crate::text::matches::{Matches, Span};
 use crate::words::{Hyphen, Phrases};
 
 /// States of an automaton that may have a row of what follows each, where the library finds that best.

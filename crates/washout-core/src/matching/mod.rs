@@ -4,22 +4,11 @@
 //! match can reach over a line end unless the rule names line ends.
 
 mod between;
-mod budget;
 mod chars;
-mod edges;
 mod except;
 mod finder;
 mod list;
-mod matches;
-mod pattern;
 mod positions;
-mod shelf;
 mod walker;
 
-pub(crate) use budget::SharedBudget;
-pub(crate) use edges::Edges;
 pub(crate) use finder::{Finder, FinderScratch, chosen};
-pub(crate) use matches::{Matches, Span, holds_line};
-pub(crate) use pattern::{CompiledPattern, FreePattern, LinePattern};
-pub(crate) use shelf::{Lent, Shelf};
-pub(crate) use walker::Walk;

@@ -1,10 +1,11 @@
 //! Finding characters by their place on the line.
 
-use super::edges::Edges;
-use super::matches::{Matches, Span};
-use crate::model::{At, PositionsTarget};
+use crate::model::PositionsTarget;
+use crate::text::At;
 use crate::text::chars::char_at;
+use crate::text::edges::Edges;
 use crate::text::lines::{Line, Lines};
+use crate::text::matches::{Matches, Span};
 
 /// Each stretch of characters in the range is a match; a broken byte has a place and parts two stretches.
 pub(crate) fn find_all(range: PositionsTarget, at: At, text: &[u8], matches: &mut Matches) {

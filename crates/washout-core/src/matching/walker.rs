@@ -1,57 +1,14 @@
 //! Finding by walking: anything that can say “does one start here?” is found anywhere or at the edges of lines.
 
+use crate::text::walk::Walk;
 use std::cell::RefCell;
 
 use memchr::memrchr2;
 
-use super::edges::Edges;
-use super::matches::Matches;
-use crate::model::At;
-use crate::stock::Timestamp;
-use crate::text::chars::step;
+use crate::text::At;
+use crate::text::edges::Edges;
 use crate::text::lines::{Line, content_end, line_end_len, line_start, skip_blanks};
-use crate::words::Phrases;
-
-/// Something that can be found by walking.
-pub(crate) trait Walk {
-    /// The first place at or after `from` where a match may start.
-    fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize>;
-
-    /// The end of the longest match that starts at `at` and whose end is accepted.
-    fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize>;
-
-    /// The first place after `at` where a match may start, given that none starts at `at`.
-    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
-        at + step(text, at)
-    }
-}
-
-impl Walk for Phrases {
-    #[inline]
-    fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
-        self.next_candidate(text, from)
-    }
-
-    #[inline]
-    fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
-        self.match_at(text, at, accept)
-    }
-
-    #[inline]
-    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
-        self.behind_failure(text, at)
-    }
-}
-
-impl Walk for Timestamp {
-    fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
-        Self::next_candidate(text, from)
-    }
-
-    fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
-        Self::match_at(text, at, accept)
-    }
-}
+use crate::text::matches::Matches;
 
 /// All matches of `walk` in `text`, a block of whole lines, that stand where `at` says.
 pub(crate) fn find_all(walk: &impl Walk, at: At, text: &[u8], matches: &mut Matches) {

@@ -1,15 +1,15 @@
 //! A rule in a few plain words, for tables and lists.
 
-use super::search::{At, CharsTarget, Marks, PositionsTarget, Search, StockTarget, Target, WordsTarget};
+use super::search::{CharsTarget, Marks, PositionsTarget, Search, StockTarget, Target, WordsTarget};
 use super::verb::{
     BreakLines, BreakPlace, Collapse, Decode, DropFields, DropLines, DropRecords, DropRepeats, EmptyLines,
     FinalLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, Normalize, Number, NumberPlace, Pad,
     Paragraphs, Recase, Remove, RenameFields, RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, Verb,
 };
 use super::{Field, Rule, Which};
-use crate::shown::{quoted, visible};
 use crate::stock::Stock;
-use crate::text::LineEnd;
+use crate::text::shown::{quoted, visible};
+use crate::text::{At, LineEnd};
 
 /// Entries of a list that a caption names before it only counts them.
 const NAMED_ENTRIES: usize = 3;

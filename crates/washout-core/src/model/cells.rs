@@ -4,7 +4,7 @@ use std::fmt;
 
 use super::search::Search;
 use super::{Scope, StockTarget, Target, Verb};
-use crate::shown::quoted;
+use crate::text::shown::quoted;
 
 /// A field of a table, as a rule or a command line names it.
 #[derive(Clone, Debug, PartialEq, Eq, Hash)]

@@ -6,9 +6,11 @@ mod caption;
 mod cells;
 mod expect;
 mod flat;
-mod pattern;
+mod name_settings;
+mod rule_id;
 mod scope;
 mod search;
+mod table_settings;
 mod template;
 mod verb;
 
@@ -16,12 +18,13 @@ pub(crate) use cells::line_word;
 pub use cells::{CellScope, Field, NewField, NewPlace, RowTest};
 pub use expect::Count;
 pub(crate) use flat::{FlatRule, flat};
-pub use pattern::{Pattern, PatternError, PatternUse};
+pub use name_settings::{NamePart, NameSettings};
+pub use rule_id::{RuleId, RuleName};
 pub use scope::{LinePlace, LineRange, Scope, Unclosed};
 pub use search::{
-    At, BetweenTarget, Case, CharsTarget, Except, Marks, PositionsTarget, Search, StockTarget, Target, Which,
-    WordsTarget,
+    BetweenTarget, Case, CharsTarget, Except, Marks, PositionsTarget, Search, StockTarget, Target, Which, WordsTarget,
 };
+pub use table_settings::{Ragged, TableFormat, TableSettings};
 pub use template::{Part, Template, TemplateError};
 pub use verb::{
     BreakLines, BreakPlace, Collapse, Decode, DropFields, DropLines, DropRecords, DropRepeats, EmptyFields, EmptyLines,
@@ -31,9 +34,6 @@ pub use verb::{
 };
 
 use std::ops::Range;
-
-use crate::names::NameSettings;
-use crate::table::TableSettings;
 
 /// An ordered set of rules with its examples.
 #[derive(Clone, Debug, Default)]

@@ -1,9 +1,10 @@
 //! What a rule looks for, and where.
 
+use crate::text::At;
 use std::num::NonZeroUsize;
 
-use super::pattern::Pattern;
 use crate::class::CharSet;
+use crate::pattern::Pattern;
 use crate::stock::Stock;
 use crate::words::Hyphen;
 
@@ -147,21 +148,6 @@ pub struct PositionsTarget {
     pub first: usize,
     /// The last place, included; `None`: to the end of the line.
     pub last: Option<usize>,
-}
-
-/// Where on the line a match must stand. Blanks may stand between it and the edge.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum At {
-    /// Anywhere.
-    Anywhere,
-    /// At the start of the line.
-    Start,
-    /// At its end.
-    End,
-    /// At either.
-    Edges,
-    /// With nothing but blanks beside it.
-    WholeLine,
 }
 
 /// Whether letter case counts.

@@ -8,12 +8,10 @@ mod part;
 mod plan;
 mod refusal;
 mod same;
-mod settings;
 mod wash;
 
 pub use natural::natural_order;
 pub(crate) use part::stem_of;
 pub use plan::{Fate, FolderPlan, OnClash, Planner, Step, Wish};
 pub use refusal::Refusal;
-pub use settings::{NamePart, NameSettings};
 pub use wash::{NameWasher, Named};

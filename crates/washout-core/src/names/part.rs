@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use super::NamePart;
+use crate::model::NamePart;
 
 /// Endings that are one extension together.
 const DOUBLE: &[&[u8]] =

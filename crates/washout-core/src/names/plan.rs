@@ -8,11 +8,12 @@ use std::collections::VecDeque;
 
 use foldhash::{HashMap, HashMapExt};
 
+use super::Refusal;
 use super::order::steps;
 use super::part::part;
 use super::refusal::refusal;
 use super::same::key;
-use super::{NamePart, Refusal};
+use crate::model::NamePart;
 
 /// What is wanted of one entry of a folder.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -3,10 +3,11 @@
 use std::sync::Arc;
 
 use super::part::part;
-use super::{NamePart, NameSettings, Refusal, Wish};
+use super::{Refusal, Wish};
 use crate::engine::RunError;
-use crate::matching::SharedBudget;
+use crate::model::{NamePart, NameSettings};
 use crate::observe::NoObserver;
+use crate::pattern::SharedBudget;
 use crate::program::Program;
 use crate::text::TextSize;
 use crate::trace::Step;

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::hunk::{CellPlace, CellSource, Hunk, Piece, Side};
-use crate::program::RuleId;
+use crate::model::RuleId;
 
 /// A change and where it is in the text before.
 #[derive(Clone, Debug, PartialEq, Eq)]

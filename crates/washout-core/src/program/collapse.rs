@@ -1,8 +1,11 @@
 //! `collapse`
 
 use super::op::OpState;
-use crate::matching::{Edges, Finder, Span, chosen};
-use crate::model::{At, Collapse, Search, Which};
+use crate::matching::{Finder, chosen};
+use crate::model::{Collapse, Search, Which};
+use crate::text::At;
+use crate::text::edges::Edges;
+use crate::text::matches::Span;
 
 /// Makes one of many.
 #[derive(Clone, Debug)]

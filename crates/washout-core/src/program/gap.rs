@@ -2,12 +2,12 @@
 
 use std::iter::Peekable;
 
-use crate::edit::Edits;
 use crate::guard::GuardState;
-use crate::matching::Span;
 use crate::model::Gap;
 use crate::text::chars::char_before;
+use crate::text::edit::Edits;
 use crate::text::lines::{is_content_end, is_line_start, skip_blanks, skip_blanks_back};
+use crate::text::matches::Span;
 
 /// Marks that stand close to what is before them: no gap is left there.
 fn is_close_mark(byte: u8) -> bool {

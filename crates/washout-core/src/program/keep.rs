@@ -3,11 +3,12 @@
 use std::iter::Peekable;
 
 use super::op::OpState;
-use crate::edit::{CountOnce, Edits};
 use crate::guard::GuardState;
-use crate::matching::{Finder, Matches, Span};
+use crate::matching::Finder;
 use crate::model::{Keep, Target, Unmatched};
+use crate::text::edit::{CountOnce, Edits};
 use crate::text::lines::{Line, Lines};
+use crate::text::matches::{Matches, Span};
 
 /// Deletes all of each line but the matches.
 #[derive(Clone, Debug)]

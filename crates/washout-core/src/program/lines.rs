@@ -2,13 +2,14 @@
 
 use super::op::OpState;
 use crate::class::{CharTable, NamedClass};
-use crate::edit::Edits;
 use crate::guard::GuardState;
-use crate::matching::{Finder, holds_line};
+use crate::matching::Finder;
 use crate::model::{Search, Trim, TrimAt, Which};
 use crate::text::chars::char_before;
+use crate::text::edit::Edits;
 use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, Lines, content_end, skip_blanks};
+use crate::text::matches::holds_line;
 use crate::text::stand_ins::StandIns;
 
 /// `trim`.

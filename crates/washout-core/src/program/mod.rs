@@ -31,15 +31,15 @@ pub(crate) use plan::{Segment, Stage};
 pub(crate) use repeats::Seen;
 pub(crate) use together::{CharRule, change_together};
 
+use crate::model::RuleId;
+use crate::model::RuleName;
 use std::ops::Range;
 
-use crate::engine::{Outcome, Washer};
 use crate::guard::Guard;
 use crate::model::{
-    Count, DropRecords, Field, FlatRule, NewField, RepeatScope, RowTest, RuleSet, Search, Verb, flat, line_word,
+    Count, DropRecords, Field, FlatRule, NewField, RepeatScope, RowTest, RuleSet, Search, TableSettings, Verb, flat,
+    line_word,
 };
-use crate::observe::{NoObserver, Observer};
-use crate::table::{Form, TableSettings, WashError};
 use crate::text::BOM;
 use crate::text::stand_ins::StandIns;
 
@@ -51,20 +51,6 @@ const GROWTH: u64 = 64 << 20;
 
 /// What rules may hold of a text, in bytes, where `--max-memory` does not say otherwise.
 const HELD: u64 = 1 << 30;
-
-/// The number of a rule in a program, from 0, in the order rules run. Rules that are off have none.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub struct RuleId(pub usize);
-
-/// What messages and tables call a rule.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct RuleName {
-    /// `3`; `3.2` for the second rule of the set that rule 3 includes; `radio:3` where a program is made of several
-    /// sets.
-    pub number: String,
-    /// The rule's label, or what it does in a few words.
-    pub caption: String,
-}
 
 /// One or more rule sets made ready to run. A program never changes and can be shared between threads.
 #[derive(Clone, Debug, Default)]
@@ -310,24 +296,5 @@ impl Program {
         !text.starts_with(BOM)
             && memchr::memchr(b'\r', text).is_none()
             && stages.all(|stage| stage.sieve.as_ref().is_some_and(|sieve| sieve.leaves(text)))
-    }
-
-    /// Applies the rules to a whole text that is in memory.
-    ///
-    /// # Errors
-    /// - A rule cannot go on, since its pattern takes too much work.
-    /// - A rule is for fields of a table (`fields`, `rows`, `to_field`), and a text has none: see
-    ///   [`apply_as`](Self::apply_as).
-    pub fn apply<'t>(&self, text: &'t [u8]) -> Result<Outcome<'t>, WashError> {
-        let mut washer = self.washer_of(Form::Text, NoObserver)?;
-        let mut washed = Vec::with_capacity(text.len());
-        washer.push(text, &mut washed)?;
-        washer.finish(&mut washed)?;
-        Ok(Outcome::new(text, washed, washer.changes().to_vec()))
-    }
-
-    /// Starts on a text that comes in pieces.
-    pub fn washer<O: Observer>(&self, observer: O) -> Washer<'_, O> {
-        Washer::new(self, observer)
     }
 }

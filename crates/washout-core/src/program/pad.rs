@@ -1,9 +1,10 @@
 //! `pad`
 
 use super::op::OpState;
-use crate::matching::{Finder, Span, chosen};
+use crate::matching::{Finder, chosen};
 use crate::model::{Pad, Which};
 use crate::text::lines::Lines;
+use crate::text::matches::Span;
 
 /// Writes zeros before numbers.
 #[derive(Clone, Debug)]

@@ -1,8 +1,9 @@
 //! `replace` with pairs: each match has its own replacement.
 
-use crate::edit::Edits;
-use crate::matching::{Finder, Span};
+use crate::matching::Finder;
 use crate::model::Pairs;
+use crate::text::edit::Edits;
+use crate::text::matches::Span;
 
 /// What takes the place of what.
 #[derive(Clone, Debug)]

@@ -6,8 +6,8 @@
 
 use std::ops::Range;
 
-use crate::matching::Span;
 use crate::text::chars::is_blank_byte;
+use crate::text::matches::Span;
 
 /// What a search looks at beyond the characters of its entries: the ends of words, and marks and blanks beside a gap.
 const BESIDES: usize = 8;

@@ -1,13 +1,14 @@
 //! `recase`
 
 use super::op::OpState;
-use crate::edit::Edits;
 use crate::guard::GuardState;
-use crate::matching::{Finder, Span};
+use crate::matching::Finder;
 use crate::model::{LetterCase, Recase};
 use crate::stock::{closing_end, ends_sentence, is_end_mark, marks_start};
 use crate::text::chars::{char_at, char_before, step};
+use crate::text::edit::Edits;
 use crate::text::lines::Lines;
+use crate::text::matches::Span;
 use crate::words::{Hyphen, begins_word, is_word_char};
 
 /// Puts letters in another case.

@@ -4,17 +4,18 @@ use super::gap::push_closed;
 use super::op::OpState;
 use super::pairs::PairTable;
 use super::together::CharRule;
-use crate::edit::Edits;
 use crate::guard::GuardState;
-use crate::matching::{Finder, Matches, Span};
-use crate::model::{At, BreakLines, BreakPlace, Gap, Part, Remove, Replace, Replacement, Template};
-use crate::text::LineEnd;
+use crate::matching::Finder;
+use crate::model::{BreakLines, BreakPlace, Gap, Part, Remove, Replace, Replacement, Template};
 use crate::text::blanks::BlankRuns;
 use crate::text::chars::{char_at, char_before, is_closing};
 use crate::text::copy::append_few;
+use crate::text::edit::Edits;
 use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, content_end, is_content_end, is_line_start, line_start};
+use crate::text::matches::{Matches, Span};
 use crate::text::stand_ins::StandIns;
+use crate::text::{At, LineEnd};
 
 /// `remove` and `replace`.
 #[derive(Clone, Debug)]

@@ -2,7 +2,7 @@
 
 use super::op::Op;
 use crate::class::CharTable;
-use crate::edit::Edits;
+use crate::text::edit::Edits;
 
 /// What such a rule does, wherever one of its characters stands.
 #[derive(Clone, Copy, Debug)]

@@ -3,7 +3,7 @@
 use std::cell::{Cell, RefCell};
 use std::sync::Arc;
 
-use crate::matching::CompiledPattern;
+use crate::pattern::CompiledPattern;
 
 /// All files that are named, together, in bytes.
 pub(super) const MOST_BYTES: u64 = 32 << 20;

@@ -2,7 +2,7 @@
 
 use super::fields::Fields;
 use super::problem::Problems;
-use crate::names::{NamePart, NameSettings};
+use crate::model::{NamePart, NameSettings};
 
 pub(super) fn names(fields: &mut Fields<'_>, problems: &mut Problems) -> NameSettings {
     if fields.place_of("names").is_none() {

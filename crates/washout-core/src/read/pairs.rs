@@ -12,7 +12,7 @@ use super::lists::{ListForm, check_word};
 use super::problem::Problems;
 use super::search::{TARGET_KEYS, hyphen, modified};
 use crate::model::{Case, Pairs, PossibleHeading, Replace, Replacement, Target, Which, WordsTarget};
-use crate::table::table_records;
+use crate::text::csv::table_records;
 use crate::words::Spelling;
 
 /// The keys that give pairs.

@@ -12,9 +12,10 @@ use super::nearest::{did_you_mean, list};
 use super::patterns::pattern;
 use super::problem::Problems;
 use crate::model::{
-    At, BetweenTarget, Case, CharsTarget, Except, Gap, Marks, PositionsTarget, Search, StockTarget, Target, Which,
+    BetweenTarget, Case, CharsTarget, Except, Gap, Marks, PositionsTarget, Search, StockTarget, Target, Which,
 };
 use crate::stock::Stock;
+use crate::text::At;
 use crate::words::Hyphen;
 
 /// Kinds of target, by the keys that give them. `chars` and `class` are one kind.

@@ -5,16 +5,15 @@ use super::include::include;
 use super::pairs::{PAIR_KEYS, replace_pairs};
 use super::patterns::{GroupRef, group, groups_help, template};
 use super::problem::Problems;
-use super::records;
 use super::search::{case, default_gap, reads_target, search, search_keys, which};
-use super::slips;
+use super::{records, slips};
 use crate::model::{
-    At, BreakLines, BreakPlace, Case, Collapse, Decode, DropLines, DropRepeats, EmptyLines, Encoded, FinalLineEnd, Gap,
+    BreakLines, BreakPlace, Case, Collapse, Decode, DropLines, DropRepeats, EmptyLines, Encoded, FinalLineEnd, Gap,
     HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, MOST_DIGITS, NormalForm, Normalize, Number,
     NumberPlace, Pad, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Search, Tabs, Target, Template,
     Trim, TrimAt, TrimClass, Unmatched, Verb,
 };
-use crate::text::LineEnd;
+use crate::text::{At, LineEnd};
 
 /// `picks_lines`: whether the rule says which lines it is about.
 pub(super) fn verb(

@@ -10,10 +10,11 @@ use super::probe::{Probe, Starts, WINDOW};
 use super::profile::{Profile, required_rows};
 use crate::class::{CharSet, CharTable};
 use crate::model::{
-    At, BetweenTarget, Case, CharsTarget, Collapse, DropLines, EmptyLines, Encoded, Pad, Search, StockTarget, Target,
-    Trim, TrimAt, TrimClass, Verb,
+    BetweenTarget, Case, CharsTarget, Collapse, DropLines, EmptyLines, Encoded, Pad, Search, StockTarget, Target, Trim,
+    TrimAt, TrimClass, Verb,
 };
 use crate::stock::Stock;
+use crate::text::At;
 
 /// More entries than this are looked up in their own way: each has a probe.
 const MOST_ENTRIES: usize = 24;

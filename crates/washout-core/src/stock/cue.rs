@@ -1,7 +1,7 @@
 //! The line before the times of a caption: its number, or its identifier.
 
-use crate::matching::Span;
 use crate::text::lines::{Line, is_line_start, line_before, skip_blanks, skip_blanks_back};
+use crate::text::matches::Span;
 
 /// The caption's times with the number or identifier before them. `follows_text`: something that is no empty line
 /// stands before `text`.

@@ -20,7 +20,7 @@ pub(crate) use timestamp::Timestamp;
 
 use regex_automata::hybrid::dfa::Cache;
 
-use crate::matching::{Lent, Shelf};
+use crate::text::pool::{Pool, PoolGuard};
 
 /// A ready-made pattern that rules can name.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -51,7 +51,7 @@ pub enum Stock {
 }
 
 /// Memory for finding a shape.
-pub(crate) type ShapeCache = Option<Lent<Cache, &'static Shelf<Cache>>>;
+pub(crate) type ShapeCache = Option<PoolGuard<Cache, &'static Pool<Cache>>>;
 
 impl Stock {
     /// Every stock pattern, in the order they are listed to people.

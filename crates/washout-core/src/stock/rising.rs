@@ -1,7 +1,7 @@
 //! Line numbers that go up from line to line.
 
 use super::LineNumber;
-use crate::model::At;
+use crate::text::At;
 use crate::text::lines::{Line, Lines};
 
 /// How far ahead the next number is looked for, in lines.

@@ -9,9 +9,10 @@ use std::sync::LazyLock;
 use regex_automata::hybrid::dfa::{Cache, DFA, OverlappingState};
 use regex_automata::{Anchored, Input, MatchKind};
 
-use crate::matching::{Lent, Shelf, Walk};
 use crate::text::chars::{char_before, step};
 use crate::text::lines::content_end;
+use crate::text::pool::{Pool, PoolGuard};
+use crate::text::walk::Walk;
 
 /// A match is at most so long, in bytes: else a line of nothing but openings would take quadratic time.
 const LONGEST: usize = 4096;
@@ -27,7 +28,7 @@ pub(crate) struct Shape {
     /// Whether a match from the first place may end at the second.
     pub(super) after: fn(&[u8], usize, usize) -> bool,
     pub(super) dfa: LazyLock<DFA>,
-    pub(super) caches: Shelf<Cache>,
+    pub(super) caches: Pool<Cache>,
 }
 
 /// Where a match may start.
@@ -54,8 +55,8 @@ pub(super) fn dfa(expression: &str) -> DFA {
 }
 
 impl Shape {
-    pub(crate) fn cache(&'static self) -> Lent<Cache, &'static Shelf<Cache>> {
-        Lent::new(&self.caches, || self.dfa.create_cache())
+    pub(crate) fn cache(&'static self) -> PoolGuard<Cache, &'static Pool<Cache>> {
+        PoolGuard::new(&self.caches, || self.dfa.create_cache())
     }
 
     pub(crate) fn walk<'s>(&'s self, cache: &'s mut Cache) -> ShapeWalk<'s> {

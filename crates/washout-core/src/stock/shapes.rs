@@ -10,7 +10,7 @@ use super::around::{
 use super::person::{ends_name, name_after, name_before, named_after, suffix_ends};
 use super::sentence::{ends_sentence, no_mark_before};
 use super::shape::{Shape, Starts, dfa};
-use crate::matching::Shelf;
+use crate::text::pool::Pool;
 
 macro_rules! shape {
     ($(#[$doc:meta])* $name:ident, $expression:expr, $starts:expr, $before:expr, $after:expr) => {
@@ -21,7 +21,7 @@ macro_rules! shape {
             before: $before,
             after: $after,
             dfa: LazyLock::new(|| dfa($expression)),
-            caches: Shelf::new(),
+            caches: Pool::new(),
         };
     };
 }

@@ -6,6 +6,7 @@
 
 use crate::text::chars::{char_at, char_before};
 use crate::text::lines::skip_blanks;
+use crate::text::walk::Walk;
 use crate::words::is_word_char;
 
 /// Finds timestamps.
@@ -126,6 +127,16 @@ fn may_end(text: &[u8], end: usize) -> bool {
         Some((':' | '.' | ',', _)) => !char_at(text, end + 1)
             .is_some_and(|(after, _)| is_word_char(after) && (after.is_ascii_digit() || text[end] == b':')),
         Some((after, _)) => !is_word_char(after),
+    }
+}
+
+impl Walk for Timestamp {
+    fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
+        Self::next_candidate(text, from)
+    }
+
+    fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
+        Self::match_at(text, at, accept)
     }
 }
 

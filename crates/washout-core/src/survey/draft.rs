@@ -3,7 +3,7 @@
 use std::fmt::Write as _;
 
 use super::litter::Litter;
-use crate::shown::{quoted, visible};
+use crate::text::shown::{quoted, visible};
 
 /// A rule set that takes this litter, in order, with a comment at each rule: a text in TOML that can be run as it is.
 ///

@@ -6,9 +6,8 @@ use super::header::Header;
 use super::json::Found;
 use super::pass::Work;
 use super::plan::Plan;
-use super::settings::TableFormat;
-use crate::model::Field;
-use crate::program::{Program, RuleId};
+use crate::model::{Field, RuleId, TableFormat};
+use crate::program::Program;
 use crate::text::BOM;
 use crate::text::lines::line_ends;
 

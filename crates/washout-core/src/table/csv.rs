@@ -1,7 +1,4 @@
-//! Comma-separated values (RFC 4180), and the same with other delimiters.
-//!
-//! Read more widely than that standard: lines may end in LF or CR alone, a quotation mark within a cell that does not
-//! begin with one stands for itself, and empty lines are no records.
+//! Tables of comma-separated values, or of values between other delimiters.
 
 use std::borrow::Cow;
 
@@ -10,14 +7,11 @@ use memchr::{memchr, memchr_iter, memchr3};
 use super::error::Broken;
 use super::grid::{Cell, CellKind, Extent, Grid, Value};
 use super::layout::Layout;
-use crate::matching::Span;
-use crate::text::LineEnd;
-use crate::text::lines::line_ends;
+use crate::text::csv::{CsvFault, QUOTE, read_record, unquoted};
+use crate::text::matches::Span;
 
 /// A longer record is taken for one whose quotation mark is never closed.
 pub(super) const LONGEST_RECORD: usize = 64 << 20;
-
-const QUOTE: u8 = b'"';
 
 /// How to read and to write such a table.
 #[derive(Clone, Copy, Debug)]
@@ -36,96 +30,17 @@ pub(super) struct FirstRecord {
     pub(super) end: usize,
 }
 
-/// A record of a CSV table: the number of its first line, from 1, and its cells without quotes.
-type RecordAt = (u64, Vec<Vec<u8>>);
-
-/// The records of a whole CSV table, each with the number of its first line, from 1, and its cells without quotes.
-///
-/// Empty lines are not records, nor are lines between records that are comments. An error is the last item: its line, and
-/// what is wrong there.
-pub(crate) fn table_records(
-    text: &[u8],
-    delimiter: u8,
-    is_comment: impl Fn(&[u8]) -> bool,
-) -> impl Iterator<Item = Result<RecordAt, (u64, &'static str)>> {
-    let csv = Csv { delimiter, keeps_ragged: false };
-    let (mut at, mut line) = (0, 1);
-    std::iter::from_fn(move || {
-        while at < text.len() {
-            let (start, first_line) = (at, line);
-            let line_end = memchr::memchr2(b'\n', b'\r', &text[at..]).map_or(text.len(), |end| at + end);
-            if line_end == start || is_comment(&text[start..line_end]) {
-                at = line_end + LineEnd::starting_at(text, line_end).map_or(0, |end| end.as_bytes().len());
-                line += 1;
-                continue;
-            }
-            let mut raw = Vec::new();
-            let record = csv.record(text, start, true, |cell| raw.push(cell));
-            let cells = record.and_then(|end| {
-                at = end.map_or(text.len(), |end| end.all);
-                raw.iter().map(|raw| Ok(unquoted(raw.of(text))?.into_owned())).collect::<Result<Vec<_>, Broken>>()
-            });
-            line += line_ends(&text[start..at]);
-            return Some(match cells {
-                Ok(cells) => Ok((first_line, cells)),
-                Err(broken) => {
-                    at = text.len();
-                    Err((first_line, broken.what()))
-                }
-            });
-        }
-        None
-    })
-}
-
-/// Where a record ends.
-#[derive(Clone, Copy, Debug)]
-struct End {
-    content: usize,
-    /// Its line end included.
-    all: usize,
-}
-
 impl Csv {
-    /// Reads the record at `start`, cell by cell as written. `None`: it may go on behind the text.
-    fn record(self, text: &[u8], start: usize, last: bool, mut cell: impl FnMut(Span)) -> Result<Option<End>, Broken> {
-        let mut at = start;
-        loop {
-            let raw = at;
-            if text.get(at) == Some(&QUOTE) {
-                match closing(text, at + 1) {
-                    Some(close) => at = close + 1,
-                    None if last => return Err(Broken::Unclosed),
-                    None => return Ok(None),
-                }
-            }
-            let found = memchr3(self.delimiter, b'\n', b'\r', &text[at..]);
-            let end = found.map_or(text.len(), |found| at + found);
-            cell(Span::new(raw, end));
-            match text.get(end) {
-                None if last => return Ok(Some(End { content: end, all: end })),
-                None => return Ok(None),
-                Some(byte) if *byte == self.delimiter => at = end + 1,
-                Some(b'\r') => match text.get(end + 1) {
-                    Some(b'\n') => return Ok(Some(End { content: end, all: end + 2 })),
-                    None if !last => return Ok(None),
-                    _ => return Ok(Some(End { content: end, all: end + 1 })),
-                },
-                Some(_) => return Ok(Some(End { content: end, all: end + 1 })),
-            }
-        }
-    }
-
     /// The first record. `None`: there is none, only empty lines, or it is not whole. `last`: no more text follows.
     pub(super) fn first_record(self, text: &[u8], last: bool) -> Result<Option<FirstRecord>, Broken> {
         let mut at = 0;
         while at < text.len() {
             let mut raw = Vec::new();
-            let end = self.record(text, at, last, |cell| raw.push(cell))?;
+            let end = read_record(text, at, self.delimiter, last, |cell| raw.push(cell))?;
             let Some(end) = end else { break };
             if end.content > at {
                 let cells = raw.iter().map(|raw| Ok(unquoted(raw.of(text))?.into_owned()));
-                let cells = cells.collect::<Result<_, Broken>>()?;
+                let cells = cells.collect::<Result<_, CsvFault>>()?;
                 return Ok(Some(FirstRecord { cells, raw, end: end.all }));
             }
             at = end.all;
@@ -154,7 +69,7 @@ impl Csv {
             raw.clear();
             if stop.is_some_and(|stop| text[stop] == QUOTE) {
                 let mut count = 0;
-                let end = self.record(text, start, extent.last, |cell| {
+                let end = read_record(text, start, self.delimiter, extent.last, |cell| {
                     if count < seen_up_to {
                         raw.push(cell);
                     }
@@ -164,7 +79,7 @@ impl Csv {
                     Ok(Some(end)) => end.all,
                     Ok(None) => break,
                     Err(_) if self.keeps_ragged => text.len(),
-                    Err(broken) => return Err((start, broken)),
+                    Err(fault) => return Err((start, fault.into())),
                 };
                 fields = count;
             } else {
@@ -291,39 +206,4 @@ fn add_cell(text: &[u8], raw: Span, column: usize, layout: &Layout, grid: &mut G
     let made = layout.made[column].iter();
     grid.cells.extend(made.map(|made| Cell::new(*made, place, Value::EMPTY, CellKind::New)));
     Ok(())
-}
-
-/// The quotation mark that closes what was opened before `at`.
-fn closing(text: &[u8], at: usize) -> Option<usize> {
-    let mut at = at;
-    loop {
-        let quote = at + memchr(QUOTE, &text[at..])?;
-        if text.get(quote + 1) != Some(&QUOTE) {
-            return Some(quote);
-        }
-        at = quote + 2;
-    }
-}
-
-/// The value of a cell as written.
-fn unquoted(raw: &[u8]) -> Result<Cow<'_, [u8]>, Broken> {
-    if raw.first() != Some(&QUOTE) {
-        return Ok(Cow::Borrowed(raw));
-    }
-    let close = closing(raw, 1).ok_or(Broken::Unclosed)?;
-    if close + 1 != raw.len() {
-        return Err(Broken::BehindQuote);
-    }
-    let inner = &raw[1..close];
-    if memchr(QUOTE, inner).is_none() {
-        return Ok(Cow::Borrowed(inner));
-    }
-    let mut value = Vec::with_capacity(inner.len());
-    let mut from = 0;
-    while let Some(quote) = memchr(QUOTE, &inner[from..]) {
-        value.extend_from_slice(&inner[from..=from + quote]);
-        from += quote + 2;
-    }
-    value.extend_from_slice(&inner[from..]);
-    Ok(Cow::Owned(value))
 }

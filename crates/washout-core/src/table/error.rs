@@ -3,8 +3,9 @@
 use std::fmt;
 
 use crate::engine::RunError;
-use crate::program::RuleName;
-use crate::shown::visible as shown;
+use crate::model::RuleName;
+use crate::text::csv::CsvFault;
+use crate::text::shown::visible as shown;
 
 /// Why a table cannot be washed.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -33,8 +34,7 @@ pub(super) enum Broken {
         fields: usize,
         wanted: usize,
     },
-    Unclosed,
-    BehindQuote,
+    Csv(CsvFault),
     TooLong,
     NoObject,
     NoUtf8,
@@ -238,15 +238,9 @@ impl fmt::Display for TableError {
     }
 }
 
-impl Broken {
-    /// What is wrong with the quotation marks of a record.
-    pub(super) fn what(&self) -> &'static str {
-        match self {
-            Self::BehindQuote => {
-                "goes on after a closing quotation mark; a quotation mark within quotes is written twice"
-            }
-            _ => "opens a quotation mark that nothing closes",
-        }
+impl From<CsvFault> for Broken {
+    fn from(fault: CsvFault) -> Self {
+        Self::Csv(fault)
     }
 }
 
@@ -257,8 +251,10 @@ impl fmt::Display for Broken {
                 let fields = if *fields == 1 { "1 field".to_owned() } else { format!("{fields} fields") };
                 write!(formatter, "has {fields}, not {wanted}; --ragged keep lets such records pass as they are")
             }
-            Self::BehindQuote => write!(formatter, "{}; --ragged keep lets such records pass as they are", self.what()),
-            Self::Unclosed => formatter.write_str(self.what()),
+            Self::Csv(fault @ CsvFault::AfterQuote) => {
+                write!(formatter, "{}; --ragged keep lets such records pass as they are", fault.what())
+            }
+            Self::Csv(fault @ CsvFault::Unclosed) => formatter.write_str(fault.what()),
             Self::TooLong => {
                 formatter.write_str("is longer than 64 MiB; most likely a quotation mark is opened and never closed")
             }

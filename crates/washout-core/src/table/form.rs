@@ -2,11 +2,12 @@
 
 use super::error::TableError;
 use super::formulas::Formulas;
-use super::settings::TableFormat;
 use super::washer::TableWasher;
+use crate::engine::Outcome;
 use crate::engine::{Given, RunError, Washer};
+use crate::model::{RuleName, TableFormat};
 use crate::observe::{NoObserver, Observer};
-use crate::program::{Program, RuleName};
+use crate::program::Program;
 
 /// What rules take a file for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -96,6 +97,20 @@ impl Program {
             Form::Text if is_table && self.table().format.is_none() => Form::Table(TableFormat::Csv),
             form => form,
         }
+    }
+
+    /// Applies the rules to a whole text that is in memory.
+    ///
+    /// # Errors
+    /// - A rule cannot go on, since its pattern takes too much work.
+    /// - A rule is for fields of a table (`fields`, `rows`, `to_field`), and a text has none: see
+    ///   [`apply_as`](Self::apply_as).
+    pub fn apply<'t>(&self, text: &'t [u8]) -> Result<Outcome<'t>, WashError> {
+        let mut washer = self.washer_of(Form::Text, NoObserver)?;
+        let mut washed = Vec::with_capacity(text.len());
+        washer.push(text, &mut washed)?;
+        washer.finish(&mut washed)?;
+        Ok(Outcome::new(text, washed, washer.changes().to_vec()))
     }
 
     /// Applies the rules to a whole text or table that is in memory.

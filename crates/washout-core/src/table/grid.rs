@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use crate::matching::Span;
+use crate::text::matches::Span;
 
 /// Records one behind the other, with those of their cells that rules may see.
 #[derive(Debug, Default)]

@@ -5,9 +5,9 @@ use std::sync::Arc;
 use super::csv::{Csv, FirstRecord};
 use super::error::TableError;
 use super::json::{Json, OTHERS};
-use super::settings::TableFormat;
-use crate::matching::Span;
+use crate::model::TableFormat;
 use crate::program::Program;
+use crate::text::matches::Span;
 
 /// The first record of a table, or what stands for it.
 #[derive(Clone, Debug, Default)]

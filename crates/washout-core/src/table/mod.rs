@@ -22,7 +22,6 @@ mod layout;
 mod pass;
 mod plan;
 mod records;
-mod settings;
 mod survey;
 mod told;
 mod trace;
@@ -30,10 +29,8 @@ mod washer;
 
 pub use alike::{Alike, Count as CellCount};
 pub use cell::CellText;
-pub(crate) use csv::table_records;
 pub use error::TableError;
 pub use form::{AboutTable, AnyWasher, Form, WashError};
 pub use formulas::{Formulas, is_formula};
-pub use settings::{Ragged, TableFormat, TableSettings};
 pub use survey::{ColumnSurvey, Finding, TableSurvey, TableSurveyor, table_draft};
 pub use washer::TableWasher;

@@ -8,10 +8,11 @@ use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, OnceLock};
 
 use crate::engine::RunError;
-use crate::matching::{Finder, FinderScratch, SharedBudget};
-use crate::model::{Search, Which};
+use crate::matching::{Finder, FinderScratch};
+use crate::model::{RuleId, Search, Which};
 use crate::observe::{NoObserver, Observer};
-use crate::program::{Program, RuleId, Seen};
+use crate::pattern::SharedBudget;
+use crate::program::{Program, Seen};
 use crate::text::LineEnd;
 
 use super::fields::FieldPass;

@@ -15,13 +15,13 @@ use super::held::Held;
 use super::json::Found;
 use super::pass::Work;
 use super::plan::{Plan, Reader};
-use super::settings::TableFormat;
 use crate::engine::Given;
-use crate::matching::Span;
+use crate::model::{RuleId, TableFormat};
 use crate::observe::{CellPlace, Change, Hunk, Lineage, NoObserver, Observer};
-use crate::program::{Program, RuleId};
+use crate::program::Program;
 use crate::text::BOM;
 use crate::text::lines::line_ends;
+use crate::text::matches::Span;
 
 /// How much of a table is worked on at once, in bytes.
 const BLOCK: usize = 128 << 10;

@@ -2,15 +2,24 @@
 //!
 //! Everything here takes bytes that need not be valid UTF-8 and says what it does with those that are not.
 
+mod at;
 pub(crate) mod blanks;
 pub(crate) mod chars;
 pub(crate) mod copy;
+pub(crate) mod csv;
+pub(crate) mod edges;
+pub(crate) mod edit;
 pub(crate) mod haystack;
 pub(crate) mod lines;
+pub(crate) mod matches;
+pub(crate) mod pool;
+pub(crate) mod shown;
 mod size;
 pub(crate) mod stand_ins;
 pub(crate) mod tally;
+pub(crate) mod walk;
 
+pub use at::At;
 pub use lines::LineEnd;
 pub use size::{Counted, SizeCounter, TextSize};
 

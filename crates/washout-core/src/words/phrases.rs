@@ -7,6 +7,7 @@ use super::spelling::{CRLF, Key, Spelling};
 use super::trie::{NodeId, Trie};
 use crate::class::{CharSet, CharTable};
 use crate::text::chars::{char_at, step};
+use crate::text::walk::Walk;
 
 /// A list of entries made ready for finding.
 ///
@@ -174,6 +175,23 @@ fn start_set(trie: &Trie, spelling: Spelling) -> CharSet {
 /// The characters a key stands for.
 fn first_chars(key: Key) -> Vec<char> {
     char::from_u32(key).map_or_else(|| vec!['\r', '\n'], |character| vec![character])
+}
+
+impl Walk for Phrases {
+    #[inline]
+    fn next_candidate(&self, text: &[u8], from: usize) -> Option<usize> {
+        self.next_candidate(text, from)
+    }
+
+    #[inline]
+    fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize> {
+        self.match_at(text, at, accept)
+    }
+
+    #[inline]
+    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
+        self.behind_failure(text, at)
+    }
 }
 
 #[cfg(test)]

@@ -10,7 +10,7 @@ use super::super::grid::{Cell, CellKind, NO_COLUMN, Value};
 use super::object::ObjectReader;
 use super::write::last_key;
 use super::{OTHERS, skip_space};
-use crate::matching::Span;
+use crate::text::matches::Span;
 
 impl ObjectReader<'_> {
     /// Where the key of a field starts whose value is at `value`, and which follows another that ends at `before`.

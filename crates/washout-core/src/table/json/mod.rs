@@ -12,7 +12,7 @@ use super::csv::content_end;
 use super::error::Broken;
 use super::grid::{Extent, Grid};
 use super::layout::Layout;
-use crate::matching::Span;
+use crate::text::matches::Span;
 use object::ObjectReader;
 
 /// The column of all strings that no rule names.

@@ -11,7 +11,7 @@ use super::super::error::Broken;
 use super::super::grid::{Cell, CellKind, Grid, Value};
 use super::super::layout::Layout;
 use super::{Found, Json, OTHERS, why};
-use crate::matching::Span;
+use crate::text::matches::Span;
 
 /// How deep objects and lists may stand in each other where their strings are cells. Each level is read again by itself, so
 /// that time is in proportion to depth.

@@ -15,9 +15,8 @@ use super::json::{Found, Json};
 use super::layout::{Layout, Run};
 use super::pass::{CellPass, OfRules, Pass, Rows};
 use super::records::RecordPass;
-use super::settings::{TableFormat, TableSettings};
-use crate::model::{DropRecords, Field};
-use crate::program::{CellRule, Program, RuleId};
+use crate::model::{DropRecords, Field, RuleId, TableFormat, TableSettings};
+use crate::program::{CellRule, Program};
 
 /// How a table is read and written, and what is done to it.
 #[derive(Debug)]

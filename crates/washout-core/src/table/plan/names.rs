@@ -5,8 +5,8 @@ use std::sync::Arc;
 
 use super::super::error::TableError;
 use super::super::layout::Layout;
-use super::super::settings::TableSettings;
 use super::Planner;
+use crate::model::TableSettings;
 use crate::model::{Field, Verb};
 
 impl Planner<'_> {

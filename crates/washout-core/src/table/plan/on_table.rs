@@ -7,12 +7,12 @@ use super::super::error::TableError;
 use super::super::fields::FieldPass;
 use super::super::pass::{OfRules, Pass};
 use super::super::records::RecordPass;
-use super::super::settings::TableSettings;
 use super::Planner;
 use super::names::within;
 use crate::matching::Finder;
-use crate::model::{DropRecords, Field, RenameFields, Verb, Which};
-use crate::program::{CellRule, OnTable, RuleId};
+use crate::model::TableSettings;
+use crate::model::{DropRecords, Field, RenameFields, RuleId, Verb, Which};
+use crate::program::{CellRule, OnTable};
 
 impl Planner<'_> {
     /// A rule that acts on records or fields. `only`: the only columns that may be touched.

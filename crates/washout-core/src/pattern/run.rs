@@ -4,9 +4,9 @@ use memchr::memmem;
 use regex_syntax::hir::{Class, Hir, HirKind, Literal, Repetition};
 
 use crate::class::{CharSet, CharTable};
-use crate::matching::Span;
 use crate::text::chars::step;
 use crate::text::haystack::Haystack;
+use crate::text::matches::Span;
 
 /// So many or more of these characters in a row.
 #[derive(Debug)]

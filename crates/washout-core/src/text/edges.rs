@@ -1,7 +1,7 @@
 //! Whether a match is at an edge of its line, blanks aside.
 
 use super::matches::Span;
-use crate::model::At;
+use crate::text::At;
 use crate::text::blanks::BlankRuns;
 use crate::text::lines::{is_content_end, is_line_start};
 

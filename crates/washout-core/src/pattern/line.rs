@@ -18,12 +18,12 @@ use super::expression::{Expression, Search, Sees};
 use super::row::{Matched, Row};
 use super::run::Run;
 use super::{PatternScratch, TooMuchWork};
-use crate::matching::budget::Budget;
-use crate::matching::{Matches, Span};
-use crate::model::At;
+use crate::pattern::budget::Budget;
+use crate::text::At;
 use crate::text::chars::splits_char;
 use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, line_start, splits_crlf};
+use crate::text::matches::{Matches, Span};
 
 /// Bytes of the longest match of a short pattern.
 const SHORT: usize = 64;

@@ -11,8 +11,8 @@ use super::TooMuchWork;
 use super::ahead::{LookAhead, Watch};
 use super::counted::{Counted, CountedMemory};
 use super::size::upper_bound;
-use crate::matching::Span;
-use crate::matching::budget::Budget;
+use crate::pattern::budget::Budget;
+use crate::text::matches::Span;
 
 /// The largest a compiled pattern may be, in bytes; more is nearly always a slip such as `\w{1,5000}`.
 pub(super) const SIZE_LIMIT: usize = 20 << 20;

@@ -3,7 +3,7 @@
 use regex_syntax::hir::{Capture, Class, ClassUnicode, ClassUnicodeRange, Hir, HirKind};
 
 use crate::class::{CharSet, CharTable};
-use crate::matching::Span;
+use crate::text::matches::Span;
 
 /// More steps than this are left to an automaton.
 const MOST_STEPS: usize = 32;

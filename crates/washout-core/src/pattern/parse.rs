@@ -5,8 +5,8 @@ use std::sync::Arc;
 
 use regex_syntax::hir::{Hir, HirKind};
 
-use super::search::At;
-use crate::matching::{CompiledPattern, FreePattern, LinePattern};
+use crate::pattern::{CompiledPattern, FreePattern, LinePattern};
+use crate::text::At;
 
 /// A regular expression that has been read and compiled: the syntax of the Rust `regex` crate, with Unicode on, and
 /// look-around and back references besides.

@@ -7,9 +7,9 @@ use fancy_regex::{BytesMode, Error, Regex, RegexBuilder, RegexInput, RuntimeErro
 use super::expression::SIZE_LIMIT;
 use super::free::Found;
 use super::reach::{Reach, ReachWatch};
-use crate::matching::Span;
-use crate::matching::budget::Budget;
-use crate::model::At;
+use crate::pattern::budget::Budget;
+use crate::text::At;
+use crate::text::matches::Span;
 
 /// Steps back the backtracking engine may take in a search that is tried first, and each time eight times as many: most
 /// searches need few, and those that need more pay for them.

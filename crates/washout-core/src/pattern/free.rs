@@ -13,12 +13,12 @@ use super::line::{anchored, is_place};
 use super::looking::Looking;
 use super::reach::ReachWatch;
 use super::{PatternScratch, TooMuchWork};
-use crate::matching::budget::Budget;
-use crate::matching::{Edges, Matches, Span};
-use crate::model::At;
-use crate::text::LineEnd;
+use crate::pattern::budget::Budget;
 use crate::text::chars::{splits_char, step};
+use crate::text::edges::Edges;
 use crate::text::lines::{Lines, content_end};
+use crate::text::matches::{Matches, Span};
+use crate::text::{At, LineEnd};
 
 /// A pattern made ready for one place on the line.
 #[derive(Debug)]

@@ -13,9 +13,9 @@ use regex_automata::{Anchored, Input, MatchErrorKind, MatchKind};
 use regex_syntax::hir::{Hir, HirKind};
 
 use super::TooMuchWork;
-use crate::matching::Span;
-use crate::matching::budget::{Budget, FOR_EACH_BYTE};
+use crate::pattern::budget::{Budget, FOR_EACH_BYTE};
 use crate::text::lines::{content_end, line_start};
+use crate::text::matches::Span;
 
 /// What the automaton may take, in bytes.
 const CAPACITY: usize = 2 << 20;

@@ -9,17 +9,17 @@ const MOST: usize = 64;
 
 /// What nobody needs at the moment.
 #[derive(Debug)]
-pub(crate) struct Shelf<T>(Mutex<Vec<T>>);
+pub(crate) struct Pool<T>(Mutex<Vec<T>>);
 
 /// Taken from a shelf, and put back when it is dropped.
 #[derive(Debug)]
-pub(crate) struct Lent<T, S: Deref<Target = Shelf<T>>> {
+pub(crate) struct PoolGuard<T, S: Deref<Target = Pool<T>>> {
     shelf: S,
     /// There until it is dropped.
     item: Option<T>,
 }
 
-impl<T> Shelf<T> {
+impl<T> Pool<T> {
     pub(crate) const fn new() -> Self {
         Self(Mutex::new(Vec::new()))
     }
@@ -36,7 +36,7 @@ impl<T> Shelf<T> {
     }
 }
 
-impl<T, S: Deref<Target = Shelf<T>>> Lent<T, S> {
+impl<T, S: Deref<Target = Pool<T>>> PoolGuard<T, S> {
     /// Takes one, or makes it.
     pub(crate) fn new(shelf: S, make: impl FnOnce() -> T) -> Self {
         let item = shelf.take().unwrap_or_else(make);
@@ -44,7 +44,7 @@ impl<T, S: Deref<Target = Shelf<T>>> Lent<T, S> {
     }
 }
 
-impl<T, S: Deref<Target = Shelf<T>>> Deref for Lent<T, S> {
+impl<T, S: Deref<Target = Pool<T>>> Deref for PoolGuard<T, S> {
     type Target = T;
 
     fn deref(&self) -> &T {
@@ -52,13 +52,13 @@ impl<T, S: Deref<Target = Shelf<T>>> Deref for Lent<T, S> {
     }
 }
 
-impl<T, S: Deref<Target = Shelf<T>>> DerefMut for Lent<T, S> {
+impl<T, S: Deref<Target = Pool<T>>> DerefMut for PoolGuard<T, S> {
     fn deref_mut(&mut self) -> &mut T {
         self.item.as_mut().expect("OK because it is there until it is dropped")
     }
 }
 
-impl<T, S: Deref<Target = Shelf<T>>> Drop for Lent<T, S> {
+impl<T, S: Deref<Target = Pool<T>>> Drop for PoolGuard<T, S> {
     fn drop(&mut self) {
         if let Some(item) = self.item.take() {
             self.shelf.put(item);

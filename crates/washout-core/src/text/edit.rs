@@ -2,8 +2,8 @@
 
 use std::ops::Range;
 
-use crate::matching::Span;
 use crate::text::copy::{BEYOND, append, put_few_over, put_over};
+use crate::text::matches::Span;
 
 /// One change: `place` of the block gives way to other bytes.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -77,6 +77,15 @@ impl Matches {
     }
 }
 
+/// Which stretches of a text a rule may act on.
+pub(crate) trait Permits {
+    /// Whether any stretch is refused.
+    fn refuses_some(&self) -> bool;
+
+    /// Whether the rule may act on this stretch, in bytes.
+    fn permits(&self, start: usize, end: usize) -> bool;
+}
+
 /// Whether a match touches the line. Lines are asked for in order.
 pub(crate) fn holds_line(line: Line, spans: &mut Peekable<impl Iterator<Item = Span>>) -> bool {
     let mut holds = false;

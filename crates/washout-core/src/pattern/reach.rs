@@ -13,7 +13,7 @@ use regex_automata::nfa::thompson::{self, WhichCaptures};
 use regex_automata::{Anchored, Input, MatchKind};
 
 use super::expression::SIZE_LIMIT;
-use crate::matching::budget::Budget;
+use crate::pattern::budget::Budget;
 
 /// Bytes that could have been looked at in vain before a text is looked into.
 const UNCHECKED: u64 = 16 << 20;

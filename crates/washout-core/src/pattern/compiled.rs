@@ -1,25 +1,12 @@
 //! Regular expressions, compiled for the place they are looked for at.
 
-mod ahead;
-mod counted;
-mod expression;
-mod free;
-mod line;
-mod looking;
-mod reach;
-mod row;
-mod run;
-mod size;
-
-pub(crate) use free::FreePattern;
-pub(crate) use line::LinePattern;
-
-use expression::{Expression, Search};
-use reach::ReachWatch;
+use super::expression::{Expression, Search};
+use super::reach::ReachWatch;
+use super::{FreePattern, LinePattern};
 
 use super::budget::Budget;
-use super::matches::Matches;
 use crate::text::haystack::Haystack;
+use crate::text::matches::Matches;
 
 /// A pattern made ready. Which way it is searched for depends on what it asks for.
 #[expect(clippy::large_enum_variant, reason = "there is one for each rule with a pattern")]
@@ -34,11 +21,11 @@ pub(crate) enum CompiledPattern {
 /// The memory searches for one pattern need; one for each thread. It is made when it is needed.
 #[derive(Debug, Default)]
 pub(crate) struct PatternScratch {
-    search: Option<Search>,
+    pub(super) search: Option<Search>,
     /// At both edges of lines, for the end.
-    end_search: Option<Search>,
-    reach: ReachWatch,
-    end_reach: ReachWatch,
+    pub(super) end_search: Option<Search>,
+    pub(super) reach: ReachWatch,
+    pub(super) end_reach: ReachWatch,
 }
 
 /// A search that would take more work than it may, and where it started.

@@ -8,7 +8,7 @@ use regex_automata::{Anchored, Input};
 use regex_syntax::hir::Hir;
 
 use super::expression::Sees;
-use crate::matching::budget::Budget;
+use crate::pattern::budget::Budget;
 use crate::text::lines::content_end;
 
 /// Bytes that searches could have looked at in vain before one of them is looked into.
