@@ -8,6 +8,7 @@ mod matching;
 mod model;
 mod names;
 mod observe;
+mod operations;
 mod pattern;
 mod program;
 mod prove;
@@ -29,11 +30,11 @@ pub use explain::{Caution, Explanation, PatternPiece, Sample, cautions, explain,
 pub use model::{
     BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropFields,
     DropLines, DropRecords, DropRepeats, EmptyFields, EmptyLines, Encoded, Example, Except, Field, FinalLineEnd, Gap,
-    HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS,
+    HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS, MOST_LINE_COLUMNS,
     Marks, NamePart, NameSettings, NewField, NewPlace, NormalForm, Normalize, Number, NumberPlace, Pad, Pairs,
     Paragraphs, Part, PositionsTarget, PossibleHeading, Ragged, Recase, Remove, RenameFields, RepeatScope, Replace,
     Replacement, RowTest, Rule, RuleId, RuleName, RuleSet, Scope, Search, StockTarget, TableFormat, TableSettings,
-    Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget,
+    Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget, WrapLines,
 };
 pub use names::{
     Fate, FolderPlan, NameWasher, Named, OnClash, Planner, Refusal, Step as RenameStep, Wish, natural_order,

@@ -9,10 +9,14 @@ use washout_core::{
     CellPlace, Change, Count, Detail, Expectation, Hunk, Lineage, NoObserver, Observer, Program, RuleId,
 };
 
-use crate::charset::{self, Charsets, EncodingWriter, Opened};
+use crate::charset::Charsets;
 use crate::choose::ChosenFile;
-use crate::run::{Nowhere, Stop, form_of};
-use crate::wash::{Failed, Incoming, Sink, StreamError, Washed, first_chunk, is_one_piece, wash};
+use crate::chunk::{Sink, first_chunk};
+use crate::encoding;
+use crate::encoding::{EncodingWriter, Opened};
+use crate::run::{Nowhere, form_of};
+use crate::stop::Stop;
+use crate::wash::{Failed, Incoming, StreamError, Washed, is_one_piece, wash};
 use crate::write::Source;
 
 /// A rule that made more or fewer changes than it is to make, or acted on more or fewer sections.
@@ -89,7 +93,7 @@ fn counted(expected: &Expectation, washed: &Washed) -> u64 {
 }
 
 fn wash_nowhere(program: &Program, file: &ChosenFile, source: &Source, charsets: Charsets) -> Option<Washed> {
-    let opened = charset::open(charsets, file.with_binary, source.len(), source.reader());
+    let opened = encoding::open(charsets, file.with_binary, source.len(), source.reader());
     let Opened { start, mut rest, .. } = opened.ok()?.ok()?;
     let washer = program.washer_of(form_of(program, &file.path), NoObserver).ok()?;
     wash(washer, start, &mut rest, &mut Nowhere).ok().map(|(washed, _)| washed)
@@ -106,7 +110,7 @@ fn places_in<'f>(
     for file in files {
         let ChosenFile { path, with_binary, .. } = file;
         let found = Source::open(file.location()).ok().and_then(|source| {
-            let opened = charset::open(charsets, *with_binary, source.len(), source.reader()).ok()?.ok()?;
+            let opened = encoding::open(charsets, *with_binary, source.len(), source.reader()).ok()?.ok()?;
             let Opened { start, mut rest, .. } = opened;
             let observer = Places::new(program);
             let washer = program.washer_of(form_of(program, path), observer).ok()?;
@@ -187,7 +191,7 @@ pub fn wash_stream_judged(
     input: &mut (impl Read + Send),
     output: &mut impl Write,
 ) -> Result<(Washed, Vec<Unmet>), StreamError> {
-    let (mut input, ways) = charset::stream(charsets, input).map_err(StreamError::Read)?;
+    let (mut input, ways) = encoding::stream(charsets, input).map_err(StreamError::Read)?;
     let start = first_chunk(&mut input, u64::MAX).map_err(StreamError::Read)?;
     if !is_one_piece(start.len() as u64) {
         threads.start();

@@ -6,11 +6,14 @@
 
 mod charset;
 mod choose;
+mod chunk;
 mod durable;
+mod encoding;
 mod error;
 mod first_lines;
 mod folder;
 mod history;
+mod identity;
 mod judge;
 mod meter;
 mod named;
@@ -19,6 +22,9 @@ mod put_back;
 mod rename;
 mod rewrite;
 mod run;
+mod skip;
+mod stamp;
+mod stop;
 mod survey;
 mod threads;
 mod wait;
@@ -34,18 +40,22 @@ pub use history::{
     About, ContentRecord, History, HistoryError, HistoryLimits, Keeper, Outcome, Pruned, RenameRecord, RunEntry,
     RunKind, RunState, state_folder,
 };
+pub use identity::Identity;
 pub use judge::{Spot, Unmet, judge, wash_stream_judged};
 pub use meter::Meter;
 pub use named::RuleFiles;
 pub use put_back::{PutBack, PutBackRefusal, plan_put_back};
 pub use rename::{
-    Carried, Identity, MapError, NameMap, NameOrder, PlannedFolder, PlannedName, Plans, RenameError, Undo, UndoRefusal,
+    Carried, MapError, NameMap, NameOrder, PlannedFolder, PlannedName, Plans, RenameError, Undo, UndoRefusal,
     WishSource, carry_out, plan_undo, write_map,
 };
 pub use rewrite::{Decision, read_through, rewrite};
-pub use run::{Aim, FileReport, Run, State, Stop};
+pub use run::{Aim, FileReport, Run, State};
+pub use skip::Skip;
+pub use stamp::Stamp;
+pub use stop::Stop;
 pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};
 pub use threads::Threads;
 pub use wait::end_waits_at;
-pub use wash::{Excerpt, Follow, Followed, Incoming, Recorder, Skip, StreamError, Washed, is_one_piece, wash_stream};
-pub use write::{OutputError, OutputFile, Replacing, Stamp};
+pub use wash::{Excerpt, Follow, Followed, Incoming, Recorder, StreamError, Washed, is_one_piece, wash_stream};
+pub use write::{OutputError, OutputFile, Replacing};

@@ -2,12 +2,10 @@
 
 use std::fs::{File, Metadata, OpenOptions};
 use std::io;
-use std::os::unix::fs::OpenOptionsExt;
+use std::os::unix::fs::{FileTypeExt, OpenOptionsExt};
 use std::path::Path;
 
 use rustix::fs::OFlags;
-
-use crate::choose::what_it_is;
 
 /// Opens whatever is at the path, for reading: a pipe without waiting for a writer.
 pub(crate) fn open_without_waiting(path: &Path) -> io::Result<(File, Metadata)> {
@@ -32,4 +30,16 @@ pub(crate) fn refuse_irregular(metadata: &Metadata) -> io::Result<()> {
         return Ok(());
     }
     Err(io::Error::other(format!("it is {}, not a file", what_it_is(metadata))))
+}
+
+/// What is not a regular file, in words.
+pub(crate) fn what_it_is(kind: &Metadata) -> &'static str {
+    let kind = kind.file_type();
+    match () {
+        () if kind.is_dir() => "a folder",
+        () if kind.is_fifo() => "a pipe",
+        () if kind.is_socket() => "a socket",
+        () if kind.is_char_device() || kind.is_block_device() => "a device",
+        () => "something special",
+    }
 }

@@ -10,13 +10,14 @@ use std::path::PathBuf;
 
 use rayon::prelude::*;
 
+use crate::chunk::Sink;
 use crate::error::{FileError, reason};
 use crate::folder::{Folder, Folders, Location, folder_of};
 use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, Outcome, RunState, hash_of};
 use crate::meter::Meter;
 use crate::open::refuse_irregular;
-use crate::run::{Stop, batch_to_replace};
-use crate::wash::Sink;
+use crate::run::batch_to_replace;
+use crate::stop::Stop;
 use crate::write::{InPlaceSink, OldFile, Replacing, Waiting, put_in_place};
 
 /// What putting the contents of a run back would do.

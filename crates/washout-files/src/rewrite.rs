@@ -2,13 +2,16 @@
 
 use std::io::{Cursor, Read};
 
-use crate::charset::{self, Charsets, Encoded, Opened, Ways};
+use crate::charset::{Charsets, Ways};
 use crate::choose::ChosenFile;
+use crate::chunk::Sink;
+use crate::encoding;
+use crate::encoding::{Encoded, Opened};
 use crate::error::FileError;
 use crate::folder::Folders;
 use crate::history::Keeper;
 use crate::run::Aim;
-use crate::wash::{Sink, Skip};
+use crate::skip::Skip;
 use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, Source, Waiting, put_in_place};
 
 /// What somebody decided about a file.
@@ -29,7 +32,7 @@ pub fn read_through(
     read: impl FnOnce(&mut dyn Read) -> Result<(), FileError>,
 ) -> Result<Option<Skip>, FileError> {
     let source = Source::open(file.location())?;
-    let opened = charset::open(Charsets::default(), file.with_binary, source.len(), source.reader());
+    let opened = encoding::open(Charsets::default(), file.with_binary, source.len(), source.reader());
     match opened.map_err(FileError::Read)? {
         Ok(Opened { ways: Ways { from: Some(charset), .. }, .. }) => Err(FileError::NoPatch(charset)),
         Ok(Opened { start, rest, .. }) => read(&mut Cursor::new(start).chain(rest)).map(|()| None),
@@ -38,7 +41,7 @@ pub fn read_through(
 }
 
 fn text_of(file: &ChosenFile, source: &Source, charsets: Charsets) -> Result<Result<(Vec<u8>, Ways), Skip>, FileError> {
-    let opened = charset::open(charsets, file.with_binary, source.len(), source.reader()).map_err(FileError::Read)?;
+    let opened = encoding::open(charsets, file.with_binary, source.len(), source.reader()).map_err(FileError::Read)?;
     let Opened { start: mut text, mut rest, ways, .. } = match opened {
         Ok(opened) => opened,
         Err(skip) => return Ok(Err(skip)),

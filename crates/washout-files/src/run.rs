@@ -1,23 +1,26 @@
 //! Many files through one program.
 
+use crate::stop::Stop;
 use std::convert::Infallible;
 use std::panic::AssertUnwindSafe;
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, Ordering};
 
 use rayon::prelude::*;
 use rustix::process::{Resource, getrlimit};
 use washout_core::{Form, NoObserver, Program, TableError};
 
-use crate::charset::{self, Charsets, Encoded, Opened};
+use crate::charset::Charsets;
 use crate::choose::ChosenFile;
+use crate::chunk::{CHUNK, Sink};
+use crate::encoding;
+use crate::encoding::{Encoded, Opened};
 use crate::error::FileError;
 use crate::first_lines::LineLimit;
 use crate::folder::Folders;
 use crate::history::Keeper;
 use crate::meter::Meter;
-use crate::wash::{CHUNK, Failed, Follow, FollowObserver, Followed, Sink, Skip, Washed, wash};
+use crate::skip::Skip;
+use crate::wash::{Failed, Follow, FollowObserver, Followed, Washed, wash};
 use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, Source, Waiting, put_in_place};
 
 /// What becomes of the results.
@@ -63,32 +66,6 @@ pub enum State {
     Skipped(Skip),
     /// It could not be done, and is as it was.
     Failed(FileError),
-}
-
-/// A request to stop between files. What is under way is finished.
-#[derive(Debug, Default, Clone)]
-pub struct Stop(Arc<AtomicBool>);
-
-impl Stop {
-    /// A request that has not been made.
-    pub fn new() -> Self {
-        Self::default()
-    }
-
-    /// Where it is made by setting this to true, as handlers of signals may.
-    pub fn flag(&self) -> Arc<AtomicBool> {
-        Arc::clone(&self.0)
-    }
-
-    /// Makes the request.
-    pub fn request(&self) {
-        self.0.store(true, Ordering::Relaxed);
-    }
-
-    /// Whether it has been made.
-    pub fn is_requested(&self) -> bool {
-        self.0.load(Ordering::Relaxed)
-    }
 }
 
 /// Files that are worked on before their reports are handed over: enough to keep every thread busy, few enough that
@@ -248,7 +225,7 @@ impl Job<'_> {
     {
         let Run { program, aim, follow, first_lines, meter, .. } = self.run;
         let reader = meter.counting(source.reader());
-        let opened = charset::open(self.run.charsets, self.file.with_binary, source.len(), reader);
+        let opened = encoding::open(self.run.charsets, self.file.with_binary, source.len(), reader);
         let Opened { mut start, rest, ways, looks_like, looks_binary } = match opened.map_err(FileError::Read)? {
             Ok(opened) => opened,
             Err(skip) => return Ok(State::Skipped(skip)),

@@ -10,12 +10,17 @@ use washout_core::{
     TableSurveyor,
 };
 
-use crate::charset::{self, Charset, Charsets, Opened};
+use crate::charset::{Charset, Charsets};
 use crate::choose::ChosenFile;
+use crate::chunk::CHUNK;
+use crate::encoding;
+use crate::encoding::Opened;
 use crate::error::FileError;
 use crate::meter::Meter;
-use crate::run::{BATCH, Stop, form_of};
-use crate::wash::{CHUNK, Piece, Skip};
+use crate::run::{BATCH, form_of};
+use crate::skip::Skip;
+use crate::stop::Stop;
+use crate::wash::Piece;
 use crate::write::Source;
 
 /// What a survey of files has found.
@@ -116,7 +121,7 @@ fn survey_file(
 ) -> Result<Looked, FileError> {
     let ChosenFile { path, with_binary, .. } = file;
     let source = Source::open(file.location())?;
-    let opened = charset::open(charsets, *with_binary, source.len(), meter.counting(source.reader()));
+    let opened = encoding::open(charsets, *with_binary, source.len(), meter.counting(source.reader()));
     let opened = opened.map_err(FileError::Read)?;
     let Opened { start, rest: mut reader, ways, .. } = match opened {
         Ok(opened) => opened,

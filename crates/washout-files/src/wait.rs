@@ -4,7 +4,7 @@ use std::sync::OnceLock;
 use std::thread::sleep;
 use std::time::Duration;
 
-use crate::run::Stop;
+use crate::stop::Stop;
 
 /// How long between two looks at a lock.
 const PAUSE: Duration = Duration::from_millis(20);

@@ -6,7 +6,7 @@
 use std::ops::Range;
 
 use super::node::{Failure, Node};
-use crate::program::Surroundings;
+use crate::operations::BlockContext;
 use crate::sieve::{BEHIND, Marked, MarkedLine, Sieve};
 use crate::text::copy::append;
 use crate::text::edit::Edits;
@@ -48,7 +48,7 @@ impl Batch {
         nodes: &mut [Node<'_>],
         sieve: &Sieve,
         text: &[u8],
-        around: Surroundings,
+        around: BlockContext,
     ) -> Result<(), Failure> {
         self.now.clear();
         self.now.resize(self.marked.lines().len(), None);

@@ -14,7 +14,8 @@ use super::node::{Counts, Failure, Node, Output};
 use super::segment::SegmentRun;
 use crate::model::RuleId;
 use crate::observe::{NoObserver, Observer};
-use crate::program::{Op, Segment, Surroundings};
+use crate::operations::{CompiledRule, BlockContext};
+use crate::program::Segment;
 
 /// A part has about so many bytes: all alike, so that the memory for what becomes of one serves any other,
 const MOST: usize = 64 << 10;
@@ -57,13 +58,13 @@ struct Fed {
 
 impl<'p> Lanes<'p> {
     /// On one thread.
-    pub(super) fn new(segment: &'p Segment, ops: &'p [Op]) -> Self {
+    pub(super) fn new(segment: &'p Segment, ops: &'p [CompiledRule]) -> Self {
         Self { runs: vec![SegmentRun::new(segment, ops)], least: LEAST }
     }
 
     /// From now on on so many threads, as far as the rules act line by line. `least`: bytes that are worth a thread, if
     /// that is not to be as it is.
-    pub(super) fn spread(&mut self, segment: &'p Segment, ops: &'p [Op], threads: usize, least: Option<usize>) {
+    pub(super) fn spread(&mut self, segment: &'p Segment, ops: &'p [CompiledRule], threads: usize, least: Option<usize>) {
         if segment.by_line {
             // What has been counted is in those there are.
             self.runs.resize_with(threads.max(self.runs.len()), || SegmentRun::new(segment, ops));
@@ -95,7 +96,7 @@ impl<'p> Lanes<'p> {
     pub(super) fn feed(
         &mut self,
         piece: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         given: &mut Given,
         observer: &mut impl Observer,
     ) -> Result<(), Failure> {
@@ -116,7 +117,7 @@ impl<'p> Lanes<'p> {
     pub(super) fn feed_together(
         &mut self,
         piece: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         given: &mut Given,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
@@ -142,8 +143,8 @@ impl<'p> Lanes<'p> {
         Failure { line: failure.line + others.map(|node| node.counts.lines).sum::<u64>(), ..failure }
     }
 
-    fn feed_parts(&mut self, piece: &[u8], around: Surroundings, given: &mut Given) -> Result<(), Failure> {
-        let inner = Surroundings { last: false, ..around };
+    fn feed_parts(&mut self, piece: &[u8], around: BlockContext, given: &mut Given) -> Result<(), Failure> {
+        let inner = BlockContext { last: false, ..around };
         let opened =
             if self.runs[0].is_at_rest() { 0 } else { memchr(b'\n', piece).map_or(piece.len(), |end| end + 1) };
         let whole = memrchr(b'\n', &piece[opened..]).map_or(opened, |end| opened + end + 1);
@@ -165,7 +166,7 @@ impl<'p> Lanes<'p> {
         &mut self,
         piece: &[u8],
         lines: Range<usize>,
-        around: Surroundings,
+        around: BlockContext,
         given: &mut Given,
     ) -> Result<(), Failure> {
         let output = self.runs[0].feed_in_blocks(&piece[lines.clone()], around, given.made(), &mut NoObserver);
@@ -185,7 +186,7 @@ impl<'p> Lanes<'p> {
         &mut self,
         piece: &[u8],
         lines: Range<usize>,
-        around: Surroundings,
+        around: BlockContext,
         given: &mut Given,
     ) -> Result<(), Failure> {
         if lines.is_empty() {
@@ -214,7 +215,7 @@ impl<'p> Lanes<'p> {
         counts: &mut [Counts],
         piece: &[u8],
         mut at: usize,
-        around: Surroundings,
+        around: BlockContext,
         given: &mut Given,
     ) -> Result<(), Failure> {
         let (mut live, mut at_rest) = (0, true);
@@ -257,7 +258,7 @@ impl<'p> Lanes<'p> {
 }
 
 /// Lets each run take the next part as long as it waits for nothing, on as many threads as there are.
-fn work_on(parts: &mut [Part<'_>], runs: &mut [SegmentRun<'_>], around: Surroundings) {
+fn work_on(parts: &mut [Part<'_>], runs: &mut [SegmentRun<'_>], around: BlockContext) {
     let parts = Mutex::new(parts.iter_mut());
     let next = || parts.lock().unwrap_or_else(PoisonError::into_inner).next();
     rayon::scope(|scope| {
@@ -277,7 +278,7 @@ fn work_on(parts: &mut [Part<'_>], runs: &mut [SegmentRun<'_>], around: Surround
     });
 }
 
-fn feed(run: &mut SegmentRun<'_>, text: &[u8], around: Surroundings, out: &mut Vec<u8>) -> Fed {
+fn feed(run: &mut SegmentRun<'_>, text: &[u8], around: BlockContext, out: &mut Vec<u8>) -> Fed {
     let before = run.counts();
     let output = run.feed_in_blocks(text, around, out, &mut NoObserver);
     let mut counts = run.counts();

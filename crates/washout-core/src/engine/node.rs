@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::model::RuleId;
 use crate::observe::{Change, Observer};
 use crate::pattern::SharedBudget;
-use crate::program::{CharRule, Judged, Op, OpState, Surroundings, change_together};
+use crate::operations::{BlockContext, CompiledRule, Progress, RuleState};
 use crate::text::edit::Edits;
 use crate::text::lines::line_ends;
 
@@ -15,9 +15,9 @@ use crate::text::lines::line_ends;
 #[derive(Debug)]
 #[repr(align(128))]
 pub(super) struct Node<'p> {
-    op: &'p Op,
+    op: &'p CompiledRule,
     pub(super) rule: RuleId,
-    state: OpState,
+    state: RuleState,
     /// What has come in and has to be looked at again.
     held: Vec<u8>,
     /// How much of that has been judged already: the start of a line that is judged in parts.
@@ -79,8 +79,8 @@ pub(super) enum Output {
 }
 
 impl<'p> Node<'p> {
-    pub(super) fn new(op: &'p Op, rule: RuleId) -> Self {
-        Self { op, rule, state: OpState::default(), held: Vec::new(), context: 0, judged: 0, counts: Counts::default() }
+    pub(super) fn new(op: &'p CompiledRule, rule: RuleId) -> Self {
+        Self { op, rule, state: RuleState::default(), held: Vec::new(), context: 0, judged: 0, counts: Counts::default() }
     }
 
     /// Whether it waits for nothing: what it does to the text from here on does not hang on what came before, if its
@@ -96,7 +96,7 @@ impl<'p> Node<'p> {
 
     /// For one of several texts that have one budget; the text has not begun.
     pub(super) fn share(&mut self, budget: &Arc<SharedBudget>) {
-        self.state = OpState::sharing(budget);
+        self.state = RuleState::sharing(budget);
     }
 
     /// Lets it go on numbering where others left off.
@@ -135,45 +135,22 @@ impl<'p> Node<'p> {
 
     /// Takes whole lines that end in LF, at rest and with nobody to tell. Whether there are any changes to make to them,
     /// which are then in `edits`; or where its rule cannot go on.
-    pub(super) fn change_lines(&mut self, text: &[u8], around: Surroundings) -> Result<bool, usize> {
+    pub(super) fn change_lines(&mut self, text: &[u8], around: BlockContext) -> Result<bool, usize> {
         self.grant(text, around);
         self.op.run_on_whole_lines(text, around, &mut self.state);
         self.any_change()
     }
 
     /// The same for a rule that looks only near places, which are in order, and other lines hold nothing it acts on.
-    pub(super) fn change_near(&mut self, text: &[u8], places: &[usize], around: Surroundings) -> Result<bool, usize> {
+    pub(super) fn change_near(&mut self, text: &[u8], places: &[usize], around: BlockContext) -> Result<bool, usize> {
         self.grant(text, around);
         self.op.run_near(text, places, around, &mut self.state);
         self.any_change()
     }
 
-    /// The same for rules that go together, the changes of all of which are then in `edits` of the first. `None`: on this
-    /// text they do not.
-    pub(super) fn change_together(
-        nodes: &mut [Self],
-        text: &[u8],
-        places: &[usize],
-        around: Surroundings,
-    ) -> Option<bool> {
-        let rules: Vec<CharRule<'p>> = nodes.iter().map(|node| node.op.char_rule()).collect::<Option<_>>()?;
-        let mut changes = vec![0; nodes.len()];
-        let first = nodes.first_mut()?;
-        first.grant(text, around);
-        let edits = &mut first.state.edits;
-        edits.clear();
-        change_together(&rules, text, places, edits, |rule| changes[rule] += 1)?;
-        if edits.is_over() {
-            return None;
-        }
-        let any = !edits.is_empty();
-        nodes.iter_mut().zip(changes).for_each(|(node, changes)| node.counts.changes += changes);
-        Some(any)
-    }
-
     /// A row of rules in which each makes the text longer soon has more of it than any memory holds: a rule may put no more in
     /// place than the text may become longer.
-    fn grant(&mut self, text: &[u8], around: Surroundings) {
+    fn grant(&mut self, text: &[u8], around: BlockContext) {
         let room = around.most.saturating_sub(self.judged + text.len() as u64);
         self.state.edits.grant(usize::try_from(room).unwrap_or(usize::MAX));
     }
@@ -185,7 +162,7 @@ impl<'p> Node<'p> {
     }
 
     fn any_change(&mut self) -> Result<bool, usize> {
-        if let Some(at) = Op::failed_at(&self.state) {
+        if let Some(at) = CompiledRule::failed_at(&self.state) {
             return Err(at);
         }
         if self.state.edits.is_over() {
@@ -208,7 +185,7 @@ impl<'p> Node<'p> {
         self.state.edits.clear();
     }
 
-    pub(super) fn op(&self) -> &'p Op {
+    pub(super) fn op(&self) -> &'p CompiledRule {
         self.op
     }
 
@@ -216,7 +193,7 @@ impl<'p> Node<'p> {
     pub(super) fn feed(
         &mut self,
         piece: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
@@ -226,7 +203,7 @@ impl<'p> Node<'p> {
             return Ok(Output::Same(0));
         }
         if self.held.is_empty() {
-            let Judged { to, keep_from } = self.judge(piece, around, observer)?;
+            let Progress { to, keep_from } = self.judge(piece, around, observer)?;
             self.held.extend_from_slice(&piece[keep_from..]);
             self.context = to - keep_from;
             if self.state.edits.is_empty() {
@@ -247,7 +224,7 @@ impl<'p> Node<'p> {
         let mut text = std::mem::take(&mut self.held);
         text.extend_from_slice(piece);
         let from = self.context;
-        let Judged { to, keep_from } = self.judge(&text, around, observer)?;
+        let Progress { to, keep_from } = self.judge(&text, around, observer)?;
         self.state.edits.apply_into(&text, from..to, out);
         text.drain(..keep_from);
         self.context = to - keep_from;
@@ -255,10 +232,10 @@ impl<'p> Node<'p> {
         Ok(Output::Written)
     }
 
-    fn judge(&mut self, text: &[u8], around: Surroundings, observer: &mut impl Observer) -> Result<Judged, Failure> {
+    fn judge(&mut self, text: &[u8], around: BlockContext, observer: &mut impl Observer) -> Result<Progress, Failure> {
         self.grant(text, around);
         let judged = self.op.run(text, self.context, around, &mut self.state);
-        if let Some(at) = Op::failed_at(&self.state) {
+        if let Some(at) = CompiledRule::failed_at(&self.state) {
             return Err(self.failure(self.counts.lines + line_ends(&text[self.context.min(at)..at]) + 1));
         }
         if self.state.edits.is_over() {

@@ -5,7 +5,8 @@ use super::node::{Counts, Failure, Node, Output};
 use super::stage::StageRun;
 use crate::model::RuleId;
 use crate::observe::Observer;
-use crate::program::{Op, Segment, Surroundings};
+use crate::operations::{CompiledRule, BlockContext};
+use crate::program::Segment;
 
 /// How much of a text goes through all stages at once, in bytes. Small enough to stay in the processor's cache from
 /// stage to stage, large enough that the work per block does not count.
@@ -19,7 +20,7 @@ pub(super) struct SegmentRun<'p> {
 }
 
 impl<'p> SegmentRun<'p> {
-    pub(super) fn new(segment: &'p Segment, ops: &'p [Op]) -> Self {
+    pub(super) fn new(segment: &'p Segment, ops: &'p [CompiledRule]) -> Self {
         let stages = segment.stages.iter().map(|stage| StageRun::new(stage, ops)).collect();
         Self { stages, between: Between::default() }
     }
@@ -51,7 +52,7 @@ impl<'p> SegmentRun<'p> {
     pub(super) fn feed(
         &mut self,
         piece: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
@@ -63,7 +64,7 @@ impl<'p> SegmentRun<'p> {
     pub(super) fn feed_in_blocks(
         &mut self,
         piece: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {

@@ -9,7 +9,8 @@ use super::segment::BLOCK;
 use super::sweep::{Sweep, Swept};
 use crate::model::RuleId;
 use crate::observe::Observer;
-use crate::program::{Op, Stage, Surroundings};
+use crate::operations::{CompiledRule, BlockContext};
+use crate::program::Stage;
 use crate::sieve::{MarkedLine, Sieve, Sifted};
 use crate::text::lines::line_ends;
 
@@ -43,7 +44,7 @@ pub(super) struct StageRun<'p> {
 }
 
 impl<'p> StageRun<'p> {
-    pub(super) fn new(stage: &'p Stage, ops: &'p [Op]) -> Self {
+    pub(super) fn new(stage: &'p Stage, ops: &'p [CompiledRule]) -> Self {
         Self {
             nodes: stage.rules.clone().map(|rule| Node::new(&ops[rule], RuleId(rule))).collect(),
             stage,
@@ -71,7 +72,7 @@ impl<'p> StageRun<'p> {
     pub(super) fn feed(
         &mut self,
         piece: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
@@ -95,7 +96,7 @@ impl<'p> StageRun<'p> {
         &mut self,
         sieve: &Sieve,
         text: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
@@ -137,7 +138,7 @@ impl<'p> StageRun<'p> {
         &mut self,
         sieve: &Sieve,
         lines: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
         batch: &mut Batch,
@@ -145,7 +146,7 @@ impl<'p> StageRun<'p> {
         if lines.is_empty() {
             return Ok(Output::Same(0));
         }
-        let around = Surroundings { last: false, ..around };
+        let around = BlockContext { last: false, ..around };
         let may_sweep = !observer.is_active() && lines.len() <= MOST_SWEPT;
         let crowd = if may_sweep { sieve.crowd() } else { None };
         let sweeps = (self.in_crowd && crowd.is_some()) || (self.always_sweeps && may_sweep);
@@ -174,7 +175,7 @@ impl<'p> StageRun<'p> {
         &mut self,
         lines: &[u8],
         marked: &[MarkedLine],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<(), Failure> {
@@ -206,7 +207,7 @@ impl<'p> StageRun<'p> {
         &mut self,
         sieve: &Sieve,
         lines: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
         batch: &mut Batch,
@@ -234,7 +235,7 @@ impl<'p> StageRun<'p> {
     fn swept(
         &mut self,
         lines: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
@@ -268,7 +269,7 @@ impl<'p> StageRun<'p> {
         &mut self,
         first: usize,
         piece: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<(), Failure> {
@@ -282,7 +283,7 @@ impl<'p> StageRun<'p> {
         &mut self,
         first: usize,
         piece: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {

@@ -9,7 +9,8 @@ use std::ops::Range;
 use memchr::{memchr, memrchr};
 
 use super::node::{Failure, Node};
-use crate::program::{Stage, Surroundings};
+use crate::operations::BlockContext;
+use crate::program::Stage;
 use crate::sieve::Sifted;
 use crate::text::copy::append;
 use crate::text::edit::Edits;
@@ -64,16 +65,14 @@ impl Sweep {
         stage: &Stage,
         nodes: &mut [Node<'_>],
         lines: &[u8],
-        around: Surroundings,
+        around: BlockContext,
         out: &mut Vec<u8>,
     ) -> Result<Swept, Failure> {
         self.changed = None;
         self.spotted = 0;
         nodes.iter_mut().for_each(Node::forget_edits);
-        let (mut rule, mut apart) = (0, false);
+        let mut rule = 0;
         while rule < nodes.len() {
-            let together = if apart { 1 } else { stage.together(rule) };
-            let behind = rule + together;
             let text = self.changed.map_or(lines, |len| &self.now[..len]);
             if text.is_empty() {
                 break;
@@ -81,25 +80,21 @@ impl Sweep {
             if !text.ends_with(b"\n") {
                 return Ok(Swept::LeftTo(rule));
             }
-            let spotter = stage.spotter(rule, nodes[rule..behind].iter().map(Node::op));
+            let spotter = stage.spotter(rule, nodes[rule].op());
             match spotter.places(text, &mut self.places) {
                 Sifted::Marked if self.places.is_empty() => {
-                    rule = behind;
+                    rule += 1;
                     continue;
                 }
                 Sifted::Marked => {}
                 Sifted::LoneCr | Sifted::Crowded => return Ok(Swept::LeftTo(rule)),
             }
             self.spotted += self.places.len();
-            let Some(any) = act(&mut nodes[rule..behind], text, &self.places, &mut self.shown, around) else {
-                apart = true;
-                continue;
-            };
-            let any = any.map_err(|at| {
+            let any = act(&mut nodes[rule], text, &self.places, &mut self.shown, around).map_err(|at| {
                 let at = nodes[..rule].iter().rev().fold(at, |at, node| node.edits().before(at));
                 nodes[rule].failure(nodes[rule].counts.lines + line_ends(&lines[..at]) + 1)
             })?;
-            if any && behind == nodes.len() {
+            if any && rule + 1 == nodes.len() {
                 nodes[rule].edits().apply_into(text, 0..text.len(), out);
                 return Ok(Swept::Written);
             }
@@ -107,7 +102,7 @@ impl Sweep {
                 self.changed = Some(nodes[rule].edits().apply_over(text, &mut self.next));
                 std::mem::swap(&mut self.now, &mut self.next);
             }
-            rule = behind;
+            rule += 1;
         }
         let Some(changed) = self.changed() else { return Ok(Swept::Same) };
         out.extend_from_slice(changed);
@@ -125,23 +120,22 @@ impl Sweep {
     }
 }
 
-/// Works out the changes of one rule, or of several that go together, to lines that hold such places; they are left in the
-/// first node. Whether there are any, or where the rule cannot go on; `None`: on this text they do not go together.
+/// Works out the changes of one rule to lines that hold such places; they are left in the node. Whether there are any, or
+/// where the rule cannot go on.
 fn act(
-    nodes: &mut [Node<'_>],
+    node: &mut Node<'_>,
     text: &[u8],
     places: &[usize],
     shown: &mut Shown,
-    around: Surroundings,
-) -> Option<Result<bool, usize>> {
-    let [node] = nodes else { return Node::change_together(nodes, text, places, around).map(Ok) };
+    around: BlockContext,
+) -> Result<bool, usize> {
     if node.op().looks_near() {
-        return Some(node.change_near(text, places, around));
+        return node.change_near(text, places, around);
     }
     shown.gather(text, places);
     let any = node.change_lines(&shown.lines, around);
     shown.take_back(node.edits_mut());
-    Some(any.map_err(|at| shown.place_of(at)))
+    any.map_err(|at| shown.place_of(at))
 }
 
 impl Shown {

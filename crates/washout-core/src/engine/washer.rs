@@ -13,7 +13,8 @@ use super::segment::{BLOCK, blocks};
 use crate::model::RuleId;
 use crate::observe::Observer;
 use crate::pattern::SharedBudget;
-use crate::program::{Program, Surroundings};
+use crate::operations::BlockContext;
+use crate::program::Program;
 use crate::text::{BOM, LineEnd};
 
 /// How much goes through all rules at once for each thread that works, in bytes,
@@ -300,7 +301,7 @@ impl<'p, O: Observer> Washer<'p, O> {
     /// Sends a block of a text through all rules.
     fn pass(&mut self, text: &[u8], block: Range<usize>, last: bool, given: &mut Given) -> Result<(), Failure> {
         self.came += block.len() as u64;
-        let around = Surroundings {
+        let around = BlockContext {
             last,
             first_line_end: self.first_line_end.known(),
             most: self.program.longest_result(self.came),

@@ -49,7 +49,7 @@ fn one(flat: &FlatRule<'_>, id: RuleId, program: &Program) -> Explanation {
         ));
     }
     does.extend(words::expectations(rule));
-    let pattern = search_of(&rule.verb).and_then(|search| match &search.target {
+    let pattern = rule.verb.search().and_then(|search| match &search.target {
         Target::Pattern(pattern) => Some(pattern),
         _ => None,
     });
@@ -61,33 +61,4 @@ fn one(flat: &FlatRule<'_>, id: RuleId, program: &Program) -> Explanation {
     }
     let pieces = pattern.map_or_else(Vec::new, |pattern| pattern_pieces(pattern.source()));
     Explanation { rule: RuleName { number: flat.number.clone(), caption: rule.caption() }, does, needs, pieces }
-}
-
-/// What a verb looks for, if it looks for something.
-fn search_of(verb: &Verb) -> Option<&Search> {
-    match verb {
-        Verb::Remove(remove) => Some(&remove.search),
-        Verb::Replace(replace) => Some(&replace.search),
-        Verb::Keep(keep) => Some(&keep.search),
-        Verb::Collapse(collapse) => Some(&collapse.search),
-        Verb::Pad(pad) => pad.within.as_ref(),
-        Verb::Number(number) => number.instead_of.as_ref().map(|(search, _)| search),
-        Verb::Recase(recase) => recase.within.as_ref().map(|(search, _)| search),
-        Verb::DropLines(crate::model::DropLines::Holding(search)) => Some(search),
-        Verb::KeepLines(keep) => keep.search.as_ref(),
-        Verb::BreakLines(breaks) => Some(&breaks.search),
-        Verb::Trim(_)
-        | Verb::Normalize(_)
-        | Verb::PlainLetters
-        | Verb::Decode(_)
-        | Verb::DropLines(_)
-        | Verb::DropRepeats(_)
-        | Verb::JoinLines(_)
-        | Verb::LineEnds(_)
-        | Verb::Tabs(_)
-        | Verb::DropRecords(_)
-        | Verb::DropFields(_)
-        | Verb::RenameFields(_)
-        | Verb::Include(_) => None,
-    }
 }

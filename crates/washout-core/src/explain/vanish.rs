@@ -69,6 +69,7 @@ pub(super) fn gives(verb: &Verb) -> Option<CharSet> {
         | Verb::KeepLines(_)
         | Verb::DropRepeats(_)
         | Verb::BreakLines(_)
+        | Verb::WrapLines(_)
         | Verb::LineEnds(_)
         | Verb::DropRecords(_)
         | Verb::DropFields(_)

@@ -164,6 +164,10 @@ pub(super) fn verb(verb: &Verb) -> String {
             let tight = if breaks.tight { "" } else { " Only where a blank stands there." };
             format!("Breaks the line {side} {}, which stays.{tight}", chosen(&breaks.search, breaks.which))
         }
+        Verb::WrapLines(wrap) => format!(
+            "Breaks each line that is wider than {} columns, at blanks. A wider word stays whole, on a line of its own.",
+            wrap.width
+        ),
         Verb::LineEnds(ends) => line_ends(*ends),
         Verb::Tabs(tabs) => {
             format!("Replaces tabs by spaces, up to the next tab stop; they are {} columns apart.", tabs.width)

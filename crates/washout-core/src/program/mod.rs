@@ -1,41 +1,13 @@
-//! Rules compiled to operations.
-//!
-//! An operation sees a block of whole lines and says which changes it makes there. To add a verb: a type in
-//! `model::verb`, a function in `read::verbs`, an operation here, and the reference in `tests/reference`.
+//! Rule sets compiled: which rules there are, and which of them run together.
 
-mod collapse;
-mod decode;
-mod gap;
-mod joints;
-mod keep;
-mod kind;
-mod line_ends;
-mod lines;
-mod normalize;
-mod number;
-mod op;
-mod pad;
-mod pairs;
-mod parts;
-mod plain_letters;
 mod plan;
-mod reach;
-mod recase;
-mod repeats;
-mod substitute;
-mod tabs;
-mod together;
 
-pub(crate) use op::{Judged, Op, OpState, Surroundings};
 pub(crate) use plan::{Segment, Stage};
-pub(crate) use repeats::Seen;
-pub(crate) use together::{CharRule, change_together};
 
-use crate::model::RuleId;
-use crate::model::RuleName;
 use std::ops::Range;
 
 use crate::guard::Guard;
+use crate::operations::CompiledRule;
 use crate::model::{
     Count, DropRecords, Field, FlatRule, NewField, RepeatScope, RowTest, RuleSet, Search, TableSettings, Verb, flat,
     line_word,
@@ -55,7 +27,7 @@ const HELD: u64 = 1 << 30;
 /// One or more rule sets made ready to run. A program never changes and can be shared between threads.
 #[derive(Clone, Debug, Default)]
 pub struct Program {
-    ops: Vec<Op>,
+    ops: Vec<CompiledRule>,
     plan: Vec<Segment>,
     names: Vec<RuleName>,
     drops_bom: Option<RuleId>,
@@ -123,7 +95,7 @@ impl Program {
             for (count, each, sections) in expected {
                 program.expectations.extend(count.map(|count| Expectation { rule: id, count, each, sections }));
             }
-            program.ops.push(Op::new(&rule.verb, Guard::new(&scopes, &protect)));
+            program.ops.push(CompiledRule::new(&rule.verb, Guard::new(&scopes, &protect)));
             program.cells.push(CellRule {
                 is_about_tables: cells.is_about_tables() || of_set.is_some() || rule.verb.is_about_tables(),
                 fields: cells.fields,
@@ -155,7 +127,7 @@ impl Program {
     /// As [`part`](Self::part), for rules that need not stand side by side.
     pub(crate) fn pick(&self, rules: &[usize]) -> Self {
         let moved = |id: RuleId| rules.iter().position(|rule| *rule == id.0).map(RuleId);
-        let ops: Vec<Op> = rules.iter().map(|rule| self.ops[*rule].clone()).collect();
+        let ops: Vec<CompiledRule> = rules.iter().map(|rule| self.ops[*rule].clone()).collect();
         Self {
             memory_limit: self.memory_limit,
             plan: plan::plan(&ops),
@@ -176,7 +148,7 @@ impl Program {
     #[must_use]
     pub(crate) fn for_whole_cells(self) -> Self {
         let ops = self.ops.into_iter().zip(&self.cells);
-        let ops: Vec<Op> = ops.map(|(op, rule)| if rule.cell_lines { op } else { op.for_whole_cells() }).collect();
+        let ops: Vec<CompiledRule> = ops.map(|(op, rule)| if rule.cell_lines { op } else { op.for_whole_cells() }).collect();
         Self { plan: plan::plan(&ops), ops, ..self }
     }
 
@@ -187,7 +159,7 @@ impl Program {
 
     /// For cells set one below the other: every line is a text of its own. `None`: some rule might add or take lines.
     pub(crate) fn for_stacked_cells(&self) -> Option<Self> {
-        let ops = self.ops.iter().map(Op::for_stacked_cells).collect::<Option<Vec<Op>>>()?;
+        let ops = self.ops.iter().map(CompiledRule::for_stacked_cells).collect::<Option<Vec<CompiledRule>>>()?;
         Some(Self { plan: plan::plan(&ops), ops, ..self.clone() })
     }
 
@@ -261,8 +233,8 @@ impl Program {
     }
 
     /// Whether any rule numbers what it sees.
-    pub(crate) fn counts(&self) -> bool {
-        self.ops.iter().any(Op::counts)
+    pub(crate) fn is_numbering(&self) -> bool {
+        self.ops.iter().any(CompiledRule::is_numbering)
     }
 
     /// The names of the rules, in the order they run: `names()[id.0]` is the name of rule `id`.
@@ -285,7 +257,7 @@ impl Program {
         &self.plan
     }
 
-    pub(crate) fn ops(&self) -> &[Op] {
+    pub(crate) fn ops(&self) -> &[CompiledRule] {
         &self.ops
     }
 

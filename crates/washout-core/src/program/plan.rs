@@ -3,8 +3,7 @@
 use std::ops::Range;
 use std::sync::OnceLock;
 
-use super::op::Op;
-use super::together::together;
+use crate::operations::CompiledRule;
 use crate::sieve::{MOST_RULES, Probe, Sieve, Spotter};
 
 /// Rules in a row that are alike in what they must see.
@@ -21,41 +20,25 @@ pub(crate) struct Stage {
     pub(crate) rules: Range<usize>,
     /// Finds the lines that any of the rules may act on.
     pub(crate) sieve: Option<Sieve>,
-    /// For each of them, where they are behind a sieve: finds where that one rule may act, and where any of those may that
-    /// go together with it.
-    spotters: Vec<[OnceLock<Spotter>; 2]>,
-    /// For each of them: how many from it on go together.
-    together: Vec<usize>,
+    /// For each of them, where they are behind a sieve: finds where that one rule may act.
+    spotters: Vec<OnceLock<Spotter>>,
 }
 
 impl Stage {
     /// One rule by itself.
     fn alone(rule: usize) -> Self {
-        Self { rules: rule..rule + 1, sieve: None, spotters: Vec::new(), together: vec![1] }
+        Self { rules: rule..rule + 1, sieve: None, spotters: Vec::new() }
     }
 
-    fn behind_sieve(ops: &[Op], rules: Range<usize>) -> Self {
+    fn behind_sieve(ops: &[CompiledRule], rules: Range<usize>) -> Self {
         let probes: Vec<&[Probe]> = ops.iter().map(|op| op.probes().unwrap_or_default()).collect();
         let spotters = ops.iter().map(|_| Default::default()).collect();
-        let together = (0..ops.len()).map(|rule| together(&ops[rule..])).collect();
-        Self { rules, sieve: Some(Sieve::new(&probes)), spotters, together }
+        Self { rules, sieve: Some(Sieve::new(&probes)), spotters }
     }
 
-    /// How many rules from this one on go together; the first rule is 0.
-    pub(crate) fn together(&self, rule: usize) -> usize {
-        self.together[rule]
-    }
-
-    /// Finds where one rule behind the sieve may act, or any of those that go together with it; made for the first who asks.
-    pub(crate) fn spotter<'o>(&self, rule: usize, ops: impl ExactSizeIterator<Item = &'o Op>) -> &Spotter {
-        self.spotters[rule][usize::from(ops.len() > 1)].get_or_init(|| {
-            let (mut probes, mut looks_near) = (Vec::new(), true);
-            for op in ops {
-                probes.extend_from_slice(op.probes().unwrap_or_default());
-                looks_near &= op.looks_near();
-            }
-            Spotter::new(&probes, looks_near)
-        })
+    /// Finds where this rule behind the sieve may act; made for the first who asks. The first rule is 0.
+    pub(crate) fn spotter(&self, rule: usize, op: &CompiledRule) -> &Spotter {
+        self.spotters[rule].get_or_init(|| Spotter::new(op.probes().unwrap_or_default(), op.looks_near()))
     }
 }
 
@@ -63,7 +46,7 @@ impl Stage {
 const FEWEST_RULES: usize = 2;
 
 /// How these rules run together.
-pub(super) fn plan(ops: &[Op]) -> Vec<Segment> {
+pub(super) fn plan(ops: &[CompiledRule]) -> Vec<Segment> {
     let mut first = 0;
     let alike = ops.chunk_by(|one, next| one.is_by_line() == next.is_by_line());
     let segments = alike.map(|alike| {
@@ -80,7 +63,7 @@ pub(super) fn plan(ops: &[Op]) -> Vec<Segment> {
     segments.collect()
 }
 
-fn stages_of(ops: &[Op], rules: Range<usize>) -> Vec<Stage> {
+fn stages_of(ops: &[CompiledRule], rules: Range<usize>) -> Vec<Stage> {
     if ops.len() < FEWEST_RULES {
         return rules.map(Stage::alone).collect();
     }

@@ -4,14 +4,15 @@ use std::collections::HashSet;
 
 use toml::de::DeValue;
 
+use super::verbs::Beside;
 use super::cells::field_list;
 use super::fields::Fields;
 use super::problem::Problems;
 use super::search::case;
 use crate::model::{Case, DropFields, DropRecords, DropRepeats, EmptyFields, RenameFields, RepeatScope};
 
-/// `has_rows`: whether the rule says which records it is about.
-pub(super) fn drop_records(fields: &mut Fields<'_>, has_rows: bool, problems: &mut Problems) -> Option<DropRecords> {
+/// `beside.has_rows`: whether the rule says which records it is about.
+pub(super) fn drop_records(fields: &mut Fields<'_>, beside: Beside, problems: &mut Problems) -> Option<DropRecords> {
     let kinds = fields.present(&["empty", "repeated"]);
     let empty = fields.choice("empty", &[("all", EmptyFields::All), ("any", EmptyFields::Any)], problems);
     let scopes = [("file", RepeatScope::File), ("neighbours", RepeatScope::Neighbours)];
@@ -28,7 +29,7 @@ pub(super) fn drop_records(fields: &mut Fields<'_>, has_rows: bool, problems: &m
             problems.add_helped(place.clone(), message, "a second condition", "make two rules of it");
             None
         }
-        [] if has_rows => Some(DropRecords::Rows),
+        [] if beside.has_rows => Some(DropRecords::Rows),
         [] => {
             let help = "write empty = \"all\" or \"any\", or repeated = \"file\" or \"neighbours\"; or say with `rows` \
                         which records go";

@@ -10,6 +10,7 @@ use super::fields::Fields;
 use super::nearest::list;
 use super::problem::Problems;
 use super::scope::{SCOPE_KEYS, scope};
+use super::verbs::Beside;
 use super::{slips, verbs};
 use crate::model::{Count, Rule, Verb};
 
@@ -33,10 +34,11 @@ pub(super) fn rule(number: usize, table: &DeTable<'_>, place: Range<usize>, prob
     let off = fields.boolean("off", problems).unwrap_or(false);
     let picks_lines =
         SCOPE_KEYS.iter().any(|key| !["spare", "unclosed"].contains(key) && fields.place_of(key).is_some());
+    let beside = Beside { picks_lines, has_rows: fields.place_of("rows").is_some() };
     let present = fields.present(Verb::NAMES);
     // Each is read, even if there should be only one: its own problems are to be shown as well.
     let mut read: Vec<Option<Verb>> =
-        present.iter().map(|(name, _)| verbs::verb(name, &mut fields, picks_lines, problems)).collect();
+        present.iter().map(|(name, _)| verbs::verb(name, &mut fields, beside, problems)).collect();
     if let [first, others @ ..] = &present[..] {
         two_verbs(first.0, others, problems);
     }

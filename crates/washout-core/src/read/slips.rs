@@ -24,7 +24,8 @@ const OTHER_VERBS: &[(&[&str], &str)] = &[
     (&["dedupe", "dedup", "unique", "uniq", "distinct"], "drop_repeats"),
     (&["filter", "grep", "select"], "keep_lines"),
     (&["unwrap", "join"], "join_lines"),
-    (&["split", "wrap"], "break_lines"),
+    (&["split"], "break_lines"),
+    (&["wrap", "fold", "reflow"], "wrap_lines"),
     (&["unescape", "unquote"], "decode"),
     (&["unaccent", "transliterate", "ascii_fold"], "plain_letters"),
     (&["newlines", "eol", "line_endings"], "line_ends"),
@@ -142,7 +143,7 @@ fn owners(key: &str, owner: &str) -> String {
     match key {
         "which" => "verbs that act on matches".to_owned(),
         "to" => "`recase`, `line_ends` and `tabs`".to_owned(),
-        "width" => "`tabs`, `pad` and `number`".to_owned(),
+        "width" => "`tabs`, `wrap_lines`, `pad` and `number`".to_owned(),
         "place" => "`break_lines` and `number`".to_owned(),
         "joined_with" => "`keep` and `number`".to_owned(),
         "with" => "`replace`, `collapse` and `join_lines`".to_owned(),

@@ -1,5 +1,7 @@
 //! The verbs, a function for each. A key a function does not ask for means nothing for its verb.
 
+use std::num::NonZeroUsize;
+
 use super::fields::{At as Placed, Fields};
 use super::include::include;
 use super::pairs::{PAIR_KEYS, replace_pairs};
@@ -9,79 +11,77 @@ use super::search::{case, default_gap, reads_target, search, search_keys, which}
 use super::{records, slips};
 use crate::model::{
     BreakLines, BreakPlace, Case, Collapse, Decode, DropLines, DropRepeats, EmptyLines, Encoded, FinalLineEnd, Gap,
-    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, MOST_DIGITS, NormalForm, Normalize, Number,
+    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, MOST_DIGITS, MOST_LINE_COLUMNS, NormalForm, Normalize, Number,
     NumberPlace, Pad, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Search, Tabs, Target, Template,
-    Trim, TrimAt, TrimClass, Unmatched, Verb,
+    Trim, TrimAt, TrimClass, Unmatched, Verb, WrapLines,
 };
 use crate::text::{At, LineEnd};
 
-/// `picks_lines`: whether the rule says which lines it is about.
-pub(super) fn verb(
+/// A verb as rules write it.
+struct VerbForm {
     name: &'static str,
-    rule: &mut Fields<'_>,
-    picks_lines: bool,
-    problems: &mut Problems,
-) -> Option<Verb> {
-    match name {
-        "include" => return include(rule, problems).map(Verb::Include),
-        "drop_fields" => return records::drop_fields(rule, problems).map(Verb::DropFields),
-        "rename_fields" => return records::rename_fields(rule, problems).map(Verb::RenameFields),
-        _ => {}
+    /// A rule of the verb, for messages.
+    example: &'static str,
+    /// Whether its value is a table of keys, which `read` is given; else `read` is given the keys of the rule.
+    has_table: bool,
+    read: fn(&mut Fields<'_>, Beside, &mut Problems) -> Option<Verb>,
+}
+
+/// What a rule has beside its verb, as far as verbs read differently for it.
+#[derive(Clone, Copy)]
+pub(super) struct Beside {
+    /// Keys that say which lines it is about.
+    pub(super) picks_lines: bool,
+    /// `rows`.
+    pub(super) has_rows: bool,
+}
+
+#[rustfmt::skip]
+const VERBS: [VerbForm; Verb::NAMES.len()] = [
+    VerbForm { name: "remove", example: r##"remove = { chars = "#-" }"##, has_table: true, read: |fields, _, problems| remove(fields, problems).map(Verb::Remove) },
+    VerbForm { name: "replace", example: r#"replace = { text = "old", with = "new" }"#, has_table: true, read: |fields, _, problems| replace(fields, problems).map(Verb::Replace) },
+    VerbForm { name: "keep", example: r"keep = { pattern = '\d+' }", has_table: true, read: |fields, _, problems| keep(fields, problems).map(Verb::Keep) },
+    VerbForm { name: "collapse", example: r#"collapse = { chars = " " }"#, has_table: true, read: |fields, _, problems| collapse(fields, problems).map(Verb::Collapse) },
+    VerbForm { name: "trim", example: r#"trim = { at = "end" }"#, has_table: true, read: |fields, _, problems| Some(Verb::Trim(trim(fields, problems))) },
+    VerbForm { name: "recase", example: r#"recase = { to = "lower" }"#, has_table: true, read: |fields, _, problems| recase(fields, problems).map(Verb::Recase) },
+    VerbForm { name: "normalize", example: r#"normalize = { form = "NFC" }"#, has_table: true, read: |fields, _, problems| normalize(fields, problems).map(Verb::Normalize) },
+    VerbForm { name: "plain_letters", example: "plain_letters = {}", has_table: true, read: |_, _, _| Some(Verb::PlainLetters) },
+    VerbForm { name: "decode", example: r#"decode = { what = "html-entities" }"#, has_table: true, read: |fields, _, problems| decode(fields, problems).map(Verb::Decode) },
+    VerbForm { name: "drop_lines", example: r#"drop_lines = { text = "draft" }"#, has_table: true, read: |fields, beside, problems| drop_lines(fields, beside, problems).map(Verb::DropLines) },
+    VerbForm { name: "keep_lines", example: r#"keep_lines = { text = "lamp" }"#, has_table: true, read: |fields, beside, problems| keep_lines(fields, beside, problems).map(Verb::KeepLines) },
+    VerbForm { name: "drop_repeats", example: r#"drop_repeats = { scope = "file" }"#, has_table: true, read: |fields, _, problems| Some(Verb::DropRepeats(drop_repeats(fields, problems))) },
+    VerbForm { name: "join_lines", example: r#"join_lines = { with = " " }"#, has_table: true, read: |fields, _, problems| Some(Verb::JoinLines(join_lines(fields, problems))) },
+    VerbForm { name: "break_lines", example: r#"break_lines = { chars = ".?!" }"#, has_table: true, read: |fields, _, problems| break_lines(fields, problems).map(Verb::BreakLines) },
+    VerbForm { name: "wrap_lines", example: "wrap_lines = { width = 72 }", has_table: true, read: |fields, _, problems| wrap_lines(fields, problems).map(Verb::WrapLines) },
+    VerbForm { name: "line_ends", example: r#"line_ends = { to = "lf" }"#, has_table: true, read: |fields, _, problems| line_ends(fields, problems).map(Verb::LineEnds) },
+    VerbForm { name: "tabs", example: r#"tabs = { to = "spaces", width = 4 }"#, has_table: true, read: |fields, _, problems| tabs(fields, problems).map(Verb::Tabs) },
+    VerbForm { name: "pad", example: "pad = { width = 3 }", has_table: true, read: |fields, _, problems| pad(fields, problems).map(Verb::Pad) },
+    VerbForm { name: "number", example: "number = { width = 3 }", has_table: true, read: |fields, _, problems| number(fields, problems).map(Verb::Number) },
+    VerbForm { name: "drop_records", example: r#"drop_records = { repeated = "file" }"#, has_table: true, read: |fields, beside, problems| records::drop_records(fields, beside, problems).map(Verb::DropRecords) },
+    VerbForm { name: "drop_fields", example: r#"drop_fields = ["Scratch"]"#, has_table: false, read: |fields, _, problems| records::drop_fields(fields, problems).map(Verb::DropFields) },
+    VerbForm { name: "rename_fields", example: r#"rename_fields = { Rmks = "Remarks" }"#, has_table: false, read: |fields, _, problems| records::rename_fields(fields, problems).map(Verb::RenameFields) },
+    VerbForm { name: "include", example: r#"include = "house.wash.toml""#, has_table: false, read: |fields, _, problems| include(fields, problems).map(Verb::Include) },
+];
+
+fn form(name: &str) -> Option<&'static VerbForm> {
+    VERBS.iter().find(|form| form.name == name)
+}
+
+/// Reads the verb of this name.
+pub(super) fn verb(name: &str, rule: &mut Fields<'_>, beside: Beside, problems: &mut Problems) -> Option<Verb> {
+    let form = form(name)?;
+    if !form.has_table {
+        return (form.read)(rule, beside, problems);
     }
-    let has_rows = rule.place_of("rows").is_some();
-    let mut fields = rule.table(name, example(name), problems)?;
-    let verb = match name {
-        "remove" => remove(&mut fields, problems).map(Verb::Remove),
-        "replace" => replace(&mut fields, problems).map(Verb::Replace),
-        "keep" => keep(&mut fields, problems).map(Verb::Keep),
-        "collapse" => collapse(&mut fields, problems).map(Verb::Collapse),
-        "trim" => Some(Verb::Trim(trim(&mut fields, problems))),
-        "recase" => recase(&mut fields, problems).map(Verb::Recase),
-        "drop_lines" => drop_lines(&mut fields, picks_lines, problems).map(Verb::DropLines),
-        "keep_lines" => keep_lines(&mut fields, picks_lines, problems).map(Verb::KeepLines),
-        "normalize" => normalize(&mut fields, problems).map(Verb::Normalize),
-        "plain_letters" => Some(Verb::PlainLetters),
-        "decode" => decode(&mut fields, problems).map(Verb::Decode),
-        "drop_repeats" => Some(Verb::DropRepeats(drop_repeats(&mut fields, problems))),
-        "drop_records" => records::drop_records(&mut fields, has_rows, problems).map(Verb::DropRecords),
-        "line_ends" => line_ends(&mut fields, problems).map(Verb::LineEnds),
-        "pad" => pad(&mut fields, problems).map(Verb::Pad),
-        "number" => number(&mut fields, problems).map(Verb::Number),
-        "tabs" => tabs(&mut fields, problems).map(Verb::Tabs),
-        "join_lines" => Some(Verb::JoinLines(join_lines(&mut fields, problems))),
-        "break_lines" => break_lines(&mut fields, problems).map(Verb::BreakLines),
-        _ => None,
-    };
+    let mut fields = rule.table(form.name, form.example, problems)?;
+    let verb = (form.read)(&mut fields, beside, problems);
     fields.refuse_rest(problems, |key| slips::explain_verb_key(name, key));
     verb
 }
 
-/// A rule of the verb, for messages.
+/// A rule of the verb, for messages; empty if there is no such verb.
 pub(super) fn example(verb: &str) -> &'static str {
-    match verb {
-        "remove" => r##"remove = { chars = "#-" }"##,
-        "replace" => r#"replace = { text = "old", with = "new" }"#,
-        "keep" => r"keep = { pattern = '\d+' }",
-        "collapse" => r#"collapse = { chars = " " }"#,
-        "trim" => r#"trim = { at = "end" }"#,
-        "recase" => r#"recase = { to = "lower" }"#,
-        "drop_lines" => r#"drop_lines = { text = "draft" }"#,
-        "keep_lines" => r#"keep_lines = { text = "lamp" }"#,
-        "normalize" => r#"normalize = { form = "NFC" }"#,
-        "plain_letters" => "plain_letters = {}",
-        "decode" => r#"decode = { what = "html-entities" }"#,
-        "drop_repeats" => r#"drop_repeats = { scope = "file" }"#,
-        "line_ends" => r#"line_ends = { to = "lf" }"#,
-        "pad" => "pad = { width = 3 }",
-        "number" => "number = { width = 3 }",
-        "tabs" => r#"tabs = { to = "spaces", width = 4 }"#,
-        "join_lines" => r#"join_lines = { with = " " }"#,
-        "drop_records" => r#"drop_records = { repeated = "file" }"#,
-        "drop_fields" => r#"drop_fields = ["Scratch"]"#,
-        "rename_fields" => r#"rename_fields = { Rmks = "Remarks" }"#,
-        "include" => r#"include = "house.wash.toml""#,
-        _ => r#"break_lines = { chars = ".?!" }"#,
-    }
+    form(verb).map_or("", |form| form.example)
 }
 
 fn remove(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Remove> {
@@ -226,11 +226,11 @@ fn trim(fields: &mut Fields<'_>, problems: &mut Problems) -> Trim {
     }
 }
 
-fn drop_lines(fields: &mut Fields<'_>, picks_lines: bool, problems: &mut Problems) -> Option<DropLines> {
+fn drop_lines(fields: &mut Fields<'_>, beside: Beside, problems: &mut Problems) -> Option<DropLines> {
     let empty_place = fields.place_of("empty");
     let empty = fields.choice("empty", &[("all", EmptyLines::All), ("extra", EmptyLines::Extra)], problems);
     let Some(empty_place) = empty_place else {
-        if picks_lines && !reads_target(fields) {
+        if beside.picks_lines && !reads_target(fields) {
             return Some(DropLines::Scope);
         }
         return search(fields, problems).map(DropLines::Holding);
@@ -242,8 +242,8 @@ fn drop_lines(fields: &mut Fields<'_>, picks_lines: bool, problems: &mut Problem
     empty.map(DropLines::Empty)
 }
 
-fn keep_lines(fields: &mut Fields<'_>, picks_lines: bool, problems: &mut Problems) -> Option<KeepLines> {
-    if picks_lines && !reads_target(fields) {
+fn keep_lines(fields: &mut Fields<'_>, beside: Beside, problems: &mut Problems) -> Option<KeepLines> {
+    if beside.picks_lines && !reads_target(fields) {
         return Some(KeepLines { search: None });
     }
     search(fields, problems).map(|search| KeepLines { search: Some(search) })
@@ -304,6 +304,15 @@ fn tabs(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Tabs> {
         problems.add_helped(fields.place(), message, "no `width` here", "write width = 4, or 8");
     }
     width.map(|width| Tabs { width })
+}
+
+fn wrap_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<WrapLines> {
+    let width = fields.number("width", 1..=MOST_LINE_COLUMNS, problems);
+    if fields.place_of("width").is_none() {
+        let message = "`wrap_lines` needs `width`, the most columns of a line";
+        problems.add_helped(fields.place(), message, "no `width` here", "write width = 72");
+    }
+    Some(WrapLines { width: NonZeroUsize::new(width?)? })
 }
 
 fn pad(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Pad> {
@@ -387,4 +396,20 @@ fn break_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Break
         return None;
     }
     Some(BreakLines { search, which, place, tight })
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::model::Verb;
+    use crate::RuleSet;
+
+    /// A verb with a row in the table of another verb, or with an example that is not one of its rules.
+    #[test]
+    fn the_example_of_each_verb_is_a_rule_of_it() {
+        for name in Verb::NAMES.iter().filter(|name| **name != "include") {
+            let set = RuleSet::read_one_rule("rule", super::example(name));
+            let set = set.unwrap_or_else(|error| panic!("`{name}` in read/verbs.rs has no good example: {error:?}"));
+            assert_eq!(set.rules[0].verb.name(), *name, "the row of `{name}` in read/verbs.rs reads another verb");
+        }
+    }
 }

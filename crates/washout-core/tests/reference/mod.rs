@@ -19,7 +19,7 @@ use find::{Found, find};
 use guard::{Guard, cores_of};
 use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::canonical_combining_class;
-use unicode_width::UnicodeWidthChar;
+use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 use units::{Unit, Units, lines, to_bytes, to_units};
 use washout_core::{
     At, BreakLines, BreakPlace, Case, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, Hyphen,
@@ -165,6 +165,7 @@ fn edits(verb: &Verb, units: &Units, guard: &Guard, first_line_end: Option<LineE
         Verb::Number(number) => numbered(number, guard, units),
         Verb::JoinLines(join) => joined(join, guard, units),
         Verb::BreakLines(breaks) => broken_up(breaks, guard, units, first_line_end),
+        Verb::WrapLines(wrap) => wrapped(wrap.width.get(), guard, units, first_line_end),
     }
 }
 
@@ -697,6 +698,43 @@ fn broken_up(breaks: &BreakLines, guard: &Guard, units: &Units, first_line_end: 
         edits.push(Edit { start, end, put, matches: 1 });
     }
     edits
+}
+
+/// Each line is cut at the last of its gaps that leaves what is before it narrow enough, as long as the rest is too wide; at
+/// the first gap, if none does.
+fn wrapped(most: usize, guard: &Guard, units: &Units, first_line_end: Option<LineEnd>) -> Vec<Edit> {
+    let mut edits = Vec::new();
+    for line in lines(units) {
+        let own = units[line.0..line.1].last().and_then(|unit| unit.line_end());
+        let put = own.or(first_line_end).unwrap_or(LineEnd::Lf).as_bytes().to_vec();
+        let last_word_end = blanks_before(units, content_end(units, line));
+        let mut start = line.0;
+        while columns(&units[start..last_word_end.max(start)]) > most {
+            let gaps = (blanks_after(units, start)..last_word_end)
+                .filter(|at| units[*at].is_blank() && !units[at - 1].is_blank())
+                .map(|at| (at, blanks_after(units, at)))
+                .filter(|gap| guard.allows(gap.0, gap.1));
+            let gaps: Vec<(usize, usize)> = gaps.collect();
+            let narrow = gaps.iter().rev().find(|gap| columns(&units[start..gap.0]) <= most);
+            let Some((gap_start, gap_end)) = narrow.or(gaps.first()).copied() else { break };
+            edits.push(Edit { start: gap_start, end: gap_end, put: put.clone(), matches: 1 });
+            start = gap_end;
+        }
+    }
+    edits
+}
+
+/// How wide a text is that starts at a line start, with tab stops eight columns apart.
+fn columns(units: &Units) -> usize {
+    let mut shown = String::new();
+    for unit in units {
+        match unit.character() {
+            Some('\t') => shown.extend(vec![' '; 8 - shown.width() % 8]),
+            Some(character) => shown.push(character),
+            None => shown.push('?'),
+        }
+    }
+    shown.width()
 }
 
 fn remove_closing(units: &Units, guard: &Guard, matches: &[Found], gap: Gap) -> Vec<Edit> {

@@ -4,11 +4,12 @@ mod globs;
 
 pub use globs::Globs;
 
+use crate::open::what_it_is;
 use std::collections::HashMap;
 use std::ffi::OsStr;
-use std::fs::{File, Metadata};
+use std::fs::File;
 use std::io;
-use std::os::unix::fs::{FileTypeExt, MetadataExt};
+use std::os::unix::fs::MetadataExt;
 use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
 
@@ -17,8 +18,8 @@ use ignore::{DirEntry, WalkBuilder};
 use crate::error::{ChooseError, FileError};
 use crate::folder::{Location, is_temporary};
 use crate::open::refuse_irregular;
-use crate::wash::Skip;
-use crate::write::Stamp;
+use crate::skip::Skip;
+use crate::stamp::Stamp;
 
 /// What was asked for.
 #[derive(Debug, Default)]
@@ -163,18 +164,6 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
         }
     }
     Ok(chosen)
-}
-
-/// What is no regular file, in words.
-pub(crate) fn what_it_is(kind: &Metadata) -> &'static str {
-    let kind = kind.file_type();
-    match () {
-        () if kind.is_dir() => "a folder",
-        () if kind.is_fifo() => "a pipe",
-        () if kind.is_socket() => "a socket",
-        () if kind.is_char_device() || kind.is_block_device() => "a device",
-        () => "something special",
-    }
 }
 
 fn walk(folder: &Path, choice: &Choice, chosen: &mut Chosen) {

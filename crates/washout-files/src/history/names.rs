@@ -8,7 +8,7 @@ use rusqlite::{Row, Transaction, params};
 
 use super::error::reading;
 use super::{History, HistoryError};
-use crate::rename::Identity;
+use crate::identity::Identity;
 
 /// One entry that got, or was to get, another name.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -15,11 +15,12 @@ use rustix::io::Errno;
 use washout_core::{Fate, RenameStep};
 
 use super::planned::join_shown;
-use super::{Identity, PlannedFolder, Plans, RenameError};
+use super::{PlannedFolder, Plans, RenameError};
 use crate::error::reason;
 use crate::folder::Folder;
 use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunKind, record, record_outcomes};
-use crate::run::Stop;
+use crate::identity::Identity;
+use crate::stop::Stop;
 
 /// What became of a plan.
 #[derive(Debug, Default)]

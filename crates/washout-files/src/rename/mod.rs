@@ -2,14 +2,12 @@
 
 mod carry_out;
 mod error;
-mod identity;
 mod map;
 mod planned;
 mod undo;
 
 pub use carry_out::{Carried, carry_out};
 pub use error::RenameError;
-pub use identity::Identity;
 pub use map::{MapError, NameMap, write_map};
 pub use planned::{NameOrder, PlannedFolder, PlannedName, Plans, WishSource};
 pub use undo::{Undo, UndoRefusal, plan_undo};

@@ -10,10 +10,11 @@ use std::time::SystemTime;
 use rayon::prelude::*;
 use washout_core::{Expectation, Fate, FolderPlan, NameWasher, Named, Planner, Program, Refusal, Wish, natural_order};
 
-use super::{Identity, NameMap};
+use super::NameMap;
 use crate::choose::Chosen;
 use crate::error::FileError;
 use crate::folder::{Folder, folder_of};
+use crate::identity::Identity;
 use crate::judge::{PLACES, Spot, Unmet};
 use crate::meter::Meter;
 

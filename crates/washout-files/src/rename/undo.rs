@@ -12,11 +12,12 @@ use washout_core::Refusal;
 
 use super::carry_out::in_order;
 use super::planned::Listing;
-use super::{Carried, Identity, PlannedFolder};
+use super::{Carried, PlannedFolder};
 use crate::error::reason;
 use crate::folder::Folder;
 use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunEntry, RunState};
-use crate::run::Stop;
+use crate::identity::Identity;
+use crate::stop::Stop;
 
 /// What putting a run back would do.
 #[derive(Debug)]

@@ -4,7 +4,7 @@ use std::io::{self, Read};
 use std::sync::mpsc::{Receiver, Sender, SyncSender, channel, sync_channel};
 
 use super::piece::Piece;
-use super::stream::CHUNK;
+use crate::chunk::CHUNK;
 
 /// Pieces of what comes bit by bit that may wait to be worked on.
 const MOST_WAITING: usize = 6;

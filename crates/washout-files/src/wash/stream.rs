@@ -1,19 +1,21 @@
 //! Reading, washing and giving away, block by block.
 
+use crate::chunk::CHUNK;
+use crate::chunk::Sink;
+use crate::chunk::first_chunk;
 use std::io::{self, Read, Write};
 
 use washout_core::{
     AboutTable, AnyWasher, Counted, Form, Given, Observer, Program, SizeCounter, TextSize, WashError, bytes_at_once,
 };
 
-use crate::charset::{self, Charsets, EncodingWriter};
+use crate::charset::Charsets;
+use crate::encoding;
+use crate::encoding::EncodingWriter;
 use crate::threads::Threads;
 
 use super::chunks::{AllRead, Chunks, ReadNow, Reading, StartOf, reading_ahead};
 use super::piece::Piece;
-
-/// How much is read at once, in bytes.
-pub(crate) const CHUNK: usize = 256 << 10;
 
 /// Whether a text of so many bytes is read and washed in one go, which is no work for several threads.
 pub const fn is_one_piece(len: u64) -> bool {
@@ -60,15 +62,6 @@ pub(crate) enum Failed<E> {
     Read(io::Error),
     Rule(WashError),
     Give(E),
-}
-
-/// Where a result goes.
-pub(crate) trait Sink: Send {
-    type Error: Send;
-
-    /// Takes the next bytes of the result. `changed`: whether any rule has made a change so far; while it has not, the
-    /// result is what was read.
-    fn give(&mut self, bytes: &[u8], changed: bool) -> Result<(), Self::Error>;
 }
 
 /// Washes everything `input` holds, on as many threads as there are in the pool. `start` is what has been read from it
@@ -251,15 +244,6 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
     }
 }
 
-/// Reads the first chunk of a file of this length, in bytes; all of it if it is short.
-pub(crate) fn first_chunk(input: impl Read, len: u64) -> io::Result<Vec<u8>> {
-    let len = usize::try_from(len).unwrap_or(CHUNK).min(CHUNK);
-    // One more, to see that it is over.
-    let mut chunk = Vec::with_capacity(len + 1);
-    input.take(CHUNK as u64).read_to_end(&mut chunk)?;
-    Ok(chunk)
-}
-
 struct Stream<'w, W>(&'w mut W);
 
 impl<W: Write + Send> Sink for Stream<'_, W> {
@@ -298,7 +282,7 @@ pub fn wash_stream(
     input: impl Read + Send + 'static,
     output: &mut (impl Write + Send),
 ) -> Result<Washed, StreamError> {
-    let (mut input, ways) = charset::stream(charsets, input).map_err(StreamError::Read)?;
+    let (mut input, ways) = encoding::stream(charsets, input).map_err(StreamError::Read)?;
     let mut output = EncodingWriter::new(output, ways);
     let washer = program.washer_of(form, washout_core::NoObserver).map_err(|error| StreamError::Rule(error.into()))?;
     let washer = washer.with_most_records(most_records);

@@ -6,9 +6,9 @@ use std::path::Path;
 use super::in_place::Source;
 use super::kept::keep_access;
 use super::staged::{Place, Staged};
+use crate::chunk::Sink;
 use crate::error::FileError;
 use crate::folder::{Folder, Folders, folder_of};
-use crate::wash::Sink;
 
 /// Takes the result for a copy.
 pub(crate) struct CopySink<'s> {

@@ -9,15 +9,16 @@ use std::os::unix::fs::{FileExt, MetadataExt, PermissionsExt};
 use std::path::PathBuf;
 use std::time::{Duration, SystemTime, UNIX_EPOCH};
 
-use super::kept::{Stamp, is_same_content, is_untouched, keep_all, keep_times};
+use super::kept::{is_same_content, is_untouched, keep_all, keep_times};
+use crate::stamp::Stamp;
 use rustix::io::Errno;
 
 use super::staged::{Place, Replaced, Staged};
-use crate::choose::what_it_is;
+use crate::chunk::Sink;
 use crate::error::FileError;
 use crate::folder::{Folders, Location, folder_of};
 use crate::history::{ContentHash, hash_of};
-use crate::wash::Sink;
+use crate::open::what_it_is;
 
 /// What becomes of a file besides its content, when it is replaced.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

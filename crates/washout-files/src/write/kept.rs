@@ -1,11 +1,12 @@
 //! What a file keeps besides its contents: permissions, owner, extended attributes.
 
+use crate::stamp::Stamp;
 use std::ffi::OsStr;
 use std::fs::{File, FileTimes, Metadata, Permissions};
 use std::io;
 use std::os::unix::fs::{MetadataExt, PermissionsExt};
 
-use rustix::fs::{Gid, Stat, Uid, fchown};
+use rustix::fs::{Gid, Uid, fchown};
 use xattr::FileExt;
 
 use crate::error::FileError;
@@ -76,45 +77,9 @@ fn keep_attributes(old: &File, new: &File) -> io::Result<()> {
     Ok(())
 }
 
-/// What a file is like at one moment: another file, or the same one changed, has another.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Stamp {
-    file: (u64, u64),
-    len: u64,
-    modified: (i64, i64),
-    changed: (i64, i64),
-}
-
-impl Stamp {
-    pub(super) fn of(file: &Metadata) -> Self {
-        Self {
-            file: (file.dev(), file.ino()),
-            len: file.len(),
-            modified: (file.mtime(), file.mtime_nsec()),
-            changed: (file.ctime(), file.ctime_nsec()),
-        }
-    }
-
-    #[expect(
-        clippy::unnecessary_cast,
-        clippy::cast_possible_wrap,
-        clippy::cast_sign_loss,
-        reason = "types differ between systems"
-    )]
-    fn of_entry(entry: &Stat) -> Self {
-        Self {
-            file: (entry.st_dev as u64, entry.st_ino as u64),
-            len: entry.st_size as u64,
-            modified: (entry.st_mtime as i64, entry.st_mtime_nsec as i64),
-            changed: (entry.st_ctime as i64, entry.st_ctime_nsec as i64),
-        }
-    }
-}
-
 /// Whether an entry is the file that was opened, with what was in it then. It may have got another name.
 pub(super) fn is_same_content(folder: &Folder, name: &OsStr, opened: &Metadata) -> bool {
-    let anyone = |stamp: Stamp| Stamp { changed: (0, 0), ..stamp };
-    folder.about(name).is_ok_and(|now| anyone(Stamp::of_entry(&now)) == anyone(Stamp::of(opened)))
+    folder.about(name).is_ok_and(|now| Stamp::of_entry(&now).is_same_content(&Stamp::of(opened)))
 }
 
 /// Gives `new` the times of `old`.

@@ -10,6 +10,5 @@ mod together;
 pub(crate) use copy::CopySink;
 pub use in_place::Replacing;
 pub(crate) use in_place::{InPlaceSink, OldFile, Source};
-pub use kept::Stamp;
 pub use output::{OutputError, OutputFile};
 pub(crate) use together::{Waiting, put_in_place};

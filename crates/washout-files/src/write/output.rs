@@ -9,9 +9,9 @@ use std::os::unix::fs::{MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 
 use super::staged::{Place, Staged};
-use crate::choose::what_it_is;
 use crate::error::{FileError, reason};
 use crate::folder::{Folder, Folders, folder_of};
+use crate::open::what_it_is;
 
 /// An output that is being written. Until [`finish`](Self::finish) nothing is at its place; dropped, it leaves nothing.
 pub struct OutputFile {

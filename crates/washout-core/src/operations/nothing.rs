@@ -1,0 +1,21 @@
+//! What does nothing to a text.
+
+use super::compiled_rule::{BlockContext, RuleState};
+use super::operation::{LineUse, Operation};
+use crate::text::haystack::Haystack;
+
+/// The operation of verbs that act on tables only, and of `include`.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Nothing;
+
+impl Operation for Nothing {
+    fn line_use(&self) -> LineUse {
+        LineUse::WithOthers
+    }
+
+    fn run(&self, _: Haystack<'_>, _: BlockContext, _: &mut RuleState) {}
+
+    fn clone_box(&self) -> Box<dyn Operation> {
+        Box::new(*self)
+    }
+}

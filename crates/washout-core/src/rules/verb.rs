@@ -1,0 +1,612 @@
+//! The verbs, a type for each.
+
+use std::num::NonZeroUsize;
+
+use super::RuleSet;
+use super::cells::Field;
+use super::search::{Case, Search, Target, Which};
+use super::template::Template;
+use crate::text::LineEnd;
+
+/// What a rule does.
+#[derive(Clone, Debug)]
+pub enum Verb {
+    /// `remove`
+    Remove(Remove),
+    /// `replace`
+    Replace(Replace),
+    /// `keep`
+    Keep(Keep),
+    /// `collapse`
+    Collapse(Collapse),
+    /// `trim`
+    Trim(Trim),
+    /// `recase`
+    Recase(Recase),
+    /// `normalize`
+    Normalize(Normalize),
+    /// `plain_letters`
+    PlainLetters,
+    /// `decode`
+    Decode(Decode),
+    /// `drop_lines`
+    DropLines(DropLines),
+    /// `keep_lines`
+    KeepLines(KeepLines),
+    /// `drop_repeats`
+    DropRepeats(DropRepeats),
+    /// `join_lines`
+    JoinLines(JoinLines),
+    /// `break_lines`
+    BreakLines(BreakLines),
+    /// `wrap_lines`
+    WrapLines(WrapLines),
+    /// `line_ends`
+    LineEnds(LineEnds),
+    /// `tabs`
+    Tabs(Tabs),
+    /// `pad`
+    Pad(Pad),
+    /// `number`
+    Number(Number),
+    /// `drop_records`
+    DropRecords(DropRecords),
+    /// `drop_fields`
+    DropFields(DropFields),
+    /// `rename_fields`
+    RenameFields(RenameFields),
+    /// `include`
+    Include(Include),
+}
+
+impl Verb {
+    /// Every verb as rules write it.
+    pub const NAMES: &[&'static str] = &[
+        "remove",
+        "replace",
+        "keep",
+        "collapse",
+        "trim",
+        "recase",
+        "normalize",
+        "plain_letters",
+        "decode",
+        "drop_lines",
+        "keep_lines",
+        "drop_repeats",
+        "join_lines",
+        "break_lines",
+        "wrap_lines",
+        "line_ends",
+        "tabs",
+        "pad",
+        "number",
+        "drop_records",
+        "drop_fields",
+        "rename_fields",
+        "include",
+    ];
+
+    /// This verb as rules write it.
+    pub fn name(&self) -> &'static str {
+        match self {
+            Self::Remove(_) => "remove",
+            Self::Replace(_) => "replace",
+            Self::Keep(_) => "keep",
+            Self::Collapse(_) => "collapse",
+            Self::Trim(_) => "trim",
+            Self::Recase(_) => "recase",
+            Self::Normalize(_) => "normalize",
+            Self::PlainLetters => "plain_letters",
+            Self::Decode(_) => "decode",
+            Self::DropLines(_) => "drop_lines",
+            Self::KeepLines(_) => "keep_lines",
+            Self::DropRepeats(_) => "drop_repeats",
+            Self::JoinLines(_) => "join_lines",
+            Self::BreakLines(_) => "break_lines",
+            Self::WrapLines(_) => "wrap_lines",
+            Self::LineEnds(_) => "line_ends",
+            Self::Tabs(_) => "tabs",
+            Self::Pad(_) => "pad",
+            Self::Number(_) => "number",
+            Self::DropRecords(_) => "drop_records",
+            Self::DropFields(_) => "drop_fields",
+            Self::RenameFields(_) => "rename_fields",
+            Self::Include(_) => "include",
+        }
+    }
+
+    /// What it looks for in a text, if it looks for anything.
+    pub(crate) fn search(&self) -> Option<&Search> {
+        match self {
+            Self::Remove(Remove { search, .. })
+            | Self::Replace(Replace { search, .. })
+            | Self::Keep(Keep { search, .. })
+            | Self::Collapse(Collapse { search, .. })
+            | Self::BreakLines(BreakLines { search, .. })
+            | Self::DropLines(DropLines::Holding(search)) => Some(search),
+            Self::KeepLines(KeepLines { search }) | Self::Pad(Pad { within: search, .. }) => search.as_ref(),
+            Self::Recase(Recase { within: search, .. }) | Self::Number(Number { instead_of: search, .. }) => {
+                search.as_ref().map(|(search, _)| search)
+            }
+            Self::Trim(_)
+            | Self::Normalize(_)
+            | Self::PlainLetters
+            | Self::Decode(_)
+            | Self::DropLines(DropLines::Empty(_) | DropLines::Scope)
+            | Self::DropRepeats(_)
+            | Self::JoinLines(_)
+            | Self::WrapLines(_)
+            | Self::LineEnds(_)
+            | Self::Tabs(_)
+            | Self::DropRecords(_)
+            | Self::DropFields(_)
+            | Self::RenameFields(_)
+            | Self::Include(_) => None,
+        }
+    }
+
+    /// Those that act on records or fields of a table.
+    pub(crate) const ON_TABLES: [&'static str; 3] = ["drop_records", "drop_fields", "rename_fields"];
+
+    /// Whether it acts on records or fields of a table, not on a text: it can mean something in a table only.
+    pub fn is_about_tables(&self) -> bool {
+        Self::ON_TABLES.contains(&self.name())
+    }
+}
+
+/// Deletes each match; with [`At::WholeLine`](super::At::WholeLine), the line and its line end.
+#[derive(Clone, Debug)]
+pub struct Remove {
+    /// What it looks for.
+    pub search: Search,
+    /// Which of a line's matches it takes.
+    pub which: Which,
+    /// What becomes of the blanks around a removed stretch.
+    pub gap: Gap,
+}
+
+/// What becomes of the blanks (and commas) around a removed stretch.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Gap {
+    /// They stay as they are.
+    Leave,
+    /// One gap is left where there were two, and none before closing punctuation or at the edges of the line.
+    Close,
+    /// As `Close`, and a comma or semicolon that has nothing left to part goes too.
+    Mend,
+}
+
+/// Puts something in place of each match.
+#[derive(Clone, Debug)]
+pub struct Replace {
+    /// What it looks for.
+    pub search: Search,
+    /// Which of a line's matches it takes.
+    pub which: Which,
+    /// What it puts there.
+    pub with: Replacement,
+}
+
+/// What [`Replace`] puts in place of a match.
+#[derive(Clone, Debug)]
+pub enum Replacement {
+    /// The same for every match, or parts of the match.
+    Template(Template),
+    /// What the pair says that the match is the first of.
+    Pairs(Pairs),
+}
+
+/// What is looked for, each with what takes its place.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Pairs {
+    /// The pairs, in the order given.
+    pub list: Vec<(String, String)>,
+    /// Whether only whole words are looked for.
+    pub whole_words: bool,
+    /// Whether what is put takes over capitals from what was there.
+    pub follow_case: bool,
+    /// Files whose first row reads as a heading and is a pair all the same, since nothing says which it is.
+    pub headings: Vec<PossibleHeading>,
+}
+
+/// A first row that reads as a heading.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PossibleHeading {
+    /// The file, as the rule names it.
+    pub file: String,
+    /// The two cells of the row.
+    pub row: [String; 2],
+}
+
+/// Deletes all of each line but the matches. The line end stays.
+#[derive(Clone, Debug)]
+pub struct Keep {
+    /// What stays.
+    pub search: Search,
+    /// Which of a line's matches stay.
+    pub which: Which,
+    /// What stands between two that stay.
+    pub joined_with: String,
+    /// Of a pattern's matches, the group that stays; 0 is the whole match.
+    pub group: usize,
+    /// What becomes of a line without a match.
+    pub unmatched: Unmatched,
+}
+
+/// What [`Keep`] does with a line in which nothing matches.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Unmatched {
+    /// It becomes empty.
+    Empty,
+    /// It stays as it is.
+    Leave,
+    /// It goes, with its line end.
+    Drop,
+}
+
+/// Makes one of many: neighbouring matches are a run.
+#[derive(Clone, Debug)]
+pub struct Collapse {
+    /// What it looks for: characters or literal strings.
+    pub search: Search,
+    /// Which of a line's runs it takes.
+    pub which: Which,
+    /// What takes the place of each run. `None`: a run is of one same match, and one of them stays.
+    pub with: Option<String>,
+}
+
+impl Collapse {
+    /// Whether it puts the only character it looks for: that leaves one of many, as without `with`.
+    pub(crate) fn leaves_one(&self) -> bool {
+        let (Target::Chars(chars), Some(with)) = (&self.search.target, &self.with) else { return false };
+        let set = &chars.set;
+        let is_only = |character: char| set.len() == 1 && set.contains(character);
+        let is_plain = !set.has_line_ends() && !set.has_broken() && self.search.case == Case::Exact;
+        let mut letters = with.chars();
+        letters.next().is_some_and(is_only) && letters.next().is_none() && is_plain
+    }
+}
+
+/// Changes letter case by the full, language-neutral mappings of Unicode (`SpecialCasing.txt` without languages).
+#[derive(Clone, Debug)]
+pub struct Recase {
+    /// To which case.
+    pub to: LetterCase,
+    /// Letters that are not raised stay as they are; of title and sentence case only.
+    pub keeps_rest: bool,
+    /// Only there; `None`: the whole of each line.
+    pub within: Option<(Search, Which)>,
+}
+
+/// The cases [`Recase`] knows.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum LetterCase {
+    /// All letters small.
+    Lower,
+    /// All letters capital.
+    Upper,
+    /// The first letter of each word capital, the others small.
+    Title,
+    /// The first letter of each line, and of each sentence on it, capital; the others small.
+    Sentence,
+}
+
+/// Removes blanks at the edges of each line.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Trim {
+    /// At which edges.
+    pub at: TrimAt,
+    /// What counts as blank.
+    pub class: TrimClass,
+}
+
+/// The edges [`Trim`] works at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum TrimAt {
+    Start,
+    End,
+    Edges,
+}
+
+/// What [`Trim`] takes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum TrimClass {
+    /// Space and tab.
+    Blank,
+    /// All of `White_Space` but line ends.
+    Whitespace,
+}
+
+impl TrimClass {
+    /// The name of the class.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Blank => "blank",
+            Self::Whitespace => "whitespace",
+        }
+    }
+}
+
+/// Puts text in a normalization form (Unicode Standard Annex #15).
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Normalize {
+    /// Which form.
+    pub form: NormalForm,
+}
+
+/// The normalization forms.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum NormalForm {
+    /// Canonical, composed: é is one character.
+    Nfc,
+    /// Canonical, decomposed: é is a letter and a mark.
+    Nfd,
+    /// Compatible, composed: ﬁ is two letters, ² is 2.
+    Nfkc,
+    /// Compatible, decomposed.
+    Nfkd,
+}
+
+impl NormalForm {
+    /// The form as rules write it.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Nfc => "NFC",
+            Self::Nfd => "NFD",
+            Self::Nfkc => "NFKC",
+            Self::Nfkd => "NFKD",
+        }
+    }
+}
+
+/// Writes plainly what was written in another way.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Decode {
+    /// In which way.
+    pub what: Encoded,
+}
+
+/// Ways to write text that [`Decode`] undoes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Encoded {
+    /// Character references of HTML: `&eacute;`, `&#233;`.
+    HtmlEntities,
+    /// Percent-encoding: `%C3%A9`.
+    Percent,
+    /// UTF-8 that was once read as windows-1252: `â€™`.
+    DoubleUtf8,
+    /// Decimal digits of other scripts.
+    Digits,
+}
+
+impl Encoded {
+    /// The way as rules write it.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::HtmlEntities => "html-entities",
+            Self::Percent => "percent",
+            Self::DoubleUtf8 => "double-utf8",
+            Self::Digits => "digits",
+        }
+    }
+}
+
+/// Drops whole lines, each with its own line end.
+#[derive(Clone, Debug)]
+#[expect(clippy::large_enum_variant, reason = "there are a handful of rules, not thousands")]
+pub enum DropLines {
+    /// Those that hold a match.
+    Holding(Search),
+    /// Those that hold nothing but blanks.
+    Empty(EmptyLines),
+    /// All that are in the rule's scope.
+    Scope,
+}
+
+/// Which empty lines go.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum EmptyLines {
+    /// All of them.
+    All,
+    /// All but the first of each run.
+    Extra,
+}
+
+/// Drops every line that holds no match.
+#[derive(Clone, Debug)]
+pub struct KeepLines {
+    /// What a line must hold to stay. `None`: lines in the rule's scope stay, and all others go.
+    pub search: Option<Search>,
+}
+
+/// Drops lines that were there before, each with its own line end. The first of them stays.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct DropRepeats {
+    /// Where a line counts as repeated.
+    pub scope: RepeatScope,
+    /// Whether letter case counts.
+    pub case: Case,
+    /// Whether blanks at the edges of the line are looked past.
+    pub ignore_edges: bool,
+}
+
+/// Where [`DropRepeats`] counts a line as repeated.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum RepeatScope {
+    /// Right after its like.
+    Neighbours,
+    /// Anywhere after its like.
+    File,
+}
+
+/// Drops records of a table, each with its line end. The rule's `fields` are those they are judged by.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum DropRecords {
+    /// Records of which all or any of these fields are empty.
+    Empty(EmptyFields),
+    /// Records in which all of these fields are as in an earlier record. Records in which all of them are empty stay.
+    Repeated(DropRepeats),
+    /// All records in the rule's `rows`.
+    Rows,
+}
+
+/// How many fields of a record have to be empty for [`DropRecords::Empty`]. A field of nothing but blanks is empty, and so
+/// is one that is not there.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum EmptyFields {
+    /// All of them.
+    All,
+    /// One of them is enough.
+    Any,
+}
+
+/// Drops fields of a table, in every record.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct DropFields {
+    /// The fields.
+    pub fields: Vec<Field>,
+}
+
+/// Renames fields of a table. Rules that come later call them by their new names.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct RenameFields {
+    /// Old names, each with the new one.
+    pub names: Vec<(String, String)>,
+}
+
+/// Makes all line ends alike, and the end of the text as it should be.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct LineEnds {
+    /// What every line end becomes; `None`: they stay.
+    pub to: Option<LineEnd>,
+    /// What becomes of the line ends the text closes with.
+    pub at_end: Option<FinalLineEnd>,
+    /// Whether a byte order mark goes.
+    pub drops_bom: bool,
+}
+
+/// How a text closes.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum FinalLineEnd {
+    /// With one line end; an empty text stays empty.
+    One,
+    /// With none.
+    None,
+}
+
+/// Replaces tabs by spaces, up to the next tab stop.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Tabs {
+    /// Columns from one tab stop to the next; at least 1.
+    pub width: usize,
+}
+
+/// Writes zeros before numbers, so that they sort.
+#[derive(Clone, Debug)]
+pub struct Pad {
+    /// How many digits a number has at least; from 1 to [`MOST_DIGITS`].
+    pub width: usize,
+    /// Only numbers in these; `None`: every number.
+    pub within: Option<Search>,
+    /// Which of a line's matches; without a target, which of its numbers.
+    pub which: Which,
+}
+
+/// The most digits a number is written with: more than any count needs.
+pub const MOST_DIGITS: usize = 20;
+
+/// Writes numbers that go up, from line to line of a text and from name to name of a folder.
+#[derive(Clone, Debug)]
+pub struct Number {
+    /// The first number.
+    pub start: u64,
+    /// From one number to the next; at least 1.
+    pub step: u64,
+    /// How many digits a number has at least; from 1 to [`MOST_DIGITS`].
+    pub width: usize,
+    /// In place of these; `None`: each line gets one.
+    pub instead_of: Option<(Search, Which)>,
+    /// Where on the line, without a target.
+    pub place: NumberPlace,
+    /// What stands between the number and the line, without a target.
+    pub joined_with: String,
+}
+
+/// Where [`Number`] writes on a line.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum NumberPlace {
+    Start,
+    End,
+}
+
+/// Makes one line of several.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct JoinLines {
+    /// What stands between two lines that were joined.
+    pub with: String,
+    /// Whether empty lines part what is joined.
+    pub paragraphs: Paragraphs,
+    /// What becomes of a hyphen at a line end.
+    pub hyphens: HyphenAtLineEnd,
+}
+
+/// Whether empty lines part what [`JoinLines`] joins.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Paragraphs {
+    /// Empty lines stay, and each paragraph becomes one line.
+    Keep,
+    /// The whole text becomes one line.
+    Join,
+}
+
+/// What [`JoinLines`] does with a letter, a hyphen, a line end and a lower-case letter.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum HyphenAtLineEnd {
+    /// As with any other line end.
+    Leave,
+    /// The hyphen goes, and the two parts are one word again.
+    Rejoin,
+}
+
+/// Puts a line end beside each match. The match stays.
+#[derive(Clone, Debug)]
+pub struct BreakLines {
+    /// What it looks for.
+    pub search: Search,
+    /// Which of a line's matches count.
+    pub which: Which,
+    /// On which side of the match.
+    pub place: BreakPlace,
+    /// Also where no blank stands on that side.
+    pub tight: bool,
+}
+
+/// On which side of a match [`BreakLines`] breaks.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[expect(missing_docs, reason = "the names say it")]
+pub enum BreakPlace {
+    After,
+    Before,
+}
+
+/// The rules of another set, in place.
+#[derive(Clone, Debug)]
+pub struct Include {
+    /// The set as the rule names it.
+    pub path: String,
+    /// Its rules, and what it protects.
+    pub set: RuleSet,
+}
+
+/// Breaks lines that are wider than a number of columns, at blanks.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct WrapLines {
+    /// The most columns of a line; from 1 to [`MOST_LINE_COLUMNS`].
+    pub width: NonZeroUsize,
+}
+
+/// The widest line that [`WrapLines`] can make, in columns.
+pub const MOST_LINE_COLUMNS: usize = 1000;
