@@ -7,6 +7,7 @@ mod exit;
 mod files;
 mod interrupt;
 mod json;
+mod names_result;
 mod other_words;
 mod out;
 mod outputs;
@@ -16,6 +17,8 @@ mod rules;
 mod sample;
 mod sarif;
 mod show;
+mod spelled;
+mod traced;
 
 use std::ffi::OsString;
 use std::io::Write as _;

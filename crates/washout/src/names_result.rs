@@ -1,4 +1,4 @@
-//! What is said in the end.
+//! The result of a run over names: counts, and what failed.
 
 use std::collections::HashMap;
 use std::io::{self, Write};
@@ -13,7 +13,7 @@ use crate::show::style::STRONG;
 use crate::show::visible::{shown, shown_path};
 
 /// The counts of a run, and what failed in it.
-pub(crate) struct Told<'c> {
+pub(crate) struct NamesResult<'c> {
     /// What was done, if anything was to be.
     pub(crate) carried: Option<&'c Carried>,
     /// Names that are planned to change.
@@ -29,7 +29,7 @@ pub(crate) struct Told<'c> {
     failures: HashMap<&'c Path, &'c RenameError>,
 }
 
-impl<'c> Told<'c> {
+impl<'c> NamesResult<'c> {
     pub(crate) fn of(plans: &Plans, carried: Option<&'c Carried>, left_by_hand: u64) -> Self {
         let names = || plans.folders.iter().flat_map(washout_files::PlannedFolder::names);
         let refused = names().filter(|name| name.refusal().is_some()).count() as u64;

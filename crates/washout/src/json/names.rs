@@ -12,11 +12,11 @@ use washout_files::{
 };
 
 use super::{of_command, path, text};
-use crate::commands::names::Told;
+use crate::names_result::NamesResult;
 use crate::show::moment::rfc3339;
 
 /// The value of `names`.
-pub(crate) fn value(plans: &Plans, names: &[RuleName], told: &Told<'_>) -> Value {
+pub(crate) fn value(plans: &Plans, names: &[RuleName], told: &NamesResult<'_>) -> Value {
     let rules = names.iter().zip(plans.changes.iter().zip(&plans.touched));
     of_command(
         "names",
@@ -36,7 +36,7 @@ pub(crate) fn value(plans: &Plans, names: &[RuleName], told: &Told<'_>) -> Value
 pub(crate) fn entries<'p>(
     plans: &'p Plans,
     rules: &'p [RuleName],
-    told: &'p Told<'_>,
+    told: &'p NamesResult<'_>,
 ) -> impl Iterator<Item = Value> + 'p {
     let folders = plans.folders.iter();
     let unseen = plans.failed.iter().map(|(at, why)| {
@@ -54,7 +54,7 @@ pub(crate) fn entries<'p>(
     unseen.chain(seen)
 }
 
-fn entry(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], told: &Told<'_>) -> Option<Value> {
+fn entry(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], told: &NamesResult<'_>) -> Option<Value> {
     let (new, state, why) = match name.fate {
         Fate::Stays => return None,
         Fate::Refused(wanted, why) => (wanted.as_deref(), "left", Some(why.to_string())),

@@ -4,7 +4,7 @@ use serde_json::{Value, json};
 use washout_core::{RuleId, RuleName, Sample};
 
 use super::{of_command, text};
-use crate::commands::spellout::{Spelled, classes, code, differences, made_same_by, name, spelled};
+use crate::spelled::{Spelled, classes, code, differences, made_same_by, name, spelled};
 
 pub(crate) fn value(sample: &Sample, takers: Option<&[Option<RuleId>]>, names: &[RuleName]) -> Value {
     let all = spelled(&sample.text);

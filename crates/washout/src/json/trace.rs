@@ -4,7 +4,7 @@ use serde_json::{Value, json};
 use washout_core::{Program, Sample, Step, TextSize};
 
 use super::{of_command, text};
-use crate::commands::trace::Traced;
+use crate::traced::Traced;
 
 /// One way, or two; each with a name.
 pub(crate) fn value(sample: &Sample, ways: &[(&str, &Program, &Traced)]) -> Value {

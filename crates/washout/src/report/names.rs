@@ -11,9 +11,9 @@ use washout_files::{PlannedFolder, PlannedName, Plans};
 use super::ReportFiles;
 use super::page::page;
 use super::rules::{chart, filter_style, filters};
-use crate::commands::names::Told;
 use crate::exit::Trouble;
 use crate::json;
+use crate::names_result::NamesResult;
 use crate::show::names::{Part, compared, drawn, folder_shown};
 use crate::show::number::{counted, grouped};
 use crate::show::visible::{shown, shown_path};
@@ -26,7 +26,7 @@ pub(crate) fn write(
     mut files: ReportFiles,
     plans: &Plans,
     rules: &[RuleName],
-    told: &Told<'_>,
+    told: &NamesResult<'_>,
 ) -> Result<Vec<PathBuf>, Trouble> {
     for target in &mut files.lines {
         let mut file = std::io::BufWriter::new(&mut *target);
@@ -38,7 +38,7 @@ pub(crate) fn write(
     files.finish(|| names_page(plans, rules, told))
 }
 
-fn names_page(plans: &Plans, rules: &[RuleName], told: &Told<'_>) -> String {
+fn names_page(plans: &Plans, rules: &[RuleName], told: &NamesResult<'_>) -> String {
     let folders: Vec<&PlannedFolder> =
         plans.folders.iter().filter(|folder| shown_names(folder).next().is_some()).collect();
     let mut room = MOST_NAMES;
@@ -77,7 +77,7 @@ fn section(
     index: usize,
     folder: &PlannedFolder,
     rules: &[RuleName],
-    told: &Told<'_>,
+    told: &NamesResult<'_>,
     room: &mut usize,
     hidden: &mut u64,
 ) -> Markup {
@@ -108,7 +108,7 @@ fn classes(rules: impl Iterator<Item = usize>) -> String {
     })
 }
 
-fn row(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], told: &Told<'_>) -> Markup {
+fn row(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], told: &NamesResult<'_>) -> Markup {
     let numbers: Vec<String> = name.rules.iter().map(|(rule, _)| shown(&rules[*rule].number)).collect();
     let class = format!("hunk{}", classes(name.rules.iter().map(|(rule, _)| *rule)));
     let path: &Path = &folder.path_of(name);

@@ -1,8 +1,8 @@
 //! `washout names`
 
 mod ask;
-mod told;
 
+use crate::names_result::NamesResult;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
@@ -12,8 +12,6 @@ use washout_files::{
     Carried, Chosen, Meter, NameMap, NameOrder, OutputFile, PlannedFolder, Plans, Take, Threads, WishSource, carry_out,
     reason, write_map,
 };
-
-pub(crate) use told::Told;
 
 use crate::args::{ClashArg, NamesArgs, OrderArg, PartArg};
 use crate::exit::{Exit, Trouble};
@@ -62,7 +60,7 @@ pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     let carried = if args.write { Some(write(args, &plans, &sets)?) } else { None };
     let names = program.as_ref().map_or(&[][..], |program| program.names());
-    let told = Told::of(&plans, carried.as_ref(), left_by_hand);
+    let told = NamesResult::of(&plans, carried.as_ref(), left_by_hand);
     let reported = report::names::write(reports, &plans, names, &told)?;
     if args.json {
         json::write(&json::names::value(&plans, names, &told))?;
@@ -217,7 +215,7 @@ fn draw(
     args: &NamesArgs,
     plans: &Plans,
     names: &[RuleName],
-    told: &Told<'_>,
+    told: &NamesResult<'_>,
     reported: &[PathBuf],
     out: &mut impl Write,
 ) -> io::Result<()> {

@@ -2,6 +2,7 @@
 
 mod subject;
 
+use crate::traced::Traced;
 use std::io::{self, Write};
 
 use clap::ArgMatches;
@@ -21,7 +22,6 @@ use crate::show::screen::Screen;
 use crate::show::style::{FILE, QUIET, STRONG};
 use crate::show::visible::shown;
 use subject::Subject;
-pub(crate) use subject::Traced;
 
 /// Rows of changes that are shown of a step.
 const ROWS: usize = 18;

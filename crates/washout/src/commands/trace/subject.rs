@@ -1,5 +1,6 @@
 //! What is traced: a text, records of a table, a cell of one, or the name of a file; and its steps.
 
+use crate::traced::Traced;
 use std::ffi::OsString;
 use std::fs::File;
 use std::io::Read;
@@ -7,7 +8,7 @@ use std::ops::RangeInclusive;
 use std::os::unix::ffi::OsStringExt;
 use std::path::Path;
 
-use washout_core::{Form, NameSettings, NameWasher, Program, Refusal, Sample, Step, TableFormat, TextSize, Wish};
+use washout_core::{Form, NameSettings, NameWasher, Program, Sample, TableFormat, TextSize, Wish};
 
 use crate::args::SampleArgs;
 use crate::exit::Trouble;
@@ -42,26 +43,6 @@ enum Kind {
         settings: NameSettings,
         is_folder: bool,
     },
-}
-
-/// What became of it.
-#[derive(Default)]
-pub(crate) struct Traced {
-    pub(crate) steps: Vec<Step>,
-    /// Why there are no more.
-    pub(crate) failed: Option<String>,
-    /// Why a name is left alone in the end.
-    pub(crate) refused: Option<Refusal>,
-    /// What is in fields that rules made from the cell.
-    pub(crate) made: Vec<(String, Vec<u8>)>,
-}
-
-impl Traced {
-    /// What there is in the end.
-    pub(crate) fn result<'s>(&'s self, sample: &'s Sample) -> &'s [u8] {
-        let last = self.steps.last().filter(|_| self.refused.is_none());
-        last.map_or(&sample.text, |step| &step.text)
-    }
 }
 
 impl Subject {

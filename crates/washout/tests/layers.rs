@@ -1,0 +1,18 @@
+//! The order of the modules: each uses only modules that stand before it.
+
+#[path = "../../washout-core/tests/layering/mod.rs"]
+mod layering;
+
+/// The modules, from the lowest layer up. CONTRIBUTING.md says what each holds.
+const LAYERS: &[&[&str]] = &[
+    &["show", "args", "interrupt", "other_words"],
+    &["out", "exit", "answer", "past", "files", "rules", "sample", "outputs"],
+    &["names_result", "spelled", "traced"],
+    &["json", "sarif", "report"],
+    &["commands"],
+];
+
+#[test]
+fn each_module_uses_only_those_before_it() {
+    layering::check(env!("CARGO_MANIFEST_DIR"), LAYERS);
+}
