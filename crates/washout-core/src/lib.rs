@@ -5,17 +5,17 @@ mod engine;
 mod explain;
 mod guard;
 mod matching;
-mod model;
 mod names;
 mod observe;
 mod operations;
 mod pattern;
+mod prefilter;
 mod program;
 mod prove;
 mod read;
 mod ready;
+mod rules;
 mod schema;
-mod sieve;
 mod spell;
 mod stock;
 mod survey;
@@ -27,15 +27,6 @@ mod words;
 pub use class::{CharSet, NAMED_CLASSES, NamedClass, UNICODE_VERSION};
 pub use engine::{Given, Outcome, RunError, Washer, bytes_at_once};
 pub use explain::{Caution, Explanation, PatternPiece, Sample, cautions, explain, pattern_pieces};
-pub use model::{
-    BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropFields,
-    DropLines, DropRecords, DropRepeats, EmptyFields, EmptyLines, Encoded, Example, Except, Field, FinalLineEnd, Gap,
-    HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS, MOST_LINE_COLUMNS,
-    Marks, NamePart, NameSettings, NewField, NewPlace, NormalForm, Normalize, Number, NumberPlace, Pad, Pairs,
-    Paragraphs, Part, PositionsTarget, PossibleHeading, Ragged, Recase, Remove, RenameFields, RepeatScope, Replace,
-    Replacement, RowTest, Rule, RuleId, RuleName, RuleSet, Scope, Search, StockTarget, TableFormat, TableSettings,
-    Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget, WrapLines,
-};
 pub use names::{
     Fate, FolderPlan, NameWasher, Named, OnClash, Planner, Refusal, Step as RenameStep, Wish, natural_order,
 };
@@ -47,6 +38,16 @@ pub use program::{Expectation, Program};
 pub use prove::Proof;
 pub use read::{Files, NamedFile, NoFiles, Problem, RuleError, nearest, stop_word_lists, stop_words};
 pub use ready::ReadySet;
+pub use rules::{
+    BetweenTarget, BreakLines, BreakPlace, Case, CellScope, CharsTarget, Collapse, Count, Decode, DropFields,
+    DropLines, DropRecords, DropRepeats, EmptyFields, EmptyLines, Encoded, Example, Except, Field, FinalLineEnd, Gap,
+    HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds, LinePlace, LineRange, MOST_DIGITS,
+    MOST_LINE_COLUMNS, Marks, NamePart, NameSettings, NewField, NewPlace, NormalForm, Normalize, Number, NumberPlace,
+    Pad, Pairs, Paragraphs, Part, PositionsTarget, PossibleHeading, Ragged, Recase, Remove, RenameFields, RepeatScope,
+    Replace, Replacement, RowTest, Rule, RuleId, RuleName, RuleSet, Scope, Search, StockTarget, TableFormat,
+    TableSettings, Tabs, Target, Template, TemplateError, Trim, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which,
+    WordsTarget, WrapLines,
+};
 pub use schema::schema;
 pub use spell::{class_of, classes_of, describe};
 pub use stock::Stock;

@@ -2,8 +2,8 @@
 
 use std::cell::LazyCell;
 
-use crate::model::{Example, RuleSet};
 use crate::program::Program;
+use crate::rules::{Example, RuleSet};
 use crate::table::WashError;
 
 /// What the rules made of an example.
@@ -46,7 +46,7 @@ impl RuleSet {
 
     fn only(&self, number: usize) -> Option<Self> {
         let rule = self.rules.iter().find(|rule| rule.number == number)?;
-        let rule = crate::model::Rule { off: false, ..rule.clone() };
+        let rule = crate::rules::Rule { off: false, ..rule.clone() };
         Some(Self {
             name: self.name.clone(),
             protect: self.protect.clone(),

@@ -1,9 +1,9 @@
 //! A text through the rules, step by step.
 
 use crate::engine::RunError;
-use crate::model::RuleId;
 use crate::observe::{Detail, Hunk, Lineage};
 use crate::program::Program;
+use crate::rules::RuleId;
 use crate::text::{BOM, LineEnd, TextSize};
 
 /// What one rule made of the text.

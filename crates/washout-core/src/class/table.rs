@@ -43,11 +43,6 @@ impl CharTable {
         Self { set, layout: OnceLock::new() }
     }
 
-    /// What it is made of.
-    pub(crate) fn set(&self) -> &CharSet {
-        &self.set
-    }
-
     #[inline]
     fn layout(&self) -> &Layout {
         self.layout.get_or_init(|| Layout::new(&self.set))

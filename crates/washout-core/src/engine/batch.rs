@@ -7,7 +7,7 @@ use std::ops::Range;
 
 use super::node::{Failure, Node};
 use crate::operations::BlockContext;
-use crate::sieve::{BEHIND, Marked, MarkedLine, Sieve};
+use crate::prefilter::{BEHIND, Marked, MarkedLine, Sieve};
 use crate::text::copy::append;
 use crate::text::edit::Edits;
 use crate::text::lines::line_ends;

@@ -2,7 +2,7 @@
 
 use std::fmt;
 
-use crate::model::{RuleId, RuleName};
+use crate::rules::{RuleId, RuleName};
 
 /// A rule that cannot go on.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -12,10 +12,10 @@ use memchr::{memchr, memrchr};
 use super::given::Given;
 use super::node::{Counts, Failure, Node, Output};
 use super::segment::SegmentRun;
-use crate::model::RuleId;
 use crate::observe::{NoObserver, Observer};
-use crate::operations::{CompiledRule, BlockContext};
+use crate::operations::{BlockContext, CompiledRule};
 use crate::program::Segment;
+use crate::rules::RuleId;
 
 /// A part has about so many bytes: all alike, so that the memory for what becomes of one serves any other,
 const MOST: usize = 64 << 10;
@@ -64,7 +64,13 @@ impl<'p> Lanes<'p> {
 
     /// From now on on so many threads, as far as the rules act line by line. `least`: bytes that are worth a thread, if
     /// that is not to be as it is.
-    pub(super) fn spread(&mut self, segment: &'p Segment, ops: &'p [CompiledRule], threads: usize, least: Option<usize>) {
+    pub(super) fn spread(
+        &mut self,
+        segment: &'p Segment,
+        ops: &'p [CompiledRule],
+        threads: usize,
+        least: Option<usize>,
+    ) {
         if segment.by_line {
             // What has been counted is in those there are.
             self.runs.resize_with(threads.max(self.runs.len()), || SegmentRun::new(segment, ops));

@@ -3,10 +3,10 @@
 use std::ops::{AddAssign, SubAssign};
 use std::sync::Arc;
 
-use crate::model::RuleId;
 use crate::observe::{Change, Observer};
-use crate::pattern::SharedBudget;
 use crate::operations::{BlockContext, CompiledRule, Progress, RuleState};
+use crate::pattern::SharedBudget;
+use crate::rules::RuleId;
 use crate::text::edit::Edits;
 use crate::text::lines::line_ends;
 
@@ -80,7 +80,15 @@ pub(super) enum Output {
 
 impl<'p> Node<'p> {
     pub(super) fn new(op: &'p CompiledRule, rule: RuleId) -> Self {
-        Self { op, rule, state: RuleState::default(), held: Vec::new(), context: 0, judged: 0, counts: Counts::default() }
+        Self {
+            op,
+            rule,
+            state: RuleState::default(),
+            held: Vec::new(),
+            context: 0,
+            judged: 0,
+            counts: Counts::default(),
+        }
     }
 
     /// Whether it waits for nothing: what it does to the text from here on does not hang on what came before, if its

@@ -3,10 +3,10 @@
 use super::chain::{Between, Together, pass};
 use super::node::{Counts, Failure, Node, Output};
 use super::stage::StageRun;
-use crate::model::RuleId;
 use crate::observe::Observer;
-use crate::operations::{CompiledRule, BlockContext};
+use crate::operations::{BlockContext, CompiledRule};
 use crate::program::Segment;
+use crate::rules::RuleId;
 
 /// How much of a text goes through all stages at once, in bytes. Small enough to stay in the processor's cache from
 /// stage to stage, large enough that the work per block does not count.

@@ -7,11 +7,11 @@ use super::chain::{Between, pass};
 use super::node::{Failure, Node, Output};
 use super::segment::BLOCK;
 use super::sweep::{Sweep, Swept};
-use crate::model::RuleId;
 use crate::observe::Observer;
-use crate::operations::{CompiledRule, BlockContext};
+use crate::operations::{BlockContext, CompiledRule};
+use crate::prefilter::{MarkedLine, Sieve, Sifted};
 use crate::program::Stage;
-use crate::sieve::{MarkedLine, Sieve, Sifted};
+use crate::rules::RuleId;
 use crate::text::lines::line_ends;
 
 /// A line that is not whole is held to be sifted, up to so many bytes; the rules themselves may need less of it.

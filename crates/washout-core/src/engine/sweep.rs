@@ -10,8 +10,8 @@ use memchr::{memchr, memrchr};
 
 use super::node::{Failure, Node};
 use crate::operations::BlockContext;
+use crate::prefilter::Sifted;
 use crate::program::Stage;
-use crate::sieve::Sifted;
 use crate::text::copy::append;
 use crate::text::edit::Edits;
 use crate::text::lines::line_ends;

@@ -10,11 +10,11 @@ use super::lanes::Lanes;
 use super::node::{Failure, Stops};
 use super::opening::{FirstLineEnd, Opened, Opening};
 use super::segment::{BLOCK, blocks};
-use crate::model::RuleId;
 use crate::observe::Observer;
-use crate::pattern::SharedBudget;
 use crate::operations::BlockContext;
+use crate::pattern::SharedBudget;
 use crate::program::Program;
+use crate::rules::RuleId;
 use crate::text::{BOM, LineEnd};
 
 /// How much goes through all rules at once for each thread that works, in bytes,

@@ -2,8 +2,8 @@
 
 use super::order::Order;
 use super::search::of_search;
-use crate::model::{RuleId, RuleSet, flat};
 use crate::program::Program;
+use crate::rules::{RuleId, RuleSet, flat};
 
 /// One thing to be careful about.
 #[derive(Clone, Debug, PartialEq, Eq)]

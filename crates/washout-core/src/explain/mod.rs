@@ -11,8 +11,8 @@ mod words;
 pub use cautions::{Caution, Sample, cautions};
 pub use pattern::{PatternPiece, pattern_pieces};
 
-use crate::model::{FlatRule, RuleId, RuleName, RuleSet, Search, Target, Verb, flat};
 use crate::program::Program;
+use crate::rules::{FlatRule, RuleId, RuleName, RuleSet, Target, flat};
 
 /// One rule in plain words.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -2,10 +2,9 @@
 
 use std::collections::HashSet;
 
-use super::search_of;
 use super::vanish::{gives, needs, put_by, takes};
 use crate::class::CharSet;
-use crate::model::{
+use crate::rules::{
     Case, Collapse, DropLines, FlatRule, LetterCase, Recase, Remove, Replace, Replacement, Search, Target, Verb, Which,
 };
 use crate::stock::Stock;
@@ -41,7 +40,7 @@ impl<'r> Order<'r> {
         // All of them together: one look tells nearly always that nothing is missing.
         let mut gone_at_all = CharSet::default();
         for (index, rule) in rules.iter().enumerate() {
-            let search = search_of(&rule.rule.verb);
+            let search = rule.rule.verb.search();
             let search = search.filter(|search| needs(search, &gone_at_all));
             let taken = search.and_then(|search| gone.iter().find(|(_, gone)| needs(search, gone)));
             let taken = taken.map(|(earlier, _)| *earlier);
@@ -158,7 +157,7 @@ impl<'r> Order<'r> {
             verb,
             Verb::Remove(_) | Verb::Replace(_) | Verb::DropLines(DropLines::Holding(_)) | Verb::KeepLines(_)
         );
-        let search = search_of(verb).filter(|_| acts)?;
+        let search = verb.search().filter(|_| acts)?;
         let Target::Words(words) = &search.target else { return None };
         let small = words.entries.iter().all(|entry| !entry.chars().any(char::is_uppercase));
         if search.case == Case::Ignore || search.case_is_written || !small {
@@ -173,7 +172,7 @@ fn marks_needed(verb: &Verb) -> Option<(&'static [char], &'static str)> {
     if matches!(verb, Verb::Recase(Recase { to: LetterCase::Sentence, .. })) {
         return Some((&['.'], "it finds the ends of sentences by their full stops"));
     }
-    match &search_of(verb)?.target {
+    match &verb.search()?.target {
         Target::Stock(stock) if stock.stock == Stock::SentenceEnd => {
             Some((&['.'], "it finds the ends of sentences by their full stops"))
         }
@@ -186,7 +185,7 @@ fn marks_needed(verb: &Verb) -> Option<(&'static [char], &'static str)> {
 
 /// The earlier rule that has removed every word that this one looks for, with nothing between that could make words.
 fn words_taken_before(index: usize, rules: &[FlatRule<'_>]) -> Option<usize> {
-    let search = search_of(&rules[index].rule.verb)?;
+    let search = rules[index].rule.verb.search()?;
     let Target::Words(_) = &search.target else { return None };
     for earlier in (index.saturating_sub(NEAR)..index).rev() {
         if takes_same_words(&rules[earlier], search) {

@@ -2,20 +2,19 @@
 
 use regex_syntax::hir::{Class, Hir, HirKind, Look};
 
-use super::search_of;
 use super::vanish::needs_line_end;
 use crate::class::{CharSet, unicode_class};
-use crate::model::{
+use crate::pattern::Pattern;
+use crate::rules::{
     Case, CharsTarget, FlatRule, PossibleHeading, Remove, Replace, Replacement, Search, Target, Verb, Which,
 };
-use crate::pattern::Pattern;
 use crate::text::At;
 use crate::text::chars::is_blank_byte;
 use crate::text::shown::quoted;
 
 /// What may be wrong with it, a sentence each.
 pub(super) fn of_search(flat: &FlatRule<'_>) -> Vec<String> {
-    let Some(search) = search_of(&flat.rule.verb) else { return Vec::new() };
+    let Some(search) = flat.rule.verb.search() else { return Vec::new() };
     let mut messages = Vec::new();
     if let Verb::Replace(Replace { with: Replacement::Pairs(pairs), .. }) = &flat.rule.verb {
         messages.extend(pairs.headings.iter().map(|PossibleHeading { file, row: [from, to] }| {

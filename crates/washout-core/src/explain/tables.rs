@@ -1,7 +1,7 @@
 //! Sentences about what rules do in tables.
 
 use super::words::found;
-use crate::model::{Case, CellScope, DropRecords, EmptyFields, Field, FlatRule, NewPlace, RepeatScope, RowTest, Verb};
+use crate::rules::{Case, CellScope, DropRecords, EmptyFields, Field, FlatRule, NewPlace, RepeatScope, RowTest, Verb};
 use crate::text::shown::quoted;
 
 /// What a rule does that acts on records or fields.

@@ -3,7 +3,7 @@
 use regex_syntax::hir::{Class, Hir, HirKind};
 
 use crate::class::{CharSet, unicode_class};
-use crate::model::{
+use crate::rules::{
     Case, CharsTarget, FlatRule, Keep, LetterCase, Part, Recase, Remove, Replace, Replacement, Search, Target,
     Template, Unmatched, Verb, Which,
 };

@@ -2,7 +2,7 @@
 
 use super::tables;
 use crate::class::NamedClass;
-use crate::model::{
+use crate::rules::{
     BreakPlace, Case, CharsTarget, DropLines, EmptyLines, Encoded, FinalLineEnd, Gap, HyphenAtLineEnd, LetterCase,
     LineEnds, LinePlace, LineRange, Marks, NumberPlace, Paragraphs, PositionsTarget, RepeatScope, Replacement, Rule,
     Scope, Search, StockTarget, Target, TrimAt, TrimClass, Unclosed, Unmatched, Verb, Which, WordsTarget,

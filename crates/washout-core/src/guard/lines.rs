@@ -4,8 +4,8 @@ use std::sync::Arc;
 
 use super::SpanSet;
 use crate::matching::{Finder, FinderScratch};
-use crate::model::{LineRange, Scope, Search, Unclosed, Which};
 use crate::pattern::SharedBudget;
+use crate::rules::{LineRange, Scope, Search, Unclosed, Which};
 use crate::text::lines::Lines;
 use crate::text::matches::{Span, holds_line};
 

@@ -13,8 +13,8 @@ use lines::{LineScope, LineScopeState};
 pub(crate) use spans::SpanSet;
 
 use crate::matching::{Finder, FinderScratch};
-use crate::model::{Scope, Search, Which};
 use crate::pattern::SharedBudget;
+use crate::rules::{Scope, Search, Which};
 use crate::text::At;
 use crate::text::lines::{Line, line_before, line_start};
 use crate::text::matches::Span;

@@ -2,7 +2,7 @@
 
 use std::sync::OnceLock;
 
-use crate::model::{BetweenTarget, Marks};
+use crate::rules::{BetweenTarget, Marks};
 use crate::text::At;
 use crate::text::edges::Edges;
 use crate::text::lines::content_end;

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 use std::sync::OnceLock;
 
 use crate::class::{CharSet, CharTable};
-use crate::model::{Case, Except};
+use crate::rules::{Case, Except};
 use crate::text::chars::step;
 use crate::words::{Key, Spelling};
 

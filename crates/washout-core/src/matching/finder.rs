@@ -8,9 +8,9 @@ use super::except::{Spare, without};
 use super::list::List;
 use super::{chars, positions, walker};
 use crate::class::CharTable;
-use crate::model::{BetweenTarget, Case, Marks, PositionsTarget, Search, StockTarget, Target, Which};
 use crate::pattern::budget::{Budget, SharedBudget};
 use crate::pattern::{CompiledPattern, PatternScratch};
+use crate::rules::{BetweenTarget, Case, Marks, PositionsTarget, Search, StockTarget, Target, Which};
 use crate::stock::{LineNumber, Rising, Shape, ShapeCache, Stock, Timestamp, with_number};
 use crate::text::At;
 use crate::text::edges::Edges;
@@ -135,16 +135,6 @@ impl Finder {
             Ready::List(list) => list.looks_near(),
             Ready::Pattern(pattern, _) => pattern.looks_near(),
             _ => false,
-        }
-    }
-
-    /// The characters, if it finds each of them wherever it stands.
-    pub(crate) fn chars_anywhere(&self) -> Option<&CharTable> {
-        match &self.target {
-            Ready::Chars(set) if self.at == At::Anywhere && self.which == Which::All && self.spare.is_none() => {
-                Some(set)
-            }
-            _ => None,
         }
     }
 

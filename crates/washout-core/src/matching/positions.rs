@@ -1,6 +1,6 @@
 //! Finding characters by their place on the line.
 
-use crate::model::PositionsTarget;
+use crate::rules::PositionsTarget;
 use crate::text::At;
 use crate::text::chars::char_at;
 use crate::text::edges::Edges;

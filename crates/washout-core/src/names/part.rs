@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use crate::model::NamePart;
+use crate::rules::NamePart;
 
 /// Endings that are one extension together.
 const DOUBLE: &[&[u8]] =

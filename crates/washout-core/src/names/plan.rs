@@ -13,7 +13,7 @@ use super::order::steps;
 use super::part::part;
 use super::refusal::refusal;
 use super::same::key;
-use crate::model::NamePart;
+use crate::rules::NamePart;
 
 /// What is wanted of one entry of a folder.
 #[derive(Clone, Debug, PartialEq, Eq)]

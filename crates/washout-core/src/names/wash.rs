@@ -5,10 +5,10 @@ use std::sync::Arc;
 use super::part::part;
 use super::{Refusal, Wish};
 use crate::engine::RunError;
-use crate::model::{NamePart, NameSettings};
 use crate::observe::NoObserver;
 use crate::pattern::SharedBudget;
 use crate::program::Program;
+use crate::rules::{NamePart, NameSettings};
 use crate::text::TextSize;
 use crate::trace::Step;
 
@@ -54,7 +54,7 @@ impl NameWasher {
 
     /// Whether what becomes of a name hangs on the names before it.
     pub fn counts(&self) -> bool {
-        self.program.counts()
+        self.program.is_numbering()
     }
 
     /// From here on rules that number begin anew: a folder's names are numbered by themselves.

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::lineage::Segment;
 use super::placed::Position;
-use crate::model::RuleId;
+use crate::rules::RuleId;
 use crate::text::SizeCounter;
 use crate::text::chars::splits_char;
 use crate::text::lines::{Line, last_whole_line};

@@ -11,7 +11,7 @@ use std::sync::Arc;
 
 use super::hunk::{Detail, Hunk, HunkBuilder, Side};
 use super::{Change, Observer};
-use crate::model::RuleId;
+use crate::rules::RuleId;
 
 /// Follows a text through all rules and groups what happens into hunks: stretches of whole lines that changed
 /// together.

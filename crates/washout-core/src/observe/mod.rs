@@ -8,7 +8,7 @@ pub use hunk::{CellPlace, CellSource, Detail, Hunk, Piece, Side};
 pub use lineage::Lineage;
 pub use placed::PlacedChange;
 
-use crate::model::RuleId;
+use crate::rules::RuleId;
 
 /// One change, as a rule makes it.
 #[derive(Clone, Copy, Debug)]

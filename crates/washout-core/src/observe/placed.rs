@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::hunk::{CellPlace, CellSource, Hunk, Piece, Side};
-use crate::model::RuleId;
+use crate::rules::RuleId;
 
 /// A change and where it is in the text before.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -111,9 +111,9 @@ impl Position {
 #[cfg(test)]
 mod tests {
     use super::Hunk;
-    use crate::model::RuleSet;
     use crate::observe::{Detail, Lineage};
     use crate::program::Program;
+    use crate::rules::RuleSet;
 
     fn hunks(rules: &str, text: &str, detail: Detail) -> Vec<Hunk> {
         let program = Program::compile([&RuleSet::read("set", rules).expect("good rules")]);

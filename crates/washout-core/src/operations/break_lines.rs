@@ -3,7 +3,7 @@
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
 use crate::matching::Finder;
-use crate::model::{BreakLines, BreakPlace};
+use crate::rules::{BreakLines, BreakPlace};
 use crate::text::LineEnd;
 use crate::text::blanks::BlankRuns;
 use crate::text::chars::{char_at, char_before, is_closing};
@@ -23,7 +23,6 @@ impl Breaker {
     pub(super) fn new(breaks: &BreakLines) -> Self {
         Self { finder: Finder::new(&breaks.search, breaks.which, false), place: breaks.place, tight: breaks.tight }
     }
-
 }
 
 impl Operation for Breaker {

@@ -2,11 +2,11 @@
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
-use crate::text::haystack::Haystack;
 use crate::matching::{Finder, chosen};
-use crate::model::{Collapse, Search, Which};
+use crate::rules::{Collapse, Search, Which};
 use crate::text::At;
 use crate::text::edges::Edges;
+use crate::text::haystack::Haystack;
 use crate::text::matches::Span;
 
 /// Makes one of many.
@@ -29,7 +29,6 @@ impl Collapser {
             with: collapse.with.as_ref().filter(|_| !collapse.leaves_one()).map(|with| with.as_bytes().to_vec()),
         }
     }
-
 }
 
 impl Operation for Collapser {

@@ -3,16 +3,16 @@
 use std::ops::Range;
 use std::sync::Arc;
 
+use super::drop_repeats::Seen;
 use super::lookahead::Lookahead;
 use super::operation::{LineUse, Operation};
 use super::operation_of;
 use super::parts::cut;
-use super::repeats::Seen;
 use crate::guard::{Guard, GuardState};
 use crate::matching::FinderScratch;
-use crate::model::{Search, StockTarget, Target, Verb};
 use crate::pattern::SharedBudget;
-use crate::sieve::{Probe, probes_of};
+use crate::prefilter::{Probe, probes_of};
+use crate::rules::{Search, StockTarget, Target, Verb};
 use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
 use crate::text::LineEnd;
 use crate::text::edit::Edits;
@@ -115,7 +115,12 @@ impl CompiledRule {
     pub(crate) fn new(verb: &Verb, guard: Guard) -> Self {
         let operation = operation_of(verb);
         let search = verb.search();
-        debug_assert_eq!(search.is_some(), operation.finder().is_some(), "`{}`: which text it searches for", verb.name());
+        debug_assert_eq!(
+            search.is_some(),
+            operation.finder().is_some(),
+            "`{}`: which text it searches for",
+            verb.name()
+        );
         let line_use = operation.line_use();
         let lookahead = match verb {
             // A run of line ends may be as long as the text.
@@ -280,7 +285,9 @@ impl CompiledRule {
         match self.context {
             CarriedContext::None => {}
             CarriedContext::Numbers => state.finder.rising.advance(keep_from),
-            CarriedContext::EmptyLine => state.finder.follows_text = to > 0 && !is_empty_line(text, line_before(text, to)),
+            CarriedContext::EmptyLine => {
+                state.finder.follows_text = to > 0 && !is_empty_line(text, line_before(text, to));
+            }
         }
         Progress { to, keep_from }
     }

@@ -5,9 +5,9 @@ use std::hash::{BuildHasher, Hasher, RandomState};
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
-use crate::text::haystack::Haystack;
-use crate::model::{Case, DropRepeats, RepeatScope};
+use crate::rules::{Case, DropRepeats, RepeatScope};
 use crate::text::chars::{char_at, step};
+use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, Lines, skip_blanks, skip_blanks_back};
 use crate::words::fold;
 

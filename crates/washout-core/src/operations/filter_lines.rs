@@ -2,16 +2,13 @@
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
-use crate::class::{CharTable, NamedClass};
 use crate::guard::GuardState;
 use crate::matching::Finder;
-use crate::model::{Search, Trim, TrimAt, Which};
-use crate::text::chars::char_before;
+use crate::rules::{Search, Which};
 use crate::text::edit::Edits;
 use crate::text::haystack::Haystack;
-use crate::text::lines::{Line, Lines, content_end, skip_blanks};
+use crate::text::lines::{Line, Lines, skip_blanks};
 use crate::text::matches::holds_line;
-use crate::text::stand_ins::StandIns;
 
 /// `drop_lines` and `keep_lines`.
 #[derive(Clone, Debug)]
@@ -46,7 +43,6 @@ impl LineFilter {
     pub(super) fn of_scope(keeps: bool) -> Self {
         Self { judge: Judge::Scope, keeps }
     }
-
 }
 
 impl Operation for LineFilter {

@@ -3,7 +3,7 @@
 use std::iter::Peekable;
 
 use crate::guard::GuardState;
-use crate::model::Gap;
+use crate::rules::Gap;
 use crate::text::chars::char_before;
 use crate::text::edit::Edits;
 use crate::text::lines::{is_content_end, is_line_start, skip_blanks, skip_blanks_back};

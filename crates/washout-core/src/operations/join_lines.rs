@@ -7,7 +7,7 @@
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
 use crate::class::{CharTable, NamedClass};
-use crate::model::{HyphenAtLineEnd, JoinLines, Paragraphs};
+use crate::rules::{HyphenAtLineEnd, JoinLines, Paragraphs};
 use crate::text::LineEnd;
 use crate::text::chars::{char_at, char_before, is_blank_byte};
 use crate::text::haystack::Haystack;

@@ -4,11 +4,11 @@ use std::iter::Peekable;
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
-use crate::text::haystack::Haystack;
 use crate::guard::GuardState;
 use crate::matching::Finder;
-use crate::model::{Keep, Target, Unmatched};
+use crate::rules::{Keep, Target, Unmatched};
 use crate::text::edit::{CountOnce, Edits};
+use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, Lines};
 use crate::text::matches::{Matches, Span};
 

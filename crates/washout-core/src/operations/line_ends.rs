@@ -2,7 +2,7 @@
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
-use crate::model::{FinalLineEnd, LineEnds};
+use crate::rules::{FinalLineEnd, LineEnds};
 use crate::text::LineEnd;
 use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, Lines};

@@ -1,6 +1,6 @@
 //! How much of a text a rule must see at once.
 
-use crate::model::Search;
+use crate::rules::Search;
 
 /// How much of a text a rule must see at once.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -31,7 +31,7 @@ pub(crate) use compiled_rule::{BlockContext, CompiledRule, Progress, RuleState};
 pub(crate) use drop_repeats::Seen;
 pub(crate) use operation::Operation;
 
-use crate::model::{DropLines, EmptyLines, KeepLines, Verb};
+use crate::rules::{DropLines, EmptyLines, KeepLines, Verb};
 
 /// The operation of a verb.
 fn operation_of(verb: &Verb) -> Box<dyn Operation> {

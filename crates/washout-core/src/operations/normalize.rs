@@ -8,8 +8,8 @@ use unicode_normalization::{IsNormalized, UnicodeNormalization, is_nfc_quick};
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
+use crate::rules::{NormalForm, Normalize};
 use crate::text::haystack::Haystack;
-use crate::model::{NormalForm, Normalize};
 use crate::text::lines::Lines;
 
 /// Puts text in a normalization form.

@@ -2,9 +2,9 @@
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
-use crate::text::haystack::Haystack;
 use crate::matching::Finder;
-use crate::model::{Number, NumberPlace, Which};
+use crate::rules::{Number, NumberPlace, Which};
+use crate::text::haystack::Haystack;
 use crate::text::lines::Lines;
 
 /// Writes numbers that go up.

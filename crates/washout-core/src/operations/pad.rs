@@ -2,9 +2,9 @@
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
-use crate::text::haystack::Haystack;
 use crate::matching::{Finder, chosen};
-use crate::model::{Pad, Which};
+use crate::rules::{Pad, Which};
+use crate::text::haystack::Haystack;
 use crate::text::lines::Lines;
 use crate::text::matches::Span;
 

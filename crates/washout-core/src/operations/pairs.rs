@@ -2,7 +2,7 @@
 
 use super::operation::LineUse;
 use crate::matching::Finder;
-use crate::model::Pairs;
+use crate::rules::Pairs;
 use crate::text::edit::Edits;
 use crate::text::matches::Span;
 

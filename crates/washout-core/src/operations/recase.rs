@@ -2,13 +2,13 @@
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
-use crate::text::haystack::Haystack;
 use crate::guard::GuardState;
 use crate::matching::Finder;
-use crate::model::{LetterCase, Recase};
+use crate::rules::{LetterCase, Recase};
 use crate::stock::{closing_end, ends_sentence, is_end_mark, marks_start};
 use crate::text::chars::{char_at, char_before, step};
 use crate::text::edit::Edits;
+use crate::text::haystack::Haystack;
 use crate::text::lines::Lines;
 use crate::text::matches::Span;
 use crate::words::{Hyphen, begins_word, is_word_char};

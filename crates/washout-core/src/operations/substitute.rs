@@ -1,21 +1,19 @@
 //! `remove` and `replace`.
 
-use super::gap::push_closed;
 use super::compiled_rule::{BlockContext, RuleState};
+use super::gap::push_closed;
 use super::operation::{LineUse, Operation};
 use super::pairs::PairTable;
 use crate::guard::GuardState;
 use crate::matching::Finder;
-use crate::model::{BreakLines, BreakPlace, Gap, Part, Remove, Replace, Replacement, Template};
-use crate::text::blanks::BlankRuns;
-use crate::text::chars::{char_at, char_before, is_closing};
+use crate::rules::{Gap, Part, Remove, Replace, Replacement, Template};
+use crate::text::At;
 use crate::text::copy::append_few;
 use crate::text::edit::Edits;
 use crate::text::haystack::Haystack;
-use crate::text::lines::{Line, content_end, is_content_end, is_line_start, line_start};
+use crate::text::lines::{Line, line_start};
 use crate::text::matches::{Matches, Span};
 use crate::text::stand_ins::StandIns;
-use crate::text::{At, LineEnd};
 
 /// `remove` and `replace`.
 #[derive(Clone, Debug)]
@@ -54,7 +52,6 @@ impl Substitution {
         let with_groups = matches!(action, Action::Expand(_));
         Self { finder: Finder::new(&replace.search, replace.which, with_groups), action, blanks: StandIns::default() }
     }
-
 }
 
 impl Operation for Substitution {

@@ -4,9 +4,9 @@ use unicode_width::UnicodeWidthChar;
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
-use crate::text::haystack::Haystack;
-use crate::model::Tabs;
+use crate::rules::Tabs;
 use crate::text::chars::char_at;
+use crate::text::haystack::Haystack;
 use crate::text::lines::Lines;
 
 /// Replaces tabs by spaces.

@@ -3,7 +3,7 @@
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
 use crate::class::{CharTable, NamedClass};
-use crate::model::{Trim, TrimAt};
+use crate::rules::{Trim, TrimAt};
 use crate::text::chars::char_before;
 use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, content_end};

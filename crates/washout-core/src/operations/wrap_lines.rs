@@ -5,7 +5,7 @@ use unicode_width::UnicodeWidthStr;
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
 use crate::guard::GuardState;
-use crate::model::WrapLines;
+use crate::rules::WrapLines;
 use crate::text::LineEnd;
 use crate::text::haystack::Haystack;
 use crate::text::lines::{Line, Lines, skip_blanks};

@@ -9,7 +9,7 @@ use super::bytes::ByteSet;
 use super::probe::{Probe, Starts, WINDOW};
 use super::profile::{Profile, required_rows};
 use crate::class::{CharSet, CharTable};
-use crate::model::{
+use crate::rules::{
     BetweenTarget, Case, CharsTarget, Collapse, DropLines, EmptyLines, Encoded, Pad, Search, StockTarget, Target, Trim,
     TrimAt, TrimClass, Verb,
 };

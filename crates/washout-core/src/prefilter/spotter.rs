@@ -253,8 +253,8 @@ mod tests {
     use proptest::prelude::*;
 
     use super::*;
-    use crate::model::RuleSet;
-    use crate::sieve::probes_of;
+    use crate::prefilter::probes_of;
+    use crate::rules::RuleSet;
 
     const RULES: &[&str] = &[
         "remove.class = ['control', 'invisible']",

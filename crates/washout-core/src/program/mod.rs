@@ -8,9 +8,9 @@ use std::ops::Range;
 
 use crate::guard::Guard;
 use crate::operations::CompiledRule;
-use crate::model::{
-    Count, DropRecords, Field, FlatRule, NewField, RepeatScope, RowTest, RuleSet, Search, TableSettings, Verb, flat,
-    line_word,
+use crate::rules::{
+    Count, DropRecords, Field, FlatRule, NewField, RepeatScope, RowTest, RuleId, RuleName, RuleSet, Search,
+    TableSettings, Verb, flat, line_word,
 };
 use crate::text::BOM;
 use crate::text::stand_ins::StandIns;
@@ -148,7 +148,8 @@ impl Program {
     #[must_use]
     pub(crate) fn for_whole_cells(self) -> Self {
         let ops = self.ops.into_iter().zip(&self.cells);
-        let ops: Vec<CompiledRule> = ops.map(|(op, rule)| if rule.cell_lines { op } else { op.for_whole_cells() }).collect();
+        let ops: Vec<CompiledRule> =
+            ops.map(|(op, rule)| if rule.cell_lines { op } else { op.for_whole_cells() }).collect();
         Self { plan: plan::plan(&ops), ops, ..self }
     }
 

@@ -4,7 +4,7 @@ use std::ops::Range;
 use std::sync::OnceLock;
 
 use crate::operations::CompiledRule;
-use crate::sieve::{MOST_RULES, Probe, Sieve, Spotter};
+use crate::prefilter::{MOST_RULES, Probe, Sieve, Spotter};
 
 /// Rules in a row that are alike in what they must see.
 #[derive(Clone, Debug)]
@@ -32,7 +32,7 @@ impl Stage {
 
     fn behind_sieve(ops: &[CompiledRule], rules: Range<usize>) -> Self {
         let probes: Vec<&[Probe]> = ops.iter().map(|op| op.probes().unwrap_or_default()).collect();
-        let spotters = ops.iter().map(|_| Default::default()).collect();
+        let spotters = ops.iter().map(|_| OnceLock::new()).collect();
         Self { rules, sieve: Some(Sieve::new(&probes)), spotters }
     }
 

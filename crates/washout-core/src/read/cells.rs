@@ -6,7 +6,7 @@ use toml::de::DeValue;
 use super::fields::Fields;
 use super::problem::Problems;
 use super::scope::line_search_in;
-use crate::model::{CellScope, Field, NewField, NewPlace, RowTest};
+use crate::rules::{CellScope, Field, NewField, NewPlace, RowTest};
 
 /// The keys any rule may have for this.
 pub(super) const CELL_KEYS: &[&str] = &["fields", "to_field", "rows", "cell_lines"];

@@ -4,7 +4,7 @@ use super::fields::{At as Placed, Fields};
 use super::nearest::did_you_mean;
 use super::problem::{Problem, Problems};
 use crate::class::{CharSet, ClassError, NamedClass, class_item, class_names};
-use crate::model::CharsTarget;
+use crate::rules::CharsTarget;
 
 /// `chars` and `class`. `None` if one of them is there and means nothing.
 pub(super) fn characters(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<CharsTarget> {

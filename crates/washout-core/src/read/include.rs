@@ -6,8 +6,8 @@ use super::files::{open, text};
 use super::nearest::{did_you_mean, list};
 use super::problem::Problems;
 use super::read_set;
-use crate::model::Include;
 use crate::ready::ReadySet;
+use crate::rules::Include;
 
 pub(super) fn include(rule: &mut Fields<'_>, problems: &mut Problems) -> Option<Include> {
     let path = rule.string_at("include", problems)?;

@@ -5,7 +5,7 @@ use super::files::open_text;
 use super::nearest::{did_you_mean, list};
 use super::problem::Problems;
 use super::stop_words::{stop_word_lists, stop_words};
-use crate::model::WordsTarget;
+use crate::rules::WordsTarget;
 use crate::words::Hyphen;
 
 /// The keys that give words; together they make one list.

@@ -34,7 +34,7 @@ pub use stop_words::{stop_word_lists, stop_words};
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
-use crate::model::{Example, Rule, RuleSet};
+use crate::rules::{Example, Rule, RuleSet};
 use fields::Fields;
 use problem::{Problems, Reading};
 

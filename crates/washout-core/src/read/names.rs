@@ -2,7 +2,7 @@
 
 use super::fields::Fields;
 use super::problem::Problems;
-use crate::model::{NamePart, NameSettings};
+use crate::rules::{NamePart, NameSettings};
 
 pub(super) fn names(fields: &mut Fields<'_>, problems: &mut Problems) -> NameSettings {
     if fields.place_of("names").is_none() {

@@ -11,7 +11,7 @@ use super::files::{not_utf8, open};
 use super::lists::{ListForm, check_word};
 use super::problem::Problems;
 use super::search::{TARGET_KEYS, hyphen, modified};
-use crate::model::{Case, Pairs, PossibleHeading, Replace, Replacement, Target, Which, WordsTarget};
+use crate::rules::{Case, Pairs, PossibleHeading, Replace, Replacement, Target, Which, WordsTarget};
 use crate::text::csv::table_records;
 use crate::words::Spelling;
 

@@ -8,8 +8,8 @@ use super::budget::MOST_COMPILED;
 use super::fields::{At as Placed, Fields};
 use super::nearest::list;
 use super::problem::Problems;
-use crate::model::{Case, Template, TemplateError};
 use crate::pattern::{Pattern, PatternUse};
+use crate::rules::{Case, Template, TemplateError};
 use crate::text::At;
 
 pub(super) fn pattern(fields: &mut Fields<'_>, case: Case, at: At, problems: &mut Problems) -> Option<Pattern> {

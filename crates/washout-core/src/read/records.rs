@@ -4,12 +4,12 @@ use std::collections::HashSet;
 
 use toml::de::DeValue;
 
-use super::verbs::Beside;
 use super::cells::field_list;
 use super::fields::Fields;
 use super::problem::Problems;
 use super::search::case;
-use crate::model::{Case, DropFields, DropRecords, DropRepeats, EmptyFields, RenameFields, RepeatScope};
+use super::verbs::Beside;
+use crate::rules::{Case, DropFields, DropRecords, DropRepeats, EmptyFields, RenameFields, RepeatScope};
 
 /// `beside.has_rows`: whether the rule says which records it is about.
 pub(super) fn drop_records(fields: &mut Fields<'_>, beside: Beside, problems: &mut Problems) -> Option<DropRecords> {

@@ -12,7 +12,7 @@ use super::problem::Problems;
 use super::scope::{SCOPE_KEYS, scope};
 use super::verbs::Beside;
 use super::{slips, verbs};
-use crate::model::{Count, Rule, Verb};
+use crate::rules::{Count, Rule, Verb};
 
 /// The keys any rule may have, besides those of its scope.
 pub(super) const RULE_KEYS: &[&str] = &["label", "off", "expect", "expect_each", "expect_sections"];

@@ -5,7 +5,7 @@ use toml::de::DeValue;
 use super::fields::Fields;
 use super::problem::Problems;
 use super::search::{refuse_following, search};
-use crate::model::{LinePlace, LineRange, Scope, Search, Unclosed};
+use crate::rules::{LinePlace, LineRange, Scope, Search, Unclosed};
 
 /// The keys any rule may have for this.
 pub(super) const SCOPE_KEYS: &[&str] =

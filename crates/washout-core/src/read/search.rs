@@ -11,7 +11,7 @@ use super::lists::{WORD_KEYS, word_entries, words};
 use super::nearest::{did_you_mean, list};
 use super::patterns::pattern;
 use super::problem::Problems;
-use crate::model::{
+use crate::rules::{
     BetweenTarget, Case, CharsTarget, Except, Gap, Marks, PositionsTarget, Search, StockTarget, Target, Which,
 };
 use crate::stock::Stock;

@@ -9,7 +9,7 @@ use super::problem::Problem;
 use super::rule::RULE_KEYS;
 use super::scope::SCOPE_KEYS;
 use super::verbs::example;
-use crate::model::Verb;
+use crate::rules::Verb;
 
 /// Keys that belong before the first `[[rule]]`, with what they take.
 const TOP_KEYS: &[(&str, &str)] = &[("title", "a string"), ("about", "a string"), ("protect", "a list of targets")];

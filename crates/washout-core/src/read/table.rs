@@ -3,7 +3,7 @@
 use super::cells::field_list;
 use super::fields::Fields;
 use super::problem::Problems;
-use crate::model::{TableFormat, TableSettings};
+use crate::rules::{TableFormat, TableSettings};
 
 pub(super) fn table(fields: &mut Fields<'_>, problems: &mut Problems) -> TableSettings {
     if fields.place_of("table").is_none() {

@@ -9,11 +9,11 @@ use super::patterns::{GroupRef, group, groups_help, template};
 use super::problem::Problems;
 use super::search::{case, default_gap, reads_target, search, search_keys, which};
 use super::{records, slips};
-use crate::model::{
+use crate::rules::{
     BreakLines, BreakPlace, Case, Collapse, Decode, DropLines, DropRepeats, EmptyLines, Encoded, FinalLineEnd, Gap,
-    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, MOST_DIGITS, MOST_LINE_COLUMNS, NormalForm, Normalize, Number,
-    NumberPlace, Pad, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Search, Tabs, Target, Template,
-    Trim, TrimAt, TrimClass, Unmatched, Verb, WrapLines,
+    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, MOST_DIGITS, MOST_LINE_COLUMNS, NormalForm,
+    Normalize, Number, NumberPlace, Pad, Paragraphs, Recase, Remove, RepeatScope, Replace, Replacement, Search, Tabs,
+    Target, Template, Trim, TrimAt, TrimClass, Unmatched, Verb, WrapLines,
 };
 use crate::text::{At, LineEnd};
 
@@ -400,8 +400,8 @@ fn break_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Break
 
 #[cfg(test)]
 mod tests {
-    use crate::model::Verb;
     use crate::RuleSet;
+    use crate::rules::Verb;
 
     /// A verb with a row in the table of another verb, or with an example that is not one of its rules.
     #[test]

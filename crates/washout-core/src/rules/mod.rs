@@ -29,8 +29,9 @@ pub use template::{Part, Template, TemplateError};
 pub use verb::{
     BreakLines, BreakPlace, Collapse, Decode, DropFields, DropLines, DropRecords, DropRepeats, EmptyFields, EmptyLines,
     Encoded, FinalLineEnd, Gap, HyphenAtLineEnd, Include, JoinLines, Keep, KeepLines, LetterCase, LineEnds,
-    MOST_DIGITS, MOST_LINE_COLUMNS, NormalForm, Normalize, Number, NumberPlace, Pad, Pairs, Paragraphs, PossibleHeading, Recase, Remove,
-    RenameFields, RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, TrimClass, Unmatched, Verb, WrapLines,
+    MOST_DIGITS, MOST_LINE_COLUMNS, NormalForm, Normalize, Number, NumberPlace, Pad, Pairs, Paragraphs,
+    PossibleHeading, Recase, Remove, RenameFields, RepeatScope, Replace, Replacement, Tabs, Trim, TrimAt, TrimClass,
+    Unmatched, Verb, WrapLines,
 };
 
 use std::ops::Range;

@@ -1,6 +1,6 @@
 //! What a table is like, and what of it rules see.
 
-use crate::model::Field;
+use crate::rules::Field;
 
 /// `[table]` of a rule set, and what a command line says instead. What is not said is `None`.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]

@@ -8,7 +8,7 @@ use std::collections::BTreeMap;
 use serde::Deserialize;
 use serde_json::{Map, Value, json};
 
-use crate::model::Verb;
+use crate::rules::Verb;
 use crate::stock::Stock;
 
 const KEYS: &str = include_str!("rule_set.toml");
@@ -104,7 +104,8 @@ fn of(takes: &str) -> Value {
     }
     if let Some((least, most)) = takes.strip_prefix("integer ").and_then(|range| range.split_once("..")) {
         let bounds = [("minimum", least), ("maximum", most)];
-        let bounds = bounds.into_iter().filter_map(|(name, bound)| Some((name.to_owned(), json!(bound.parse::<u64>().ok()?))));
+        let bounds =
+            bounds.into_iter().filter_map(|(name, bound)| Some((name.to_owned(), json!(bound.parse::<u64>().ok()?))));
         return Value::Object([("type".to_owned(), json!("integer"))].into_iter().chain(bounds).collect());
     }
     match takes {

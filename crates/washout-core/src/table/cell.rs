@@ -6,8 +6,8 @@ use super::header::Header;
 use super::json::Found;
 use super::pass::Work;
 use super::plan::Plan;
-use crate::model::{Field, RuleId, TableFormat};
 use crate::program::Program;
+use crate::rules::{Field, RuleId, TableFormat};
 use crate::text::BOM;
 use crate::text::lines::line_ends;
 

@@ -3,7 +3,7 @@
 use std::fmt;
 
 use crate::engine::RunError;
-use crate::model::RuleName;
+use crate::rules::RuleName;
 use crate::text::csv::CsvFault;
 use crate::text::shown::visible as shown;
 

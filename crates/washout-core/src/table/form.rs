@@ -5,9 +5,9 @@ use super::formulas::Formulas;
 use super::washer::TableWasher;
 use crate::engine::Outcome;
 use crate::engine::{Given, RunError, Washer};
-use crate::model::{RuleName, TableFormat};
 use crate::observe::{NoObserver, Observer};
 use crate::program::Program;
+use crate::rules::{RuleName, TableFormat};
 
 /// What rules take a file for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]

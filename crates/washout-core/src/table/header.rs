@@ -5,8 +5,8 @@ use std::sync::Arc;
 use super::csv::{Csv, FirstRecord};
 use super::error::TableError;
 use super::json::{Json, OTHERS};
-use crate::model::TableFormat;
 use crate::program::Program;
+use crate::rules::TableFormat;
 use crate::text::matches::Span;
 
 /// The first record of a table, or what stands for it.

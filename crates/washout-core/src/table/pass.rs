@@ -9,10 +9,11 @@ use std::sync::{Arc, OnceLock};
 
 use crate::engine::RunError;
 use crate::matching::{Finder, FinderScratch};
-use crate::model::{RuleId, Search, Which};
 use crate::observe::{NoObserver, Observer};
+use crate::operations::Seen;
 use crate::pattern::SharedBudget;
-use crate::program::{Program, Seen};
+use crate::program::Program;
+use crate::rules::{RuleId, Search, Which};
 use crate::text::LineEnd;
 
 use super::fields::FieldPass;

@@ -5,8 +5,8 @@ use super::pass::{Failed, OfRules, Rows, Work};
 use super::told::Told;
 use crate::engine::RunError;
 use crate::matching::Finder;
-use crate::model::{DropRecords, DropRepeats, EmptyFields, RuleId, RuleName};
-use crate::program::Seen;
+use crate::operations::Seen;
+use crate::rules::{DropRecords, DropRepeats, EmptyFields, RuleId, RuleName};
 use crate::text::lines::skip_blanks;
 
 /// A rule that drops records.

@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 use super::grid::{CellKind, Grid};
 use super::pass::{CellPass, OfRules, Pass};
 use crate::engine::RunError;
-use crate::model::RuleId;
 use crate::observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Side};
+use crate::rules::RuleId;
 
 /// Follows the cells of one block that change.
 #[derive(Debug)]

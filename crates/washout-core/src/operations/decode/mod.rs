@@ -7,8 +7,8 @@ mod percent;
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
+use crate::rules::{Decode, Encoded};
 use crate::text::haystack::Haystack;
-use crate::model::{Decode, Encoded};
 
 /// Decodes.
 #[derive(Clone, Copy, Debug)]

@@ -15,8 +15,8 @@ use super::json::{Found, Json};
 use super::layout::{Layout, Run};
 use super::pass::{CellPass, OfRules, Pass, Rows};
 use super::records::RecordPass;
-use crate::model::{DropRecords, Field, RuleId, TableFormat, TableSettings};
 use crate::program::{CellRule, Program};
+use crate::rules::{DropRecords, Field, RuleId, TableFormat, TableSettings};
 
 /// How a table is read and written, and what is done to it.
 #[derive(Debug)]

@@ -6,8 +6,8 @@ use std::sync::Arc;
 use super::super::error::TableError;
 use super::super::layout::Layout;
 use super::Planner;
-use crate::model::TableSettings;
-use crate::model::{Field, Verb};
+use crate::rules::TableSettings;
+use crate::rules::{Field, Verb};
 
 impl Planner<'_> {
     /// In JSON Lines there is no header: what is named may be there.

@@ -10,9 +10,9 @@ use super::super::records::RecordPass;
 use super::Planner;
 use super::names::within;
 use crate::matching::Finder;
-use crate::model::TableSettings;
-use crate::model::{DropRecords, Field, RenameFields, RuleId, Verb, Which};
 use crate::program::{CellRule, OnTable};
+use crate::rules::TableSettings;
+use crate::rules::{DropRecords, Field, RenameFields, RuleId, Verb, Which};
 
 impl Planner<'_> {
     /// A rule that acts on records or fields. `only`: the only columns that may be touched.

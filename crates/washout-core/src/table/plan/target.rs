@@ -3,8 +3,8 @@
 use super::super::error::TableError;
 use super::super::layout::MadeAt;
 use super::Planner;
-use crate::model::{Field, NewField, NewPlace};
 use crate::program::CellRule;
+use crate::rules::{Field, NewField, NewPlace};
 
 impl Planner<'_> {
     /// Where the result of a rule goes.
