@@ -5,7 +5,8 @@
 use std::io::Cursor;
 
 use libfuzzer_sys::fuzz_target;
-use washout_core::{Form, Program, RuleSet};
+use washout_core::table::Form;
+use washout_core::{Program, RuleSet};
 use washout_files::{Charsets, Incoming, Label, Threads, wash_stream};
 
 const LABELS: &[&str] = &[

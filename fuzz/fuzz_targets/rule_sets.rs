@@ -12,6 +12,6 @@ fuzz_target!(|input: &[u8]| {
     if let Ok(set) = RuleSet::read("fuzzed", source) {
         let program = Program::compile([&set]);
         let _ = program.apply(TEXT);
-        let _ = washout_core::explain([&set]);
+        let _ = washout_core::explain::explain([&set]);
     }
 });

@@ -3,7 +3,9 @@
 #![no_main]
 
 use libfuzzer_sys::fuzz_target;
-use washout_core::{AnyWasher, Form, NoObserver, Program, Ragged, RuleSet, TableFormat, TableSettings};
+use washout_core::table::{AnyWasher, Form, Ragged, TableFormat, TableSettings};
+use washout_core::observe::NoObserver;
+use washout_core::{Program, RuleSet};
 
 fn washed(program: &Program, format: TableFormat, table: &[u8], way: (usize, usize, usize)) -> Result<Vec<u8>, String> {
     let washer = program.washer_of(Form::Table(format), NoObserver).map_err(|error| error.to_string())?;
@@ -50,7 +52,7 @@ fuzz_target!(|input: &[u8]| {
     });
     let whole = washed(&busy, format, table, (1 << 20, 1 << 20, 1));
     for way in [(1, 1, 1), (7, 3, 2), (1 << 20, 5, 2)] {
-        // Where several things are wrong, which of them is told may hang on how far was read.
+        // Where several things are wrong, which of them is told may depend on how far was read.
         let got = washed(&busy, format, table, way);
         assert_eq!(got.is_ok(), whole.is_ok(), "{way:?}: {got:?} {whole:?}");
         if let (Ok(got), Ok(whole)) = (got, &whole) {

@@ -7,7 +7,14 @@ use crate::rules::{Example, RuleSet};
 use crate::table::WashError;
 
 /// What the rules made of an example.
+///
+/// ```
+/// let set = washout_core::RuleSet::read("set", "[[rule]]\ntrim = {}\n[[example]]\ngiven = ' fog '\ngives = 'fog'\n")?;
+/// assert!(set.prove(None).all(|proof| proof.holds()));
+/// # Ok::<(), washout_core::RuleError>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Proof<'s> {
     /// The example.
     pub example: &'s Example,

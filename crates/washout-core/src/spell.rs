@@ -6,9 +6,14 @@ use crate::class::{CharSet, NAMED_CLASSES, NamedClass, unicode_class};
 
 /// The name of a character: its Unicode name, for a control character the name of the control function (Unicode's
 /// formal aliases), and for one without a name what it is.
+///
+/// ```
+/// # #[cfg(feature = "character-names")]
+/// assert_eq!(washout_core::spell::describe('\u{A0}'), "NO-BREAK SPACE");
+/// ```
 pub fn describe(character: char) -> String {
-    if let Some(name) = unicode_names2::name(character) {
-        return name.to_string();
+    if let Some(name) = unicode_name(character) {
+        return name;
     }
     let code = u32::from(character);
     match code {
@@ -19,8 +24,20 @@ pub fn describe(character: char) -> String {
         0xFDD0..=0xFDEF => "noncharacter".to_owned(),
         _ if code & 0xFFFE == 0xFFFE => "noncharacter".to_owned(),
         0xE000..=0xF8FF | 0xF_0000.. => "private use".to_owned(),
-        _ => "unassigned".to_owned(),
+        _ if cfg!(feature = "character-names") => "unassigned".to_owned(),
+        _ => format!("U+{code:04X}"),
     }
+}
+
+#[cfg(feature = "character-names")]
+fn unicode_name(character: char) -> Option<String> {
+    unicode_names2::name(character).map(|name| name.to_string())
+}
+
+/// Without names a character is called by its code point.
+#[cfg(not(feature = "character-names"))]
+fn unicode_name(_character: char) -> Option<String> {
+    None
 }
 
 /// The formal aliases of U+0000 to U+001F (`NameAliases.txt`, type control).
@@ -93,7 +110,7 @@ static SETS: LazyLock<Vec<(&'static str, CharSet)>> = LazyLock::new(|| {
     sets
 });
 
-/// The named class that says most about a character; `number` for numbers that are no digits, `line-end` for LF and CR.
+/// The named class that says most about a character; `number` for numbers that are not digits, `line-end` for LF and CR.
 pub fn class_of(character: char) -> &'static str {
     if matches!(character, '\n' | '\r') {
         return "line-end";

@@ -7,6 +7,15 @@ use crate::rules::RuleId;
 use crate::text::{BOM, LineEnd, TextSize};
 
 /// What one rule made of the text.
+///
+/// ```
+/// use washout_core::{Program, RuleSet};
+///
+/// let program = Program::compile([&RuleSet::read_one_rule("rule", "remove.chars = '#'")?]);
+/// let steps = program.trace(b"# fog").map_err(|(_, error)| error)?;
+/// assert_eq!((steps[0].changes, &steps[0].text[..]), (1, &b" fog"[..]));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct Step {
     /// The rule, of the whole program.

@@ -2,9 +2,10 @@
 
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on fails")]
 
-use washout_core::{
-    Detail, Files, Form, Lineage, NameSettings, NameWasher, NamedFile, NoObserver, Program, RuleSet, TableFormat, Wish,
-};
+use washout_core::names::{NameRequest, NameSettings, NameWasher};
+use washout_core::observe::{Detail, Lineage, NoObserver};
+use washout_core::table::{Form, TableFormat};
+use washout_core::{Files, NamedFile, Program, RuleSet};
 
 fn program(rules: &str) -> Program {
     Program::compile([&RuleSet::read("set", rules).unwrap()])
@@ -130,9 +131,10 @@ fn many_short_texts_have_one_budget() {
         assert!(error.contains("takes too much work"), "{error}");
     }
     let mut names = NameWasher::new(&rules, &NameSettings::default());
-    let refused = (0..400).filter(|_| matches!(names.clone().wash(hard.as_bytes(), false).wish, Wish::Refused(..)));
+    let refused =
+        (0..400).filter(|_| matches!(names.clone().wash(hard.as_bytes(), false).request, NameRequest::Refused(..)));
     assert!((100..399).contains(&refused.count()), "those that come after the budget is spent");
-    assert_eq!(names.wash(b"fog", false).wish, Wish::Stay, "what takes no work is done all the same");
+    assert_eq!(names.wash(b"fog", false).request, NameRequest::Stay, "what takes no work is done all the same");
 }
 
 #[test]

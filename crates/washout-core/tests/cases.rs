@@ -6,6 +6,7 @@ mod support;
 
 use corpus::{Case, cases};
 use washout_core::RuleSet;
+use washout_core::rules::Verb;
 
 fn check(case: &Case) -> Result<(), String> {
     let rules = RuleSet::read("case", &case.rules).map_err(|error| error.to_string())?;
@@ -29,4 +30,16 @@ fn every_case_holds_however_the_text_comes_in() {
     let failed: Vec<String> =
         cases().iter().filter_map(|case| check(case).err().map(|error| format!("{}: {error}", case.name))).collect();
     assert!(failed.is_empty(), "{} cases fail:\n{}", failed.len(), failed.join("\n"));
+}
+
+/// Verbs that act on tables have their cases in `records_and_fields.rs`; `include` needs files.
+#[test]
+fn every_verb_that_acts_on_texts_has_a_case() {
+    let all: String = cases().iter().map(|case| case.rules.as_str()).collect::<Vec<_>>().concat();
+    let without: Vec<&&str> = Verb::NAMES
+        .iter()
+        .filter(|name| !["include", "drop_records", "drop_fields", "rename_fields"].contains(name))
+        .filter(|name| !all.contains(&format!("\n{name}")))
+        .collect();
+    assert!(without.is_empty(), "no case in tests/cases for {without:?}");
 }

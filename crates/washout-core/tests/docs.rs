@@ -2,9 +2,13 @@
 
 use serde::Deserialize;
 use serde_json::Value;
-use washout_core::{
-    Files, NAMED_CLASSES, NameWasher, NamedFile, Program, ReadySet, RuleSet, Stock, Verb, Wish, schema,
-};
+use washout_core::class::NAMED_CLASSES;
+use washout_core::names::{NameRequest, NameWasher};
+use washout_core::ready::ReadySet;
+use washout_core::rules::Verb;
+use washout_core::schema::schema;
+use washout_core::stock::Stock;
+use washout_core::{Files, NamedFile, Program, RuleSet};
 
 const PAGE: &str = include_str!("../../../docs/rules.md");
 
@@ -24,9 +28,9 @@ struct Example {
 }
 
 /// The files the page speaks of.
-struct Shelf;
+struct TestFiles;
 
-impl Files for Shelf {
+impl Files for TestFiles {
     fn open(&self, _from: &str, path: &str, _most: u64) -> Result<NamedFile, String> {
         let bytes: &[u8] = match path {
             "spelling.csv" => b"harbour,harbor\ngrey,gray\n",
@@ -49,8 +53,8 @@ fn examples_of_the_language_page_hold() {
     for block in blocks() {
         let example: Example = toml::from_str(block).unwrap_or_else(|error| panic!("{error}\n{block}"));
         let set = match (&example.rule, &example.rules) {
-            (Some(rule), None) => RuleSet::read_one_rule_with("example", rule, &Shelf),
-            (None, Some(rules)) => RuleSet::read_with("example", rules, &Shelf),
+            (Some(rule), None) => RuleSet::read_one_rule_with("example", rule, &TestFiles),
+            (None, Some(rules)) => RuleSet::read_with("example", rules, &TestFiles),
             _ => panic!("one of `rule` and `rules`:\n{block}"),
         };
         let set = set.unwrap_or_else(|error| panic!("{error}"));
@@ -72,8 +76,8 @@ fn examples_of_the_language_page_hold() {
 /// Each line through the rules as a name.
 fn names(program: &Program, set: &RuleSet, given: &str) -> Vec<u8> {
     let mut washer = NameWasher::new(program, &set.names);
-    let new = |name: &str| match washer.wash(name.as_bytes(), false).wish {
-        Wish::Become(new) => new,
+    let new = |name: &str| match washer.wash(name.as_bytes(), false).request {
+        NameRequest::Become(new) => new,
         other => panic!("{name}: {other:?}"),
     };
     given.lines().map(new).flat_map(|name| [name, b"\n".to_vec()].concat()).collect()
@@ -155,7 +159,7 @@ fn the_rows_of_stock_patterns_say_what_is_true() {
         assert_eq!((cells[1].as_str(), cells[2].as_str()), (stock.takes(), stock.leaves()), "{}", stock.name());
         // The escape character is drawn.
         let shown = |line: &str| format!("`{}`", line.replace('\u{1B}', "␛"));
-        let (found, missed) = (shown(stock.matching_lines()[0]), shown(stock.near_misses()[0]));
+        let (found, missed) = (shown(&stock.matching_lines()[0]), shown(&stock.near_misses()[0]));
         assert_eq!((&cells[3], &cells[4]), (&found, &missed), "{}", stock.name());
     }
     for ready in ReadySet::ALL {

@@ -1,6 +1,8 @@
 //! Rules in plain words, and what to be careful about.
 
-use washout_core::{Caution, Program, ReadySet, RuleSet, Sample, cautions, explain};
+use washout_core::explain::{Caution, Sample, cautions, explain};
+use washout_core::ready::ReadySet;
+use washout_core::{Program, RuleSet};
 
 fn read(rules: &[&str]) -> RuleSet {
     let source: String = rules.iter().flat_map(|rule| ["[[rule]]\n", rule, "\n"]).collect();

@@ -4,7 +4,7 @@ mod layering;
 
 /// The modules, from the lowest layer up. CONTRIBUTING.md says what each holds.
 const LAYERS: &[&[&str]] = &[
-    &["text", "class", "words", "pattern", "stock"],
+    &["choices", "text", "class", "words", "pattern", "stock"],
     &["rules", "ready"],
     &["read", "schema"],
     &["matching", "guard"],

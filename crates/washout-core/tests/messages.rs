@@ -1,14 +1,17 @@
 //! Every way a rule set can be wrong, and what is said about it.
 
-use washout_core::{Files, NamedFile, ReadySet, RuleSet, Stock, Verb};
+use washout_core::ready::ReadySet;
+use washout_core::rules::Verb;
+use washout_core::stock::Stock;
+use washout_core::{Files, NamedFile, RuleSet};
 
 /// Name of the case, the rule set, and each message as `line:column: what is wrong (what to do)`.
 type Case = (&'static str, &'static str, &'static [&'static str]);
 
 /// The files the cases name.
-struct Shelf;
+struct TestFiles;
 
-impl Files for Shelf {
+impl Files for TestFiles {
     fn open(&self, _from: &str, path: &str, _most: u64) -> Result<NamedFile, String> {
         let bytes: &[u8] = match path {
             "empty.txt" => b"\n \r\n",
@@ -46,7 +49,7 @@ fn with_lists(message: &str) -> String {
         .replace("{rule keys}", &list(&[&["label", "off"], verbs, &scope, &cells, &["expect", "expect_each", "expect_sections"]].concat()))
         .replace("{stock}", &list(&Stock::ALL.iter().map(|stock| stock.name()).collect::<Vec<_>>()))
         .replace("{ready}", &list(&ReadySet::ALL.iter().map(|set| set.name).collect::<Vec<_>>()))
-        .replace("{languages}", &list(&washout_core::stop_word_lists().collect::<Vec<_>>().iter().map(String::as_str).collect::<Vec<_>>()))
+        .replace("{languages}", &list(&washout_core::read::stop_word_lists().collect::<Vec<_>>().iter().map(String::as_str).collect::<Vec<_>>()))
         .replace("{set keys}", &list(&["title", "about", "protect", "names", "table", "rule", "example"]))
         .replace(
             "{targets}",
@@ -68,7 +71,7 @@ fn with_lists(message: &str) -> String {
 fn check(cases: &[Case]) {
     let mut failed = Vec::new();
     for (name, source, want) in cases {
-        let said: Vec<String> = match RuleSet::read_with("set", source, &Shelf) {
+        let said: Vec<String> = match RuleSet::read_with("set", source, &TestFiles) {
             Ok(_) => Vec::new(),
             Err(error) => error.to_string().lines().map(|line| line.replacen("set:", "", 1)).collect(),
         };
@@ -196,7 +199,7 @@ fn verbs_and_keys_that_do_not_belong() {
             &["1:3: a rule set has no key `rules`; did you mean `rule`? (a rule set takes {set keys})"],
         ),
         (
-            "a verb that is no table",
+            "a verb that is not a table",
             "[[rule]]\nremove = 'um'",
             &["2:10: `remove` has to be a table, not a string (write remove = { text = \"um\" })"],
         ),
@@ -245,7 +248,7 @@ fn targets_that_name_nothing() {
             "a surrogate",
             "[[rule]]\nremove.class = 'U+D800'",
             &[
-                "2:16: `U+D800` is no code point (code points are written U+0000 to U+10FFFF (but not U+D800 to U+DFFF), ranges U+2000..U+200A)",
+                "2:16: `U+D800` is not a code point (code points are written U+0000 to U+10FFFF (but not U+D800 to U+DFFF), ranges U+2000..U+200A)",
             ],
         ),
         (
@@ -299,7 +302,7 @@ fn targets_that_name_nothing() {
             &["2:24: `hyphen` means nothing for `text` (`hyphen` goes with `words`)"],
         ),
         (
-            "an exception that is no target",
+            "an exception that is not a target",
             "[[rule]]\nremove = { class = 'digit', except = { pattern = '1' } }",
             &["2:40: `except` has no key `pattern` (`except` takes `chars`, `class`, `words`, `text`)"],
         ),
@@ -467,9 +470,9 @@ fn marks_and_positions() {
             "positions that are none",
             "[[rule]]\nremove.positions = '0..3'\n[[rule]]\nremove.positions = '9..2'\n[[rule]]\nremove.positions = 'x'",
             &[
-                "2:20: `0..3` is no range of positions (positions are written \"3\", \"1..12\" or \"5..\", counted from 1)",
+                "2:20: `0..3` is not a range of positions (positions are written \"3\", \"1..12\" or \"5..\", counted from 1)",
                 "4:20: the range `9..2` ends before it begins (write \"2..9\")",
-                "6:20: `x` is no range of positions (positions are written \"3\", \"1..12\" or \"5..\", counted from 1)",
+                "6:20: `x` is not a range of positions (positions are written \"3\", \"1..12\" or \"5..\", counted from 1)",
             ],
         ),
     ]);
@@ -583,7 +586,7 @@ fn line_ends_and_tabs() {
             &["2:1: `tabs` needs `width`, the columns from one tab stop to the next (write width = 4, or 8)"],
         ),
         (
-            "a width out of bounds, and one that is no number",
+            "a width out of bounds, and one that is not a number",
             "[[rule]]\ntabs = { width = 0 }\n[[rule]]\ntabs = { width = '4' }",
             &[
                 "2:18: `width` has to be from 1 to 64",
@@ -602,7 +605,7 @@ fn files_that_give_nothing() {
             &[
                 "2:22: `none.txt` cannot be read: there is no such file (paths start in the folder of this set)",
                 "2:34: `empty.txt` holds no words (write one word or phrase on each line)",
-                "2:47: `broken.txt` is no UTF-8 in line 2 (save the file as UTF-8)",
+                "2:47: `broken.txt` is not UTF-8 in line 2 (save the file as UTF-8)",
                 "2:61: `../up.txt` leaves the folder of this rule set (a set names files beside it or in folders below it; put a copy there)",
                 "2:74: `/etc/words` leaves the folder of this rule set (a set names files beside it or in folders below it; put a copy there)",
             ],
@@ -612,7 +615,7 @@ fn files_that_give_nothing() {
             "[[rule]]\nreplace.pairs_from = ['three.csv', 'broken.csv', 'nothing.csv', 'empty.txt']",
             &[
                 "2:23: line 2 of `three.csv` has 3 columns, not two (a table of pairs has two columns: what is looked for, and what takes its place)",
-                "2:36: `broken.csv` is no UTF-8 in line 2 (save the file as UTF-8)",
+                "2:36: `broken.csv` is not UTF-8 in line 2 (save the file as UTF-8)",
                 "2:50: a pair in line 1 of `nothing.csv` looks for nothing (the first of the two is what is looked for)",
                 "2:65: line 2 of `empty.txt` has 1 columns, not two (a table of pairs has two columns: what is looked for, and what takes its place)",
             ],
@@ -763,9 +766,9 @@ fn scopes_that_pick_nothing() {
             "a range of lines that is none, and one that is swapped",
             "[[rule]]\ntrim = {}\nlines = '0..3'\n[[rule]]\ntrim = {}\nlines = '9..2'\n[[rule]]\ntrim = {}\nlines = '..'\n[[rule]]\ntrim = {}\nlines = '-1..-3'",
             &[
-                "3:9: `0..3` is no range of lines (lines are written \"3\", \"1..5\", \"5..\", or from the end \"-3..\"; they are counted from 1)",
+                "3:9: `0..3` is not a range of lines (lines are written \"3\", \"1..5\", \"5..\", or from the end \"-3..\"; they are counted from 1)",
                 "6:9: the range `9..2` ends before it begins (write \"2..9\")",
-                "9:9: `..` is no range of lines (lines are written \"3\", \"1..5\", \"5..\", or from the end \"-3..\"; they are counted from 1)",
+                "9:9: `..` is not a range of lines (lines are written \"3\", \"1..5\", \"5..\", or from the end \"-3..\"; they are counted from 1)",
                 "12:9: the range `-1..-3` ends before it begins (write \"-3..-1\")",
             ],
         ),
@@ -837,7 +840,7 @@ fn slips_of_toml_with_the_mended_line() {
             ],
         ),
         (
-            "a dotted key behind braces",
+            "a dotted key after braces",
             "[[rule]]\nremove = { chars = '#' }\nremove.at = 'start'",
             &[
                 "3:1: this verb is closed already, by its braces (put it inside the braces: remove = { …, at = 'start' })",
@@ -852,7 +855,7 @@ fn slips_of_toml_with_the_mended_line() {
             "no quotes",
             "[[rule]]\nlabel = no fillers",
             &[
-                "2:9: this is no TOML: string values must be quoted, expected literal string (put the value in quotes: label = 'no fillers')",
+                "2:9: this is not TOML: string values must be quoted, expected literal string (put the value in quotes: label = 'no fillers')",
             ],
         ),
     ]);
@@ -866,8 +869,8 @@ fn one_rule_from_a_command_line() {
     assert_eq!(message("{ fields = 'Keeper', remove.stock = 'name-title', }\n"), Ok(()));
     for (rule, start) in [
         ("{ field = 'Keeper', trim = {} }", "--rule:1:3: a rule has no key `field`; did you mean `fields`?"),
-        ("{ trim = {} ", "--rule:1:12: this is no TOML: "),
-        ("{ trim = {} } x", "--rule:1:14: this is no TOML: unexpected content"),
+        ("{ trim = {} ", "--rule:1:12: this is not TOML: "),
+        ("{ trim = {} } x", "--rule:1:14: this is not TOML: unexpected content"),
     ] {
         let message = message(rule).expect_err("a problem");
         assert!(message.starts_with(start), "{message}");

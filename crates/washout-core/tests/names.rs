@@ -9,7 +9,8 @@ use folder::Folder;
 use proptest::collection::vec;
 use proptest::prelude::*;
 use proptest::sample::select;
-use washout_core::{Fate, NameSettings, NameWasher, OnClash, Planner, Program, RuleSet, Wish};
+use washout_core::names::{NameOutcome, NameRequest, NameSettings, NameWasher, OnClash, Planner};
+use washout_core::{Program, RuleSet};
 
 fn name() -> impl Strategy<Value = String> {
     // Few names, so that they meet: two letters in either case, and a name that temporary ones could have.
@@ -35,22 +36,22 @@ proptest! {
         names.dedup_by_key(|name| if folds { name.to_lowercase() } else { name.clone() });
         let start = Folder::of(&names, folds);
         let on_clash = if numbers { OnClash::Number } else { OnClash::Refuse };
-        let wish = |wanted: &Option<String>| wanted.clone().map_or(Wish::Stay, |name| Wish::Become(name.into_bytes()));
-        let entries: Vec<_> = names.iter().zip(&wanted).map(|(name, wanted)| (name, false, wish(wanted))).collect();
+        let request = |wanted: &Option<String>| wanted.clone().map_or(NameRequest::Stay, |name| NameRequest::Become(name.into_bytes()));
+        let entries: Vec<_> = names.iter().zip(&wanted).map(|(name, wanted)| (name, false, request(wanted))).collect();
         let plan = Planner { on_clash, folds, ..Planner::default() }.plan(&entries);
 
         let mut folder = start.clone();
         folder.carry_out(&names, &plan);
         let now = folder.names();
         prop_assert_eq!(now.len(), names.len());
-        for (file, fate) in plan.fates.iter().enumerate() {
-            let want = match fate {
-                Fate::Becomes(new) => String::from_utf8(new.clone()).unwrap(),
-                Fate::Stays | Fate::Refused(..) => names[file].clone(),
+        for (file, outcome) in plan.outcomes.iter().enumerate() {
+            let want = match outcome {
+                NameOutcome::Becomes(new) => String::from_utf8(new.clone()).unwrap(),
+                NameOutcome::Stays | NameOutcome::Refused(..) => names[file].clone(),
             };
             prop_assert_eq!(&now[file], &want);
             // Nobody is refused for nothing, and what nobody else wants or has is given.
-            if let (Fate::Refused(Some(_), why), Some(other)) = (fate, fate_other(fate)) {
+            if let (NameOutcome::Refused(Some(_), why), Some(other)) = (outcome, fate_other(outcome)) {
                 let named = names.iter().chain(&now).chain(wanted.iter().flatten());
                 prop_assert!(named.into_iter().any(|name| *name == other), "{:?} refused for {why}", wanted);
             }
@@ -60,17 +61,17 @@ proptest! {
                 "{now:?} brings names together that were not alike in {names:?}");
         }
 
-        let back: Vec<_> = now.iter().zip(&names).map(|(now, name)| (now, false, Wish::Become(name.clone().into_bytes()))).collect();
+        let back: Vec<_> = now.iter().zip(&names).map(|(now, name)| (now, false, NameRequest::Become(name.clone().into_bytes()))).collect();
         let undo = Planner { folds, restores: true, ..Planner::default() }.plan(&back);
         folder.carry_out(&now, &undo);
         prop_assert_eq!(folder, start);
     }
 }
 
-fn fate_other(fate: &Fate) -> Option<String> {
-    match fate {
-        Fate::Refused(_, why) => why.other().map(|other| String::from_utf8(other.to_vec()).unwrap()),
-        Fate::Stays | Fate::Becomes(_) => None,
+fn fate_other(outcome: &NameOutcome) -> Option<String> {
+    match outcome {
+        NameOutcome::Refused(_, why) => why.other().map(|other| String::from_utf8(other.to_vec()).unwrap()),
+        NameOutcome::Stays | NameOutcome::Becomes(_) => None,
     }
 }
 
@@ -108,7 +109,7 @@ fn what_becomes_of_names_that_meet() {
             &[("a", "c.txt", "c.txt"), ("b", "c.txt", "c (2).txt"), ("d", "c.txt", "c (3).txt")],
         ),
         (
-            "numbered behind one that stays",
+            "numbered after one that stays",
             number,
             &[("a", "c.tar.gz", "c (2).tar.gz"), ("c.tar.gz", "c.tar.gz", "c.tar.gz")],
         ),
@@ -117,13 +118,13 @@ fn what_becomes_of_names_that_meet() {
     ];
     for (what, planner, rows) in cases {
         let entries: Vec<_> =
-            rows.iter().map(|(old, new, _)| (*old, false, Wish::Become(new.as_bytes().to_vec()))).collect();
+            rows.iter().map(|(old, new, _)| (*old, false, NameRequest::Become(new.as_bytes().to_vec()))).collect();
         let plan = planner.plan(&entries);
-        for ((old, _, want), fate) in rows.iter().zip(&plan.fates) {
-            let got = match fate {
-                Fate::Stays => (*old).to_owned(),
-                Fate::Becomes(new) => String::from_utf8(new.clone()).unwrap(),
-                Fate::Refused(_, why) => why.key().to_owned(),
+        for ((old, _, want), outcome) in rows.iter().zip(&plan.outcomes) {
+            let got = match outcome {
+                NameOutcome::Stays => (*old).to_owned(),
+                NameOutcome::Becomes(new) => String::from_utf8(new.clone()).unwrap(),
+                NameOutcome::Refused(_, why) => why.key().to_owned(),
             };
             assert_eq!(got, *want, "{what}: {old}");
         }
@@ -169,20 +170,24 @@ replace = { pattern = '^(?<title>.*) (?<day>\d\d)\.(?<month>\d\d)\.(?<year>\d{4}
         let set = RuleSet::read("set", set).unwrap();
         let mut washer = NameWasher::new(&Program::compile([&set]), &set.names);
         for (name, want) in rows {
-            let got = match washer.wash(name.as_bytes(), false).wish {
-                Wish::Stay => (*name).to_owned(),
-                Wish::Become(new) => String::from_utf8(new).unwrap(),
-                Wish::Refused(_, why) => why.key().to_owned(),
+            let got = match washer.wash(name.as_bytes(), false).request {
+                NameRequest::Stay => (*name).to_owned(),
+                NameRequest::Become(new) => String::from_utf8(new).unwrap(),
+                NameRequest::Refused(_, why) => why.key().to_owned(),
             };
             assert_eq!(got, *want, "{name}");
         }
         washer.begin_folder();
         if washer.counts() {
-            assert_eq!(washer.wash(b"z", false).wish, Wish::Become(b"010 z".to_vec()), "a folder begins anew");
+            assert_eq!(
+                washer.wash(b"z", false).request,
+                NameRequest::Become(b"010 z".to_vec()),
+                "a folder begins again"
+            );
         }
     }
     let broken = RuleSet::read("set", "[[rule]]\nremove = { chars = '#' }").unwrap();
     let washed = NameWasher::new(&Program::compile([&broken]), &NameSettings::default()).wash(b"#caf\xE9#.txt", false);
-    assert_eq!(washed.wish, Wish::Become(b"caf\xE9.txt".to_vec()), "bytes that are no UTF-8 stay");
+    assert_eq!(washed.request, NameRequest::Become(b"caf\xE9.txt".to_vec()), "bytes that are not UTF-8 stay");
     assert_eq!(washed.changes, [2]);
 }

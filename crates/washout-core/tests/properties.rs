@@ -8,7 +8,9 @@ use proptest::collection::vec;
 use proptest::prelude::*;
 use proptest::sample::select;
 use random::{at, case, rules, text};
-use washout_core::{NoObserver, Program, RuleSet};
+use washout_core::observe::NoObserver;
+use washout_core::rules::Verb;
+use washout_core::{Program, RuleSet};
 
 proptest! {
     #![proptest_config(ProptestConfig { cases: 3000, ..ProptestConfig::default() })]
@@ -87,6 +89,21 @@ proptest! {
         let (want, changes) = reference::apply(&set, text.as_bytes());
         support::check_all_ways(&set, text.as_bytes(), &want, &changes).map_err(TestCaseError::fail)?;
     }
+}
+
+/// A verb that no random rule set has is never held against the reference.
+#[test]
+fn random_rule_sets_have_every_verb_that_acts_on_texts() {
+    use proptest::strategy::{Strategy, ValueTree};
+    let mut runner = proptest::test_runner::TestRunner::deterministic();
+    let made: String =
+        (0..2000).map(|_| rules().new_tree(&mut runner).expect("a rule set").current()).collect::<Vec<_>>().concat();
+    let missing: Vec<&&str> = Verb::NAMES
+        .iter()
+        .filter(|name| !["include", "drop_records", "drop_fields", "rename_fields"].contains(name))
+        .filter(|name| !made.contains(&format!("{name} = {{")))
+        .collect();
+    assert!(missing.is_empty(), "tests/random/mod.rs makes no rule of {missing:?}");
 }
 
 /// Long texts are searched with vectors, and in parts.

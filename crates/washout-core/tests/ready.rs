@@ -1,6 +1,7 @@
 //! Every ready set reads well, proves its examples, and has nothing left to do on what it gave.
 
-use washout_core::{Program, ReadySet, RuleSet};
+use washout_core::ready::ReadySet;
+use washout_core::{Program, RuleSet};
 
 #[test]
 fn every_ready_set_holds_and_is_done_after_one_run() {

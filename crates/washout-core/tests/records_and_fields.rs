@@ -2,19 +2,21 @@
 
 use proptest::prelude::*;
 use proptest::sample::select;
-use washout_core::{AnyWasher, Detail, Form, Hunk, Observer, Program, RuleSet, TableFormat};
+use washout_core::observe::{Detail, Hunk, Observer};
+use washout_core::table::{AnyWasher, Form, TableFormat};
+use washout_core::{Program, RuleSet};
 
 fn program(rules: &str) -> Program {
     Program::compile([&RuleSet::read("rules", rules).unwrap_or_else(|error| panic!("{error}\n{rules}"))])
 }
 
 #[derive(Default)]
-struct Told {
+struct ChangeLog {
     is_active: bool,
     hunks: Vec<Hunk>,
 }
 
-impl Observer for Told {
+impl Observer for ChangeLog {
     fn cell(&mut self, hunk: Hunk) {
         self.hunks.push(hunk);
     }
@@ -37,7 +39,7 @@ fn washed(
     (piece, block, threads): (usize, usize, usize),
     is_active: bool,
 ) -> Result<(String, Vec<u64>, Vec<Hunk>), String> {
-    let washer = program.washer_of(Form::Table(format), Told { is_active, hunks: Vec::new() });
+    let washer = program.washer_of(Form::Table(format), ChangeLog { is_active, hunks: Vec::new() });
     let AnyWasher::Table(washer) = washer.map_err(|error| error.to_string())? else { panic!("taken for no table") };
     let mut washer = washer.with_block_size(block).with_threads(threads);
     let mut result = Vec::new();
@@ -55,7 +57,7 @@ fn washed(
 type Case = (TableFormat, &'static str, &'static str, Result<(&'static str, &'static [u64]), &'static [&'static str]>);
 
 const CASES: &[Case] = &[
-    // Blanks and line ends are nothing, and quotes are looked past; a missing field of JSON is empty, a number is not.
+    // Blanks and line ends are nothing, and quotes are ignored; a missing field of JSON is empty, a number is not.
     (
         TableFormat::Csv,
         "[[rule]]\nfields = ['a', 'b']\ndrop_records = { empty = 'all' }\n",
@@ -102,7 +104,7 @@ const CASES: &[Case] = &[
         "a,\"b\",c\r\n1,#,\"3,\"\r\n\r\n4,\"5\",6",
         Ok(("\"x,y\"\r\n\"\"\r\n\r\n\"5\"", &[2, 1, 1])),
     ),
-    // Names change places; what an earlier rule made can be renamed and dropped; a name that is free again is made anew.
+    // Names change places; what an earlier rule made can be renamed and dropped; a name that is free again is made again.
     (
         TableFormat::Csv,
         "[[rule]]\nfields = 'a'\nto_field = 'm'\nremove.chars = 'x'\n[[rule]]\nrename_fields = { a = 'b', b = 'a' }\n\
@@ -172,17 +174,17 @@ const CASES: &[Case] = &[
         TableFormat::Json,
         "[[rule]]\ntrim = {}\n",
         "{\"a\": 1}",
-        Err(&["line 1", "no array of JSON objects", "--table jsonl"]),
+        Err(&["line 1", "not an array of JSON objects", "--table jsonl"]),
     ),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1}\n{\"a\":2}]", Err(&["record 2 (line 2)", "comma"])),
     (
         TableFormat::Json,
         "[[rule]]\ntrim = {}\n",
         "[{\"a\":1},\n ,{\"a\":2}]",
-        Err(&["record 2 (line 2)", "no valid JSON"]),
+        Err(&["record 2 (line 2)", "not valid JSON"]),
     ),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[\n{\"a\":1\n,\"b\"}\n]", Err(&["record 1 (line 3)", "column 5"])),
-    (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1},\n5]", Err(&["record 2 (line 2)", "no JSON object"])),
+    (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1},\n5]", Err(&["record 2 (line 2)", "not a JSON object"])),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1}] \n x", Err(&["(line 2)", "after the array"])),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1}", Err(&["nothing closes"])),
     (TableFormat::Json, "[[rule]]\ntrim = {}\n", "[{\"a\":1},", Err(&["nothing closes"])),
@@ -420,7 +422,7 @@ proptest! {
             records.into_iter().map(|record| record.into_iter().map(str::to_owned).collect()).collect();
         let names = ["A", "B", "C"].map(str::to_owned).to_vec();
         let csv = |model: &Model| {
-            // An empty line would be no record.
+            // An empty line would not be a record.
             let line = |cells: &Vec<String>| if cells == &[""] { "\"\"".to_owned() } else { cells.join(",") };
             let lines = std::iter::once(&model.names).chain(&model.records).map(|cells| line(cells) + "\n");
             lines.collect::<String>()

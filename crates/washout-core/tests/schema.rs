@@ -5,7 +5,10 @@ mod corpus;
 use std::collections::BTreeSet;
 
 use serde_json::Value;
-use washout_core::{ReadySet, RuleSet, Verb, schema};
+use washout_core::RuleSet;
+use washout_core::ready::ReadySet;
+use washout_core::rules::Verb;
+use washout_core::schema::schema;
 
 fn check(name: &str, source: &str, validator: &jsonschema::Validator, failed: &mut Vec<String>) {
     let set: Value = toml::from_str(source).unwrap_or_else(|error| panic!("{name}: {error}"));

@@ -3,17 +3,17 @@
 use washout_core::{Files, NamedFile, Program, RuleSet};
 
 /// Sets by name.
-struct Shelf(&'static [(&'static str, &'static str)]);
+struct TestFiles(&'static [(&'static str, &'static str)]);
 
-impl Files for Shelf {
+impl Files for TestFiles {
     fn open(&self, _from: &str, path: &str, _most: u64) -> Result<NamedFile, String> {
         let found = self.0.iter().find(|(name, _)| *name == path).ok_or("there is no such file")?;
         Ok(NamedFile { name: path.to_owned(), bytes: found.1.as_bytes().to_vec() })
     }
 }
 
-fn read(name: &str, source: &str, shelf: &'static [(&'static str, &'static str)]) -> RuleSet {
-    RuleSet::read_with(name, source, &Shelf(shelf)).unwrap_or_else(|error| panic!("{error}"))
+fn read(name: &str, source: &str, pool: &'static [(&'static str, &'static str)]) -> RuleSet {
+    RuleSet::read_with(name, source, &TestFiles(pool)).unwrap_or_else(|error| panic!("{error}"))
 }
 
 fn washed(program: &Program, text: &str) -> String {
@@ -59,7 +59,7 @@ fn lists_may_have_a_heading_and_comments() {
         let rule = format!("[[rule]]\nreplace = {{ pairs_from = 'table.csv', comments = '#'{more} }}\n");
         let set = read("house", &rule, &[("table.csv", "# pairs\nOld name,New name\na,b\n")]);
         let program = Program::compile([&set]);
-        let cautions = washout_core::cautions(std::slice::from_ref(&set), &program, &[]);
+        let cautions = washout_core::explain::cautions(std::slice::from_ref(&set), &program, &[]);
         cautions.into_iter().map(|caution| caution.message).collect::<Vec<_>>()
     };
     assert_eq!(

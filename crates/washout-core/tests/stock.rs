@@ -7,7 +7,8 @@ mod support;
 use proptest::collection::vec;
 use proptest::prelude::*;
 use proptest::sample::select;
-use washout_core::{Program, RuleSet, Stock};
+use washout_core::stock::Stock;
+use washout_core::{Program, RuleSet};
 
 /// A rule that marks what the pattern finds.
 fn marking(stock: Stock) -> RuleSet {

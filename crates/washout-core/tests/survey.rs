@@ -1,7 +1,8 @@
 //! Surveys: what they count is what the rules they propose change.
 
 use proptest::prelude::*;
-use washout_core::{Detectors, LONGEST_LINE, Litter, LitterKind, Program, RuleSet, Survey, Surveyed, Surveyor, draft};
+use washout_core::survey::{Detectors, LONGEST_LINE, Litter, LitterKind, Survey, Surveyed, Surveyor, draft};
+use washout_core::{Program, RuleSet};
 
 fn survey_in(detectors: &Detectors, pieces: &[&[u8]], every: bool) -> Survey {
     let mut surveyor = Surveyor::new(detectors, every);

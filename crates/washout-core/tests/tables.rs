@@ -6,12 +6,11 @@ mod reference;
 use proptest::prelude::*;
 use proptest::sample::select;
 use random::{rules, text};
-use washout_core::{
-    AnyWasher, Detail, Form, Hunk, NoObserver, Observer, Program, Ragged, RuleSet, TableFormat, TableSettings,
-    TableSurveyor,
-};
+use washout_core::observe::{Detail, Hunk, NoObserver, Observer};
+use washout_core::table::{AnyWasher, Form, Ragged, TableFormat, TableSettings, TableSurveyor};
+use washout_core::{Program, RuleSet};
 
-/// What a whole run gives, in pieces of this size, on so many threads.
+/// What a whole run gives, in pieces of this size, on that many threads.
 fn washed(
     program: &Program,
     format: TableFormat,
@@ -70,7 +69,7 @@ const CASES: &[Case] = &[
         Ok("Date, Item ,Keeper\r\n1,\"a, \"\"b\"\"\",Hale\n\n2, x ,\"Vey\"\r\r\n3,\"y\",Vey"),
     ),
     (
-        "the byte order mark is no part of the first name",
+        "the byte order mark is not part of the first name",
         TableFormat::Csv,
         TITLE,
         "\u{FEFF}Keeper,x\nMr. Hale,\u{FEFF}Mr. X\n",
@@ -105,7 +104,7 @@ const CASES: &[Case] = &[
         Ok("x,y\nnone,1\n\"none\",2\n"),
     ),
     (
-        "a result goes to a field of its own, behind its source and what came from there before",
+        "a result goes to a field of its own, after its source and what came from there before",
         TableFormat::Csv,
         "[[rule]]\nfields = 'a'\nto_field = 'one'\nkeep = { pattern = '\\d+', which = 'first' }\n\
          [[rule]]\nfields = 'a'\nto_field = 'two'\nkeep = { pattern = '[a-z]+', which = 'first' }\n\
@@ -167,7 +166,7 @@ const CASES: &[Case] = &[
         Ok("{\"a#\":\"\",\"b\":{\"c\":[\"\",{\"d\":\"x\"}]}}"),
     ),
     (
-        "JSON: a result goes behind its source, or into the field that is there",
+        "JSON: a result goes after its source, or into the field that is there",
         TableFormat::JsonLines,
         "[[rule]]\nfields = 'p.a'\nto_field = 'p.code'\nkeep.pattern = '\\d+'\n",
         "{\"p\": {\"a\": \"x 7\", \"b\": 1}}\n{\"p\":{\"code\":\"?\",\"a\":\"8\"}}\n{\"q\":1}\n",
@@ -226,18 +225,18 @@ const CASES: &[Case] = &[
         Err(&["record 1 (line 2)", "after a closing quotation mark"]),
     ),
     (
-        "a line that is no JSON",
+        "a line that is not JSON",
         TableFormat::JsonLines,
         "[[rule]]\ntrim = {}\n",
         "{\"a\":1}\n{\"a\":}\n",
         Err(&["record 2 (line 2)", "column 6"]),
     ),
     (
-        "a list is no record",
+        "a list is not a record",
         TableFormat::JsonLines,
         "[[rule]]\ntrim = {}\n",
         "[1]\n",
-        Err(&["record 1 (line 1)", "no JSON object"]),
+        Err(&["record 1 (line 1)", "not a JSON object"]),
     ),
     (
         "rules about lines",
@@ -345,7 +344,7 @@ fn a_survey_tells_long_cells_apart_and_keeps_little_of_them() {
 fn rules_for_fields_are_not_run_over_a_text() {
     let set = RuleSet::read("set", "[[rule]]\nfields = 'a'\nremove.chars = '#'\n").expect("good rules");
     let error = Program::compile([&set]).apply(b"#a\n").expect_err("a text has no fields");
-    assert!(error.to_string().contains("this is no table, and rule 1"), "{error}");
+    assert!(error.to_string().contains("this is not a table, and rule 1"), "{error}");
 }
 
 #[test]
@@ -363,7 +362,7 @@ fn a_command_line_narrows_the_fields_and_rules_keep_their_own() {
     let rules =
         "[table]\nfields = 'a'\n[[rule]]\nremove.chars = 'x'\n[[rule]]\nfields = ['b', 'c']\nremove.chars = 'y'\n";
     let only = |fields: &[&str]| {
-        let fields = fields.iter().map(|field| washout_core::Field::Name((*field).to_owned()));
+        let fields = fields.iter().map(|field| washout_core::rules::Field::Name((*field).to_owned()));
         TableSettings { only: Some(fields.collect()), ..TableSettings::default() }
     };
     let given = b"a,b,c\nxy,xy,xy\n";
@@ -388,7 +387,7 @@ fn changes_are_told_by_record_and_field() {
         .iter()
         .flat_map(|hunk| {
             let cell = hunk.cell.as_ref().expect("a cell");
-            let place = move |change: washout_core::PlacedChange| {
+            let place = move |change: washout_core::observe::PlacedChange| {
                 let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
                 format!(
                     "{}:{}:{}:{} rule {} {:?} {:?}",
@@ -430,9 +429,9 @@ fn formulas_are_found_and_signed_numbers_are_none() {
 }
 
 /// A cell as a table has it: its text, and whether in quotes though it needs none.
-type Given = (Vec<u8>, bool);
+type OutputChunks = (Vec<u8>, bool);
 
-fn cell() -> impl Strategy<Value = Given> {
+fn cell() -> impl Strategy<Value = OutputChunks> {
     let text = prop_oneof![text(), Just(Vec::new())]
         .prop_filter("no mark that a file may begin with", |text| !text.starts_with("\u{FEFF}".as_bytes()));
     (text, any::<bool>())
@@ -484,15 +483,15 @@ impl<'s> Judge<'s> {
     }
 
     fn cell(&mut self, column: usize, text: &[u8]) -> Vec<u8> {
-        let is_here = |rule: &&washout_core::Rule| {
+        let is_here = |rule: &&washout_core::rules::Rule| {
             let fields = rule.cells.fields.as_deref().unwrap_or_default();
             fields.is_empty()
                 || fields.iter().any(|field| match field {
-                    washout_core::Field::Name(name) => ["A", "B", "C"][column] == name,
-                    washout_core::Field::Place(place) => *place == column + 1,
+                    washout_core::rules::Field::Name(name) => ["A", "B", "C"][column] == name,
+                    washout_core::rules::Field::Place(place) => *place == column + 1,
                 })
         };
-        let on = |rule: &&washout_core::Rule| !rule.off;
+        let on = |rule: &&washout_core::rules::Rule| !rule.off;
         let mut text = text.to_vec();
         for rule in self.set.rules.iter().filter(is_here).filter(on) {
             let (got, changes) = of_cell(&RuleSet { rules: vec![rule.clone()], ..self.set.clone() }, &text);
@@ -600,7 +599,7 @@ proptest! {
             for (column, (text, escaped)) in record.iter().enumerate() {
                 let text = String::from_utf8_lossy(text);
                 let got = judge.cell(column, text.as_bytes());
-                // A list of two, the second of which is no string.
+                // A list of two, the second of which is not a string.
                 let (open, close) = if column == 2 { ("[", ", 2]") } else { ("", "") };
                 let key = format!("{space}\"{}\"{space}:{open}", ["A", "B", "C"][column]);
                 let end = format!("{close}{space}{}", if column == 2 { "}\r\n" } else { "," });

@@ -8,7 +8,7 @@ use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
 #[derive(Clone, Copy, Debug)]
 pub struct Charset(pub(crate) &'static Encoding);
 
-/// How texts are encoded, as far as that is said.
+/// How texts are encoded, if that is said.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Charsets {
     /// What they are in; `None`: UTF-8, or UTF-16 where a byte order mark says so.
@@ -81,25 +81,25 @@ impl fmt::Display for Charset {
 
 /// The encodings of one text: what it is in, and what its result is to be in; `None`: UTF-8.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(crate) struct Ways {
+pub(crate) struct Transcoding {
     pub(crate) from: Option<Charset>,
     pub(crate) to: Option<Charset>,
 }
 
 impl Charsets {
     /// The encodings of a text that starts like this.
-    pub(crate) fn of(self, start: &[u8]) -> Ways {
+    pub(crate) fn of(self, start: &[u8]) -> Transcoding {
         let by_mark = match start {
             [0xFF, 0xFE, ..] => Some(Charset(UTF_16LE)),
             [0xFE, 0xFF, ..] => Some(Charset(UTF_16BE)),
             _ => None,
         };
         let from = self.from.map_or(by_mark, Label::charset);
-        Ways { from, to: self.to.map_or(from, Label::charset) }
+        Transcoding { from, to: self.to.map_or(from, Label::charset) }
     }
 }
 
-impl Ways {
+impl Transcoding {
     /// Whether a result has other bytes than its text even if no rule changes anything.
     pub(crate) fn differ(self) -> bool {
         self.from != self.to

@@ -3,7 +3,7 @@
 use std::io;
 use std::path::PathBuf;
 
-use washout_core::WashError;
+use washout_core::table::WashError;
 
 use crate::charset::Charset;
 
@@ -56,8 +56,8 @@ pub enum FileError {
     /// The result has a character that its encoding has not.
     #[error("its result has “{0}” (U+{code:04X}), which {1} has not; --to-encoding utf-8 writes UTF-8", code = u32::from(*.0))]
     Unmappable(char, Charset),
-    /// The result is no text that could be encoded.
-    #[error("its result has bytes that are no UTF-8, and cannot be written as {0}")]
+    /// The result is not a text that could be encoded.
+    #[error("its result has bytes that are not UTF-8, and cannot be written as {0}")]
     NoText(Charset),
     /// A patch is for texts in UTF-8.
     #[error("it is {0}, and a patch can only be made of UTF-8")]
@@ -92,7 +92,7 @@ pub enum FileError {
     /// Something else wrote to it in the meantime.
     #[error("it changed while it was being cleaned; run again to clean what it is now")]
     ChangedMeanwhile,
-    /// It is no regular file.
+    /// It is not a regular file.
     #[error("it is {0}, and no file with a text in it")]
     NoFile(&'static str),
     /// It is a symbolic link.

@@ -2,7 +2,7 @@
 
 use std::io::{self, Read};
 
-/// Lets so many lines pass, in pieces cut anywhere.
+/// Lets that many lines pass, in pieces cut anywhere.
 #[derive(Debug)]
 pub(crate) struct LineLimit {
     /// `None`: all of them.
@@ -41,13 +41,13 @@ impl LineLimit {
         from
     }
 
-    /// A reader that ends behind those lines.
+    /// A reader that ends after those lines.
     pub(crate) fn limiting<R: Read>(self, reader: R) -> Limited<R> {
         Limited { limit: self, reader }
     }
 }
 
-/// A reader that ends behind so many lines of another.
+/// A reader that ends after that many lines of another.
 pub fn first_lines<R: Read>(lines: u64, reader: R) -> impl Read + use<R> {
     LineLimit::new(Some(lines)).limiting(reader)
 }

@@ -5,19 +5,19 @@ use std::io::{self, Read, Seek, Write};
 use std::path::PathBuf;
 
 use rayon::prelude::*;
-use washout_core::{
-    CellPlace, Change, Count, Detail, Expectation, Hunk, Lineage, NoObserver, Observer, Program, RuleId,
-};
+use washout_core::observe::{CellPlace, Change, Detail, Hunk, Lineage, NoObserver, Observer};
+use washout_core::rules::Count;
+use washout_core::{Expectation, Program, RuleId};
 
 use crate::charset::Charsets;
 use crate::choose::ChosenFile;
 use crate::chunk::{Sink, first_chunk};
 use crate::encoding;
-use crate::encoding::{EncodingWriter, Opened};
+use crate::encoding::{EncodingWriter, OpenedText};
 use crate::run::{Nowhere, form_of};
 use crate::stop::Stop;
-use crate::wash::{Failed, Incoming, StreamError, Washed, is_one_piece, wash};
-use crate::write::Source;
+use crate::wash::{Incoming, StreamError, WashFailure, Washed, is_one_piece, wash};
+use crate::write::SourceFile;
 
 /// A rule that made more or fewer changes than it is to make, or acted on more or fewer sections.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -47,7 +47,7 @@ pub enum Spot {
     Name,
 }
 
-/// Places that are told of a rule.
+/// Places that are reported a rule.
 pub(crate) const PLACES: usize = 3;
 
 /// Works all files out, writes nothing, and says which expectations are not met. What the files are like now is
@@ -59,14 +59,14 @@ pub fn judge(program: &Program, files: &mut [ChosenFile], charsets: Charsets, st
         .par_iter_mut()
         .with_max_len(1)
         .map(|file| {
-            let source = Source::open(file.location()).ok().filter(|_| !stop.is_requested())?;
+            let source = SourceFile::open(file.location()).ok().filter(|_| !stop.is_requested())?;
             file.stamp = Some(source.stamp());
             wash_nowhere(program, file, &source, charsets)
         })
         .collect();
     let mut unmet = Vec::new();
     for expected in program.expectations() {
-        let Expectation { rule, count: wanted, each, sections } = *expected;
+        let Expectation { rule, count: wanted, each, sections, .. } = *expected;
         if !each {
             let found = judged.iter().flatten().map(|washed| counted(expected, washed)).sum();
             if !wanted.holds(found) {
@@ -92,9 +92,9 @@ fn counted(expected: &Expectation, washed: &Washed) -> u64 {
     counts.get(expected.rule.0).copied().unwrap_or(0)
 }
 
-fn wash_nowhere(program: &Program, file: &ChosenFile, source: &Source, charsets: Charsets) -> Option<Washed> {
+fn wash_nowhere(program: &Program, file: &ChosenFile, source: &SourceFile, charsets: Charsets) -> Option<Washed> {
     let opened = encoding::open(charsets, file.with_binary, source.len(), source.reader());
-    let Opened { start, mut rest, .. } = opened.ok()?.ok()?;
+    let OpenedText { start, mut rest, .. } = opened.ok()?.ok()?;
     let washer = program.washer_of(form_of(program, &file.path), NoObserver).ok()?;
     wash(washer, start, &mut rest, &mut Nowhere).ok().map(|(washed, _)| washed)
 }
@@ -109,9 +109,9 @@ fn places_in<'f>(
     let mut places = Vec::new();
     for file in files {
         let ChosenFile { path, with_binary, .. } = file;
-        let found = Source::open(file.location()).ok().and_then(|source| {
+        let found = SourceFile::open(file.location()).ok().and_then(|source| {
             let opened = encoding::open(charsets, *with_binary, source.len(), source.reader()).ok()?.ok()?;
-            let Opened { start, mut rest, .. } = opened;
+            let OpenedText { start, mut rest, .. } = opened;
             let observer = Places::new(program);
             let washer = program.washer_of(form_of(program, path), observer).ok()?;
             let (_, observer) = wash(washer, start, &mut rest, &mut Nowhere).ok()?;
@@ -200,9 +200,9 @@ pub fn wash_stream_judged(
     let washer = program.washer_of(form, Places::new(program)).map_err(|error| StreamError::Rule(error.into()))?;
     let washed = wash(washer.with_most_records(most_records), start, &mut input, &mut spool);
     let (washed, places) = washed.map_err(|failed| match failed {
-        Failed::Read(error) => StreamError::Read(error),
-        Failed::Rule(error) => StreamError::Rule(error),
-        Failed::Give(error) => StreamError::Write(error),
+        WashFailure::Read(error) => StreamError::Read(error),
+        WashFailure::Rule(error) => StreamError::Rule(error),
+        WashFailure::Give(error) => StreamError::Write(error),
     })?;
     let places = places.finish();
     let failing = program.expectations().iter().filter(|expected| !expected.count.holds(counted(expected, &washed)));

@@ -18,8 +18,8 @@ mod judge;
 mod meter;
 mod named;
 mod open;
-mod put_back;
 mod rename;
+mod restore;
 mod rewrite;
 mod run;
 mod skip;
@@ -37,18 +37,18 @@ pub use error::{ChooseError, FileError, reason};
 pub use first_lines::first_lines;
 pub use folder::{left_behind_below, remove_left_behind};
 pub use history::{
-    About, ContentRecord, History, HistoryError, HistoryLimits, Keeper, Outcome, Pruned, RenameRecord, RunEntry,
+    About, ContentRecord, History, HistoryError, HistoryLimits, Keeper, Pruned, RenameOutcome, RenameRecord, RunEntry,
     RunKind, RunState, state_folder,
 };
 pub use identity::Identity;
 pub use judge::{Spot, Unmet, judge, wash_stream_judged};
 pub use meter::Meter;
 pub use named::RuleFiles;
-pub use put_back::{PutBack, PutBackRefusal, plan_put_back};
 pub use rename::{
-    Carried, MapError, NameMap, NameOrder, PlannedFolder, PlannedName, Plans, RenameError, Undo, UndoRefusal,
-    WishSource, carry_out, plan_undo, write_map,
+    CarriedOut, MapError, NameMap, NameOrder, PlannedFolder, PlannedName, Plans, RenameError, RequestSource, Undo,
+    UndoRefusal, carry_out, plan_undo, write_map,
 };
+pub use restore::{Restoration, RestoreRefusal, plan_restore};
 pub use rewrite::{Decision, read_through, rewrite};
 pub use run::{Aim, FileReport, Run, State};
 pub use skip::Skip;

@@ -2,17 +2,17 @@
 
 use std::io::{Cursor, Read};
 
-use crate::charset::{Charsets, Ways};
+use crate::charset::{Charsets, Transcoding};
 use crate::choose::ChosenFile;
 use crate::chunk::Sink;
 use crate::encoding;
-use crate::encoding::{Encoded, Opened};
+use crate::encoding::{EncodingSink, OpenedText};
 use crate::error::FileError;
 use crate::folder::Folders;
 use crate::history::Keeper;
 use crate::run::Aim;
 use crate::skip::Skip;
-use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, Source, Waiting, put_in_place};
+use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, SourceFile, Waiting, put_in_place};
 
 /// What somebody decided about a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -31,18 +31,22 @@ pub fn read_through(
     file: &ChosenFile,
     read: impl FnOnce(&mut dyn Read) -> Result<(), FileError>,
 ) -> Result<Option<Skip>, FileError> {
-    let source = Source::open(file.location())?;
+    let source = SourceFile::open(file.location())?;
     let opened = encoding::open(Charsets::default(), file.with_binary, source.len(), source.reader());
     match opened.map_err(FileError::Read)? {
-        Ok(Opened { ways: Ways { from: Some(charset), .. }, .. }) => Err(FileError::NoPatch(charset)),
-        Ok(Opened { start, rest, .. }) => read(&mut Cursor::new(start).chain(rest)).map(|()| None),
+        Ok(OpenedText { ways: Transcoding { from: Some(charset), .. }, .. }) => Err(FileError::NoPatch(charset)),
+        Ok(OpenedText { start, rest, .. }) => read(&mut Cursor::new(start).chain(rest)).map(|()| None),
         Err(skip) => Ok(Some(skip)),
     }
 }
 
-fn text_of(file: &ChosenFile, source: &Source, charsets: Charsets) -> Result<Result<(Vec<u8>, Ways), Skip>, FileError> {
+fn text_of(
+    file: &ChosenFile,
+    source: &SourceFile,
+    charsets: Charsets,
+) -> Result<Result<(Vec<u8>, Transcoding), Skip>, FileError> {
     let opened = encoding::open(charsets, file.with_binary, source.len(), source.reader()).map_err(FileError::Read)?;
-    let Opened { start: mut text, mut rest, ways, .. } = match opened {
+    let OpenedText { start: mut text, mut rest, ways, .. } = match opened {
         Ok(opened) => opened,
         Err(skip) => return Ok(Err(skip)),
     };
@@ -71,7 +75,7 @@ pub fn rewrite(
             Err(skip) => return Ok(Some(skip)),
         };
         let Some(new) = new_text(decide(&text)).filter(|new| *new != text) else { return Ok(None) };
-        let mut sink = Encoded::new(InPlaceSink::new(&old), ways);
+        let mut sink = EncodingSink::new(InPlaceSink::new(&old), ways);
         sink.give(&new, true)?;
         if let Some(replacement) = sink.finish()?.ready()? {
             let waiting = Waiting::new(keeper, old, replacement)?;
@@ -79,7 +83,7 @@ pub fn rewrite(
         }
         return Ok(None);
     }
-    let source = Source::open(file.location())?;
+    let source = SourceFile::open(file.location())?;
     let (text, ways) = match text_of(file, &source, charsets)? {
         Ok(text) => text,
         Err(skip) => return Ok(Some(skip)),
@@ -87,7 +91,7 @@ pub fn rewrite(
     let new = new_text(decide(&text)).unwrap_or(text);
     if let Aim::Into { folder, overwrite } = aim {
         let copy = CopySink::new(&source, &file.path, folder, &file.below(), *overwrite, &folders)?;
-        let mut sink = Encoded::new(copy, ways);
+        let mut sink = EncodingSink::new(copy, ways);
         sink.give(&new, true)?;
         sink.finish()?.commit()?;
     }

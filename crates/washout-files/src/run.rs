@@ -7,21 +7,23 @@ use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
 use rustix::process::{Resource, getrlimit};
-use washout_core::{Form, NoObserver, Program, TableError};
+use washout_core::Program;
+use washout_core::observe::NoObserver;
+use washout_core::table::{Form, TableError};
 
 use crate::charset::Charsets;
 use crate::choose::ChosenFile;
 use crate::chunk::{CHUNK, Sink};
 use crate::encoding;
-use crate::encoding::{Encoded, Opened};
+use crate::encoding::{EncodingSink, OpenedText};
 use crate::error::FileError;
 use crate::first_lines::LineLimit;
 use crate::folder::Folders;
 use crate::history::Keeper;
 use crate::meter::Meter;
 use crate::skip::Skip;
-use crate::wash::{Failed, Follow, FollowObserver, Followed, Washed, wash};
-use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, Source, Waiting, put_in_place};
+use crate::wash::{Follow, FollowObserver, Followed, WashFailure, Washed, wash};
+use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, SourceFile, Waiting, put_in_place};
 
 /// What becomes of the results.
 #[derive(Clone, Debug)]
@@ -94,7 +96,7 @@ pub struct Run<'r> {
     pub aim: &'r Aim,
     /// What is kept of the changes.
     pub follow: Follow<'r>,
-    /// Only so many lines of each file, from its start; what follows them is not read.
+    /// Only that many lines of each file, from its start; what follows them is not read.
     pub first_lines: Option<u64>,
     /// A request to stop.
     pub stop: &'r Stop,
@@ -136,20 +138,20 @@ impl Run<'_> {
     }
 
     fn wash_batch(&self, batch: &[ChosenFile], folders: &Folders) -> Vec<FileReport> {
-        let done: Vec<Option<Done>> = batch
+        let done: Vec<Option<DoneFile>> = batch
             .par_iter()
             .with_max_len(1)
-            .map(|file| (!self.stop.is_requested()).then(|| Job { run: *self, file, folders }.wash_caught()))
+            .map(|file| (!self.stop.is_requested()).then(|| FileJob { run: *self, file, folders }.wash_caught()))
             .collect();
         self.replace(done.into_iter().flatten().collect())
     }
 
     /// Replaces the files of a batch whose results wait for that.
-    fn replace(&self, done: Vec<Done>) -> Vec<FileReport> {
+    fn replace(&self, done: Vec<DoneFile>) -> Vec<FileReport> {
         if done.iter().all(|done| done.waiting.is_none()) {
             return done.into_iter().map(|done| done.report).collect();
         }
-        let apart = |done: Done| (done.report, done.waiting.map(|waiting| *waiting));
+        let apart = |done: DoneFile| (done.report, done.waiting.map(|waiting| *waiting));
         let (mut reports, waiting): (Vec<FileReport>, Vec<Option<Waiting>>) = done.into_iter().map(apart).unzip();
         for (report, put) in reports.iter_mut().zip(put_in_place(self.keeper, waiting)) {
             if let Err(error) = put {
@@ -160,38 +162,38 @@ impl Run<'_> {
     }
 }
 
-/// A file that is done, but for being replaced.
-struct Done {
+/// A file that is done, except for being replaced.
+struct DoneFile {
     report: FileReport,
     waiting: Option<Box<Waiting>>,
 }
 
 /// The work on one file.
-struct Job<'j> {
+struct FileJob<'j> {
     run: Run<'j>,
     file: &'j ChosenFile,
     folders: &'j Folders,
 }
 
-impl Job<'_> {
+impl FileJob<'_> {
     /// A fault in one file must not take the others with it. What it was writing is a temporary file, which is removed.
-    fn wash_caught(&self) -> Done {
+    fn wash_caught(&self) -> DoneFile {
         let washed = std::panic::catch_unwind(AssertUnwindSafe(|| self.wash()));
         self.run.meter.file_done();
         let failed = |error| (State::Failed(error), None);
         let (state, waiting) = washed.unwrap_or(Err(FileError::Fault)).unwrap_or_else(failed);
-        Done { report: FileReport { path: self.file.path.clone(), state }, waiting }
+        DoneFile { report: FileReport { path: self.file.path.clone(), state }, waiting }
     }
 
     fn wash(&self) -> Result<(State, Option<Box<Waiting>>), FileError> {
         let location = self.file.location();
         match self.run.aim {
             Aim::Preview => {
-                let source = Source::open(location)?;
+                let source = SourceFile::open(location)?;
                 self.through(&source, || Ok(Nowhere), |Nowhere| Ok(None)).map(|state| (state, None))
             }
             Aim::Into { folder, overwrite } => {
-                let source = Source::open(location)?;
+                let source = SourceFile::open(location)?;
                 self.refuse_changed(&source)?;
                 let copy =
                     || CopySink::new(&source, &self.file.path, folder, &self.file.below(), *overwrite, self.folders);
@@ -216,7 +218,7 @@ impl Job<'_> {
     /// knows.
     fn through<S: Sink>(
         &self,
-        source: &Source,
+        source: &SourceFile,
         sink: impl FnOnce() -> Result<S, FileError>,
         commit: impl FnOnce(S) -> Result<Option<bool>, FileError>,
     ) -> Result<State, FileError>
@@ -226,7 +228,7 @@ impl Job<'_> {
         let Run { program, aim, follow, first_lines, meter, .. } = self.run;
         let reader = meter.counting(source.reader());
         let opened = encoding::open(self.run.charsets, self.file.with_binary, source.len(), reader);
-        let Opened { mut start, rest, ways, looks_like, looks_binary } = match opened.map_err(FileError::Read)? {
+        let OpenedText { mut start, rest, ways, looks_like, looks_binary } = match opened.map_err(FileError::Read)? {
             Ok(opened) => opened,
             Err(skip) => return Ok(State::Skipped(skip)),
         };
@@ -245,7 +247,7 @@ impl Job<'_> {
             return Ok(State::Unchanged(Washed { looks_like, looks_binary, ..Washed::unchanged(program, &start) }));
         }
         let differs_anyway = ways.differ() && !start.is_empty();
-        let mut sink = Encoded::new(sink()?, ways);
+        let mut sink = EncodingSink::new(sink()?, ways);
         let input = &mut limit.limiting(rest);
         let is_followed = matches!(aim, Aim::Preview) || follow.hunks > 0 || follow.record.is_some();
         if !is_followed {
@@ -267,7 +269,7 @@ impl Job<'_> {
     }
 
     /// A file that was judged must be the same when it is written.
-    fn refuse_changed(&self, source: &Source) -> Result<(), FileError> {
+    fn refuse_changed(&self, source: &SourceFile) -> Result<(), FileError> {
         let same = self.file.stamp.is_none_or(|stamp| stamp == source.stamp());
         if same { Ok(()) } else { Err(FileError::ChangedMeanwhile) }
     }
@@ -278,11 +280,11 @@ pub(crate) fn form_of(program: &Program, path: &Path) -> Form {
     program.form(path.extension().and_then(|extension| extension.to_str()))
 }
 
-fn failed<E: Into<FileError>>(failed: Failed<E>) -> FileError {
+fn failed<E: Into<FileError>>(failed: WashFailure<E>) -> FileError {
     match failed {
-        Failed::Read(error) => FileError::Read(error),
-        Failed::Rule(error) => FileError::Rule(error),
-        Failed::Give(error) => error.into(),
+        WashFailure::Read(error) => FileError::Read(error),
+        WashFailure::Rule(error) => FileError::Rule(error),
+        WashFailure::Give(error) => error.into(),
     }
 }
 

@@ -39,7 +39,7 @@ impl Stamp {
         }
     }
 
-    /// Whether all but the owner, the permissions and the like are the same.
+    /// Whether all except the owner, the permissions and the like are the same.
     pub(crate) fn is_same_content(&self, other: &Self) -> bool {
         Self { changed: (0, 0), ..*self } == Self { changed: (0, 0), ..*other }
     }

@@ -5,23 +5,22 @@ use std::io::Read;
 use std::path::PathBuf;
 
 use rayon::prelude::*;
-use washout_core::{
-    Detectors, Form, Litter, Program, Survey, Surveyed, Surveyor, TableError, TableFormat, TableSettings, TableSurvey,
-    TableSurveyor,
-};
+use washout_core::Program;
+use washout_core::survey::{Detectors, Litter, Survey, Surveyed, Surveyor};
+use washout_core::table::{Form, TableError, TableFormat, TableSettings, TableSurvey, TableSurveyor};
 
 use crate::charset::{Charset, Charsets};
 use crate::choose::ChosenFile;
 use crate::chunk::CHUNK;
 use crate::encoding;
-use crate::encoding::Opened;
+use crate::encoding::OpenedText;
 use crate::error::FileError;
 use crate::meter::Meter;
 use crate::run::{BATCH, form_of};
 use crate::skip::Skip;
 use crate::stop::Stop;
-use crate::wash::Piece;
-use crate::write::Source;
+use crate::wash::TextPiece;
+use crate::write::SourceFile;
 
 /// What a survey of files has found.
 #[derive(Debug, Default)]
@@ -66,7 +65,7 @@ pub enum Encoding {
     LooksLike(&'static str),
 }
 
-enum Looked {
+enum FileSurvey {
     Table(Box<TableSurvey>, Encoding),
     At(Box<Survey>, Encoding),
     Skipped(Skip),
@@ -95,16 +94,16 @@ pub fn survey_all(
             batch.par_iter().with_max_len(1).filter_map(|file| (!stop.is_requested()).then(|| look(file))).collect();
         for (path, looked) in looked {
             match looked {
-                Ok(Looked::At(survey, encoding)) => {
+                Ok(FileSurvey::At(survey, encoding)) => {
                     all.survey.add(*survey);
                     all.files.push(path);
                     *all.encodings.entry(encoding).or_default() += 1;
                 }
-                Ok(Looked::Table(survey, encoding)) => {
+                Ok(FileSurvey::Table(survey, encoding)) => {
                     *all.encodings.entry(encoding).or_default() += 1;
                     all.tables.push((path, *survey));
                 }
-                Ok(Looked::Skipped(skip)) => all.skipped.push((path, skip)),
+                Ok(FileSurvey::Skipped(skip)) => all.skipped.push((path, skip)),
                 Err(error) => all.failed.push((path, error)),
             }
         }
@@ -118,16 +117,16 @@ fn survey_file(
     every: bool,
     (tables, charsets): (&TableSettings, Charsets),
     meter: &Meter,
-) -> Result<Looked, FileError> {
+) -> Result<FileSurvey, FileError> {
     let ChosenFile { path, with_binary, .. } = file;
-    let source = Source::open(file.location())?;
+    let source = SourceFile::open(file.location())?;
     let opened = encoding::open(charsets, *with_binary, source.len(), meter.counting(source.reader()));
     let opened = opened.map_err(FileError::Read)?;
-    let Opened { start, rest: mut reader, ways, .. } = match opened {
+    let OpenedText { start, rest: mut reader, ways, .. } = match opened {
         Ok(opened) => opened,
-        Err(skip) => return Ok(Looked::Skipped(skip)),
+        Err(skip) => return Ok(FileSurvey::Skipped(skip)),
     };
-    let mut chunk = Piece::from(start);
+    let mut chunk = TextPiece::from(start);
     if let Form::Table(format) = form_of(&Program::default().with_table(tables.clone()), path) {
         let survey = survey_table(tables, format, &mut chunk, &mut reader)?;
         let mut characters = survey.columns.iter().flat_map(|column| column.characters.keys());
@@ -137,11 +136,11 @@ fn survey_file(
             Some(_) => Encoding::Utf8,
             None => Encoding::Ascii,
         };
-        return Ok(Looked::Table(Box::new(survey), encoding));
+        return Ok(FileSurvey::Table(Box::new(survey), encoding));
     }
     let survey = survey_rest(detectors, every, &mut chunk, &mut reader)?;
     if let Some(charset) = ways.from {
-        return Ok(Looked::At(Box::new(survey), Encoding::Other(charset)));
+        return Ok(FileSurvey::At(Box::new(survey), Encoding::Other(charset)));
     }
     let encoding = match (survey.has_broken_bytes(), survey.lines.texts_with_bom > 0) {
         (true, _) => guess(file)?,
@@ -149,13 +148,13 @@ fn survey_file(
         (false, false) if survey.size.bytes == survey.size.chars => Encoding::Ascii,
         (false, false) => Encoding::Utf8,
     };
-    Ok(Looked::At(Box::new(survey), encoding))
+    Ok(FileSurvey::At(Box::new(survey), encoding))
 }
 
 fn survey_rest(
     detectors: &Detectors,
     every: bool,
-    chunk: &mut Piece,
+    chunk: &mut TextPiece,
     reader: &mut impl Read,
 ) -> Result<Survey, FileError> {
     let mut surveyor = Surveyor::new(detectors, every);
@@ -169,7 +168,7 @@ fn survey_rest(
 fn survey_table(
     settings: &TableSettings,
     format: TableFormat,
-    chunk: &mut Piece,
+    chunk: &mut TextPiece,
     reader: &mut impl Read,
 ) -> Result<TableSurvey, FileError> {
     let mut surveyor = TableSurveyor::new(settings, format);
@@ -190,7 +189,7 @@ pub fn survey_stream(
     every_character: bool,
     tables: &TableSettings,
 ) -> Result<FilesSurvey, FileError> {
-    let mut chunk = Piece::default();
+    let mut chunk = TextPiece::default();
     chunk.read(input, CHUNK).map_err(FileError::Read)?;
     if let Form::Table(format) = Program::default().with_table(tables.clone()).form(None) {
         let survey = survey_table(tables, format, &mut chunk, input)?;
@@ -206,7 +205,7 @@ const GUESSED_FROM: u64 = 1 << 20;
 
 fn guess(file: &ChosenFile) -> Result<Encoding, FileError> {
     let mut start = Vec::new();
-    let source = Source::open(file.location())?;
+    let source = SourceFile::open(file.location())?;
     source.reader().take(GUESSED_FROM).read_to_end(&mut start).map_err(FileError::Read)?;
     let mut detector = chardetng::EncodingDetector::new();
     detector.feed(&start, (start.len() as u64) < GUESSED_FROM);

@@ -12,7 +12,7 @@ pub struct Threads(Option<NonZeroUsize>);
 static STARTED: Once = Once::new();
 
 impl Threads {
-    /// So many; `None`: as many as the machine can run at once.
+    /// This many; `None`: as many as the machine can run at once.
     pub const fn new(number: Option<NonZeroUsize>) -> Self {
         Self(number)
     }

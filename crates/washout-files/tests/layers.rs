@@ -9,7 +9,7 @@ const LAYERS: &[&[&str]] = &[
     &["error", "open", "wait", "folder", "encoding"],
     &["choose", "history", "named"],
     &["wash", "write"],
-    &["run", "judge", "rewrite", "survey", "put_back", "rename"],
+    &["run", "judge", "rewrite", "survey", "restore", "rename"],
 ];
 
 #[test]

@@ -4,10 +4,11 @@ use std::fs;
 use std::os::unix::fs::symlink;
 use std::path::Path;
 
-use washout_core::{Planner, Program, RuleSet};
+use washout_core::names::Planner;
+use washout_core::{Program, RuleSet};
 use washout_files::{
-    About, Aim, Charsets, Choice, Chosen, Follow, Meter, NameMap, NameOrder, Plans, Replacing, Run, State, Stop, Take,
-    WishSource, carry_out, choose,
+    About, Aim, Charsets, Choice, Chosen, Follow, Meter, NameMap, NameOrder, Plans, Replacing, RequestSource, Run,
+    State, Stop, Take, carry_out, choose,
 };
 
 /// A folder to be named with a folder below it, and one beside it with a file of the same name.
@@ -64,7 +65,7 @@ fn names_behind_a_folder_that_became_a_link_stay() {
     let desk = desk();
     let list = format!("folder,old,new\n{},log.txt,fog.txt\n", desk.path().join("named/watch").display());
     let map = NameMap::read(list.as_bytes(), &[desk.path().join("named")], Planner::default()).expect("a good map");
-    let source = WishSource::Map(&map);
+    let source = RequestSource::Map(&map);
     let plan =
         |chosen: &Chosen| Plans::make(chosen, source, NameOrder::default(), Planner::default(), &Meter::default());
     let chosen = choose_all(desk.path(), Take::Names);

@@ -6,18 +6,19 @@ use std::fs;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::Path;
 
-use washout_core::{NameWasher, Planner, Program, RuleSet};
+use washout_core::names::{NameWasher, Planner};
+use washout_core::{Program, RuleSet};
 use washout_files::{
-    About, Choice, History, Meter, NameMap, NameOrder, Outcome, Plans, RunState, Stop, Take, WishSource, carry_out,
-    choose, plan_undo,
+    About, Choice, History, Meter, NameMap, NameOrder, Plans, RenameOutcome, RequestSource, RunState, Stop, Take,
+    carry_out, choose, plan_undo,
 };
 
-struct Desk {
+struct TestDir {
     folder: tempfile::TempDir,
     state: tempfile::TempDir,
 }
 
-impl Desk {
+impl TestDir {
     /// Files that hold their own names.
     fn with(names: &[&str]) -> Self {
         let desk = Self { folder: tempfile::tempdir().unwrap(), state: tempfile::tempdir().unwrap() };
@@ -40,7 +41,7 @@ impl Desk {
             Planner::default(),
         );
         let map = map.unwrap();
-        Plans::make(map.chosen(), WishSource::Map(&map), NameOrder::Name, Planner::default(), &Meter::default())
+        Plans::make(map.chosen(), RequestSource::Map(&map), NameOrder::Name, Planner::default(), &Meter::default())
     }
 
     /// What each name holds.
@@ -116,7 +117,7 @@ fn what_changed_after_the_plan_is_left_alone_and_nothing_is_overwritten() {
         ),
     ];
     for (what, pairs, change, want, why) in rows {
-        let desk = Desk::with(&["a", "b", "c"]);
+        let desk = TestDir::with(&["a", "b", "c"]);
         let plans = desk.plans(pairs);
         // Between the plan and the renames, and where only the system can see it: within the run.
         let mut history = desk.history();
@@ -128,7 +129,7 @@ fn what_changed_after_the_plan_is_left_alone_and_nothing_is_overwritten() {
         assert_eq!(said, *why, "{what}");
         assert_eq!(carried.renamed, (pairs.len() - why.len()) as u64, "{what}");
         desk.names(want);
-        let done = history.renames(1).unwrap().iter().filter(|one| one.outcome == Some(Outcome::Done)).count();
+        let done = history.renames(1).unwrap().iter().filter(|one| one.outcome == Some(RenameOutcome::Done)).count();
         assert_eq!(done, pairs.len() - why.len(), "{what}: the record is true");
         let undo = plan_undo(&history, 1, &[], false).unwrap();
         undo.carry_out(&mut history, &About::default(), &Stop::new(), nothing).unwrap();
@@ -147,7 +148,7 @@ fn a_run_that_is_stopped_or_killed_says_how_far_it_came_and_can_be_put_back() {
     let pairs = [("a", "b"), ("b", "a"), ("c", "x"), ("d", "y")];
     for after in 0..4 {
         for killed in [false, true] {
-            let desk = Desk::with(&names);
+            let desk = TestDir::with(&names);
             let start = desk.files();
             let plans = desk.plans(&pairs);
             let stop = Stop::new();
@@ -185,7 +186,7 @@ fn a_run_that_is_stopped_or_killed_says_how_far_it_came_and_can_be_put_back() {
 
 #[test]
 fn a_history_from_a_newer_version_or_damaged_is_refused_and_left_as_it_is() {
-    let desk = Desk::with(&["a"]);
+    let desk = TestDir::with(&["a"]);
     drop(desk.history());
     let path = desk.state.path().join("history.sqlite");
     let database = rusqlite::Connection::open(&path).unwrap();
@@ -200,7 +201,7 @@ fn a_history_from_a_newer_version_or_damaged_is_refused_and_left_as_it_is() {
 
 #[test]
 fn a_history_that_another_program_holds_is_waited_for_and_then_said() {
-    let desk = Desk::with(&["a"]);
+    let desk = TestDir::with(&["a"]);
     drop(desk.history());
     let database = rusqlite::Connection::open(desk.state.path().join("history.sqlite")).unwrap();
     database.execute_batch("BEGIN EXCLUSIVE").unwrap();
@@ -217,7 +218,7 @@ fn a_history_of_an_older_version_goes_on() {
         (2, "ALTER TABLE runs DROP COLUMN part", "NULL, 7", Some(7)),
     ];
     for (version, without, last, changes) in rows {
-        let desk = Desk::with(&["a"]);
+        let desk = TestDir::with(&["a"]);
         drop(desk.history());
         let path = desk.state.path().join("history.sqlite");
         let database = rusqlite::Connection::open(&path).unwrap();
@@ -235,7 +236,7 @@ fn a_history_of_an_older_version_goes_on() {
 
 #[test]
 fn a_folder_named_in_several_ways_is_planned_once() {
-    let desk = Desk::with(&["a_1", "a_2"]);
+    let desk = TestDir::with(&["a_1", "a_2"]);
     let folder = desk.folder.path();
     let paths = vec![
         folder.to_owned(),
@@ -247,6 +248,6 @@ fn a_folder_named_in_several_ways_is_planned_once() {
     let set = RuleSet::read("set", "[[rule]]\nremove = { chars = '_' }").unwrap();
     let washer = NameWasher::new(&Program::compile([&set]), &set.names);
     let plans =
-        Plans::make(&chosen, WishSource::Rules(&washer), NameOrder::Name, Planner::default(), &Meter::default());
+        Plans::make(&chosen, RequestSource::Rules(&washer), NameOrder::Name, Planner::default(), &Meter::default());
     assert_eq!((plans.folders.len(), plans.renames(), &plans.changes[..]), (1, 2, &[2][..]));
 }

@@ -53,7 +53,7 @@ pub(crate) enum Trouble {
     Stream(StreamError),
     /// A file or folder of the run itself failed, not one of those to be cleaned.
     File(String, io::Error),
-    /// What the run has to say cannot be written.
+    /// What the run has to print cannot be written.
     Output(io::Error),
 }
 

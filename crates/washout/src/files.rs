@@ -109,7 +109,7 @@ fn refuse_nothing(chosen: &Chosen, verb: &str) -> Result<(), Trouble> {
     Ok(())
 }
 
-/// So many files, if they are short, are no work for more than one thread.
+/// This many files, if they are short, are no work for more than one thread.
 const FEW: usize = 16;
 
 /// Starts the threads that these files are worth: to start them takes longer than to wash a few short ones. `writes`: each

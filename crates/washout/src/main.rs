@@ -39,7 +39,7 @@ fn main() -> ExitCode {
     let given = matches.subcommand().map(|(_, matches)| matches);
     if matches!(&cli.command, Command::Names(_) | Command::Undo(_) | Command::History(_)) {
         // It would be no more than a nuisance to fail for that.
-        let _ = past::tell_of_interrupted();
+        let _ = past::print_interrupted();
     }
     let done = match (&cli.command, given) {
         (Command::Clean(args), Some(given)) => commands::clean::run(args, given),

@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::io::{self, Write};
 use std::path::Path;
 
-use washout_files::{Carried, Plans, RenameError};
+use washout_files::{CarriedOut, Plans, RenameError};
 
 use crate::exit::Exit;
 use crate::out;
@@ -13,9 +13,9 @@ use crate::show::style::STRONG;
 use crate::show::visible::{shown, shown_path};
 
 /// The counts of a run, and what failed in it.
-pub(crate) struct NamesResult<'c> {
+pub(crate) struct RenameSummary<'c> {
     /// What was done, if anything was to be.
-    pub(crate) carried: Option<&'c Carried>,
+    pub(crate) carried: Option<&'c CarriedOut>,
     /// Names that are planned to change.
     pub(crate) renames: u64,
     /// Names that are left alone for a reason.
@@ -29,8 +29,8 @@ pub(crate) struct NamesResult<'c> {
     failures: HashMap<&'c Path, &'c RenameError>,
 }
 
-impl<'c> NamesResult<'c> {
-    pub(crate) fn of(plans: &Plans, carried: Option<&'c Carried>, left_by_hand: u64) -> Self {
+impl<'c> RenameSummary<'c> {
+    pub(crate) fn of(plans: &Plans, carried: Option<&'c CarriedOut>, left_by_hand: u64) -> Self {
         let names = || plans.folders.iter().flat_map(washout_files::PlannedFolder::names);
         let refused = names().filter(|name| name.refusal().is_some()).count() as u64;
         let (all, renames) = (names().count() as u64, plans.renames());
@@ -69,10 +69,10 @@ impl<'c> NamesResult<'c> {
         let Some(carried) = self.carried else { return Ok(()) };
         out.flush()?;
         for (path, error) in &carried.failed {
-            out::complain(&format!("{}: {}", shown_path(path), shown(&error.to_string())))?;
+            out::print_warning(&format!("{}: {}", shown_path(path), shown(&error.to_string())))?;
         }
         if let Some(error) = &carried.unrecorded {
-            out::complain(&format!(
+            out::print_warning(&format!(
                 "the names were changed, but the history does not say so: {}",
                 shown(&error.to_string())
             ))?;
@@ -86,7 +86,7 @@ impl<'c> NamesResult<'c> {
     }
 
     /// `47 names would change, 3 left alone (named above), 2 unchanged`.
-    /// `where_`: where those are told of that are not as they should be.
+    /// `where_`: where the names are listed that are not as they should be.
     pub(crate) fn counts(&self, where_: &str) -> String {
         let mut parts = match self.carried {
             None => vec![format!("{} would change", counted(self.renames, "name"))],

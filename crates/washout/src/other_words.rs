@@ -38,7 +38,7 @@ const OPTIONS: &[(&[&str], &str)] = &[
         &["-n", "--dry-run", "--dryrun", "--preview", "--simulate", "--no-act"],
         "without --write or --into nothing is changed: leave it out",
     ),
-    (&["--backup", "-b", "--bak"], "what is replaced is kept, and `washout undo` puts it back: leave it out"),
+    (&["--backup", "-b", "--bak"], "what is replaced is kept, and `washout undo` restores it: leave it out"),
     (&["--recursive", "-R", "--recurse"], "folders are gone through with all that is below them: leave it out"),
     (&["--yes", "-y", "-f", "--force", "--no-confirm"], "nothing is asked unless you say --ask: leave it out"),
     (

@@ -3,18 +3,19 @@
 use std::io::{self, IsTerminal, Write};
 use std::path::Path;
 
-use washout_core::{AboutTable, Caution};
+use washout_core::explain::Caution;
+use washout_core::table::AboutTable;
 use washout_files::{FileError, Washed};
 
 use crate::show::number::{counted, grouped};
 use crate::show::visible::{drawn, shown, shown_cell, shown_path};
 
-/// Standard output with a buffer; colours are dropped behind it where they are not wanted.
+/// Standard output with a buffer; colours are dropped after it where they are not wanted.
 pub(crate) fn buffered_stdout() -> impl Write {
     io::BufWriter::with_capacity(64 << 10, anstream::stdout())
 }
 
-/// Standard output with a buffer, byte for byte: for what is no text on a terminal.
+/// Standard output with a buffer, byte for byte: for what is not a text on a terminal.
 pub(crate) fn plain_stdout() -> impl Write {
     io::BufWriter::with_capacity(64 << 10, io::stdout())
 }
@@ -54,29 +55,29 @@ impl<W: Write> Write for Drawn<W> {
 }
 
 /// A file that could not be done, on standard error; what was shown before it comes first.
-pub(crate) fn say_failed(path: &Path, error: &FileError, out: &mut impl Write) -> io::Result<()> {
+pub(crate) fn print_failed(path: &Path, error: &FileError, out: &mut impl Write) -> io::Result<()> {
     // Where a copy is refused, nobody fears for the file itself.
-    let fate = if matches!(error, FileError::CopyExists(_)) { "" } else { fate(error) };
-    say(path, error, fate, out)
+    let outcome = if matches!(error, FileError::CopyExists(_)) { "" } else { outcome(error) };
+    print_outcome(path, error, outcome, out)
 }
 
 /// What became of a file that could not be done: it follows the reason in messages.
-pub(crate) fn fate(error: &FileError) -> &'static str {
+pub(crate) fn outcome(error: &FileError) -> &'static str {
     if error.is_replaced() { "" } else { "; left as it was" }
 }
 
 /// A file that could not be read, on standard error; what was shown before it comes first.
-pub(crate) fn say_left(path: &Path, error: &FileError, out: &mut impl Write) -> io::Result<()> {
-    say(path, error, "", out)
+pub(crate) fn print_left(path: &Path, error: &FileError, out: &mut impl Write) -> io::Result<()> {
+    print_outcome(path, error, "", out)
 }
 
 /// A sentence on standard error.
-pub(crate) fn complain(message: &str) -> io::Result<()> {
+pub(crate) fn print_warning(message: &str) -> io::Result<()> {
     writeln!(anstream::stderr(), "washout: {message}")
 }
 
 /// What is to be said of a table that was washed, on standard error.
-pub(crate) fn say_of_table(path: &Path, washed: &Washed, out: &mut impl Write) -> io::Result<()> {
+pub(crate) fn print_table_notes(path: &Path, washed: &Washed, out: &mut impl Write) -> io::Result<()> {
     let Some(AboutTable { near_fields, replaced_fields, fields_without_text, formulas, .. }) = &washed.table else {
         return Ok(());
     };
@@ -118,13 +119,13 @@ pub(crate) fn say_of_table(path: &Path, washed: &Washed, out: &mut impl Write) -
     Ok(())
 }
 
-fn say(path: &Path, error: &FileError, fate: &str, out: &mut impl Write) -> io::Result<()> {
+fn print_outcome(path: &Path, error: &FileError, outcome: &str, out: &mut impl Write) -> io::Result<()> {
     out.flush()?;
-    writeln!(anstream::stderr(), "washout: {}: {}{}", shown_path(path), shown(&error.to_string()), fate)
+    writeln!(anstream::stderr(), "washout: {}: {}{}", shown_path(path), shown(&error.to_string()), outcome)
 }
 
 /// What to be careful about, a line each.
-pub(crate) fn say_cautions(cautions: &[Caution]) -> io::Result<()> {
+pub(crate) fn print_cautions_to_stderr(cautions: &[Caution]) -> io::Result<()> {
     let mut err = anstream::stderr();
     cautions.iter().try_for_each(|caution| {
         writeln!(err, "washout: caution, {}: {}", shown(&caution.about), shown(&caution.message))

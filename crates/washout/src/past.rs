@@ -6,7 +6,7 @@ use bytesize::ByteSize;
 use washout_files::{About, History, HistoryLimits, Pruned, state_folder};
 
 use crate::exit::Trouble;
-use crate::out::complain;
+use crate::out::print_warning;
 use crate::show::command_line::{program_name, quoted};
 use crate::show::moment::local;
 use crate::show::number::counted;
@@ -17,23 +17,23 @@ pub(crate) fn open_history() -> Result<History, Trouble> {
     Ok(History::open(&state_folder(std::env::var_os("WASHOUT_STATE"))?)?)
 }
 
-/// What it tells of this run.
+/// What it describes this run.
 pub(crate) fn about(rules: Vec<String>) -> About {
     let command = std::env::args_os().map(|word| word.to_string_lossy().into_owned()).collect();
     About { place: std::env::current_dir().unwrap_or_default(), command, rules, ..About::default() }
 }
 
-/// Tells, once, of runs that did not come to their end: how to put them back, and how to finish them.
-pub(crate) fn tell_of_interrupted() -> io::Result<()> {
+/// Tells, once, of runs that did not finish: how to undo them, and how to finish them.
+pub(crate) fn print_interrupted() -> io::Result<()> {
     let Ok(folder) = state_folder(std::env::var_os("WASHOUT_STATE")) else { return Ok(()) };
-    // A history that cannot be read is said where it is needed.
+    // A history that cannot be read is reported where it is needed.
     for run in History::newly_interrupted(&folder).unwrap_or_default() {
         let (id, when) = (run.id, local(run.started));
         let words: Vec<String> = run.about.command.iter().map(|word| quoted(word)).collect();
-        complain(&format!("run {id}, begun {when}, did not come to its end"))?;
+        print_warning(&format!("run {id}, begun {when}, did not finish"))?;
         let mut err = anstream::stderr();
-        writeln!(err, "  to put it back:  {} undo {id}", program_name())?;
-        writeln!(err, "  to finish it:    {}", shown(&words.join(" ")))?;
+        writeln!(err, "  to undo it:    {} undo {id}", program_name())?;
+        writeln!(err, "  to finish it:  {}", shown(&words.join(" ")))?;
     }
     Ok(())
 }
@@ -46,12 +46,12 @@ pub(crate) fn prune_by_default() -> io::Result<()> {
     if pruned.runs.is_empty() {
         Ok(())
     } else {
-        complain(&format!("{}; `history prune` has other limits", told(&pruned)))
+        print_warning(&format!("{}; `history prune` has other limits", summary(&pruned)))
     }
 }
 
 /// What was forgotten, in words.
-pub(crate) fn told(pruned: &Pruned) -> String {
+pub(crate) fn summary(pruned: &Pruned) -> String {
     let runs = counted(pruned.runs.len() as u64, "run");
     let bytes = ByteSize(pruned.bytes).display().iec();
     format!("forgotten: {runs}, from {} to {}; {bytes} freed", pruned.runs[0], pruned.runs[pruned.runs.len() - 1])

@@ -5,7 +5,10 @@ use std::io::Read;
 use std::path::Path;
 
 use clap::ArgMatches;
-use washout_core::{Program, ReadySet, Rule, RuleError, RuleId, RuleSet, nearest};
+use washout_core::read::nearest;
+use washout_core::ready::ReadySet;
+use washout_core::rules::Rule;
+use washout_core::{Program, RuleError, RuleId, RuleSet};
 use washout_files::RuleFiles;
 
 use crate::args::RuleArgs;
@@ -88,24 +91,24 @@ pub(crate) fn ready_source(name: &str) -> Result<&'static str, Trouble> {
     })
 }
 
-enum Source<'a> {
+enum RuleSource<'a> {
     Set(&'a Path),
     /// Rules given one after the other are one set. Each has its number among all `--rule`s, from 1.
     Rules(Vec<(usize, &'a str)>),
 }
 
 /// `-r` and `--rule` as they stood on the command line.
-fn in_order<'a>(args: &'a RuleArgs, given: &ArgMatches) -> Vec<Source<'a>> {
+fn in_order<'a>(args: &'a RuleArgs, given: &ArgMatches) -> Vec<RuleSource<'a>> {
     let places = |name| given.indices_of(name).into_iter().flatten();
-    let sets = places("rules").zip(&args.rules).map(|(at, path)| (at, Source::Set(path)));
+    let sets = places("rules").zip(&args.rules).map(|(at, path)| (at, RuleSource::Set(path)));
     let numbered = (1..).zip(args.rule.iter().map(String::as_str));
-    let rules = places("rule").zip(numbered).map(|(at, rule)| (at, Source::Rules(vec![rule])));
-    let mut all: Vec<(usize, Source<'a>)> = sets.chain(rules).collect();
+    let rules = places("rule").zip(numbered).map(|(at, rule)| (at, RuleSource::Rules(vec![rule])));
+    let mut all: Vec<(usize, RuleSource<'a>)> = sets.chain(rules).collect();
     all.sort_by_key(|(at, _)| *at);
-    let mut sources: Vec<Source<'a>> = Vec::new();
+    let mut sources: Vec<RuleSource<'a>> = Vec::new();
     for (_, source) in all {
         match (sources.last_mut(), source) {
-            (Some(Source::Rules(before)), Source::Rules(rules)) => before.extend(rules),
+            (Some(RuleSource::Rules(before)), RuleSource::Rules(rules)) => before.extend(rules),
             (_, source) => sources.push(source),
         }
     }
@@ -131,12 +134,12 @@ pub(crate) fn read_set(path: &Path) -> Result<Result<RuleSet, RuleError>, Troubl
     let source = String::from_utf8(source).map_err(|error| {
         let good = String::from_utf8_lossy(&error.as_bytes()[..error.utf8_error().valid_up_to()]);
         let line = good.matches('\n').count() + 1;
-        unreadable(path, &format!("line {line} is no UTF-8, and rule sets have to be"))
+        unreadable(path, &format!("line {line} is not UTF-8, and rule sets have to be"))
     })?;
     Ok(RuleSet::read_with(&path.to_string_lossy(), &source, &FILES))
 }
 
-impl Source<'_> {
+impl RuleSource<'_> {
     fn read(&self) -> Result<Result<RuleSet, Vec<RuleError>>, Trouble> {
         match self {
             Self::Set(path) => Ok(read_set(path)?.map_err(|error| vec![error])),
@@ -150,7 +153,7 @@ fn unreadable(path: &Path, reason: &str) -> Trouble {
     Trouble::Usage(format!("the rule set {} cannot be read: {reason}", shown_path(path)))
 }
 
-/// Every rule is read, even behind one that is wrong: all problems are to be shown.
+/// Every rule is read, even after one that is wrong: all problems are to be shown.
 fn read_rules(rules: &[(usize, &str)]) -> Result<RuleSet, Vec<RuleError>> {
     let mut set = RuleSet { name: TYPED.to_owned(), ..RuleSet::default() };
     let mut errors = Vec::new();

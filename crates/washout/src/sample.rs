@@ -5,12 +5,14 @@ use std::io::{self, BufRead, BufReader, IsTerminal, Read};
 use std::ops::RangeInclusive;
 use std::path::{Path, PathBuf};
 
-use washout_core::{CellText, Form, Program, Sample, TableFormat};
+use washout_core::Program;
+use washout_core::explain::Sample;
+use washout_core::table::{CellText, Form, TableFormat};
 use washout_files::reason;
 
 use crate::args::SampleArgs;
 use crate::exit::Trouble;
-use crate::out::complain;
+use crate::out::print_warning;
 use crate::show::command_line::typed_with;
 use crate::show::visible::{shown, shown_path};
 
@@ -33,12 +35,12 @@ pub(crate) fn start_of(file: File, path: &Path) -> io::Result<Sample> {
 }
 
 /// Says that not all of a text is looked at.
-fn say_cut(name: &str) -> io::Result<()> {
-    complain(&format!("only the first {} KiB of {} are looked at", SAMPLE >> 10, shown(name)))
+fn print_cut(name: &str) -> io::Result<()> {
+    print_warning(&format!("only the first {} KiB of {} are looked at", SAMPLE >> 10, shown(name)))
 }
 
 /// A cell of a table that a command line names, and the rules for it.
-pub(crate) struct Cell {
+pub(crate) struct NamedCell {
     pub(crate) sample: Sample,
     pub(crate) program: Program,
     pub(crate) path: PathBuf,
@@ -51,7 +53,7 @@ pub(crate) struct Cell {
 pub(crate) const TABLE: u64 = 1 << 28;
 
 /// The cell that `FILE:12:Keeper` names, by record and field. `None`: it names none.
-pub(crate) fn cell(place: Option<&str>, program: &Program) -> Result<Option<Cell>, Trouble> {
+pub(crate) fn cell(place: Option<&str>, program: &Program) -> Result<Option<NamedCell>, Trouble> {
     let Some(place) = place else { return Ok(None) };
     let parts = place.match_indices(':').filter_map(|(at, _)| {
         let (file, rest) = (&place[..at], &place[at + 1..]);
@@ -63,7 +65,7 @@ pub(crate) fn cell(place: Option<&str>, program: &Program) -> Result<Option<Cell
     let format = match program.form(path.extension().and_then(|extension| extension.to_str())) {
         Form::Table(format) => format,
         Form::Text => {
-            let message = format!("{} is no table; --table csv, tsv or jsonl says that it is one", shown_path(path));
+            let message = format!("{} is not a table; --table csv, tsv or jsonl says that it is one", shown_path(path));
             return Err(Trouble::Usage(message));
         }
     };
@@ -78,7 +80,7 @@ pub(crate) fn cell(place: Option<&str>, program: &Program) -> Result<Option<Cell
         return Err(Trouble::Usage(message));
     };
     let sample = Sample { name: place.to_owned(), text };
-    Ok(Some(Cell { sample, program, path: path.to_owned(), format, record, field: field.to_owned() }))
+    Ok(Some(NamedCell { sample, program, path: path.to_owned(), format, record, field: field.to_owned() }))
 }
 
 /// The sample a command line names: `--text`, `FILE`, `FILE:12`, `FILE:10..20`, or standard input.
@@ -103,7 +105,7 @@ fn from_stdin() -> Result<Sample, Trouble> {
     read.map_err(|error| Trouble::Usage(format!("standard input cannot be read: {error}")))?;
     if text.len() > SAMPLE {
         text.truncate(SAMPLE);
-        say_cut("standard input")?;
+        print_cut("standard input")?;
     }
     Ok(Sample { name: "standard input".to_owned(), text })
 }
@@ -119,7 +121,7 @@ pub(crate) fn at_place(place: &str) -> Result<Sample, Trouble> {
                 |error| Trouble::Usage(format!("{} cannot be read: {}", shown_path(Path::new(file)), reason(&error)));
             let (text, is_cut) = lines_of(Path::new(file), &lines).map_err(failed)?;
             if is_cut {
-                say_cut(place)?;
+                print_cut(place)?;
             }
             if text.is_empty() {
                 let message = format!("{} has no line {}", shown_path(Path::new(file)), lines.start());
@@ -138,7 +140,7 @@ pub(crate) fn at_place(place: &str) -> Result<Sample, Trouble> {
             }
             let sample = sample(Path::new(place)).map_err(failed)?;
             if std::fs::metadata(place).is_ok_and(|file| file.len() > sample.text.len() as u64) {
-                say_cut(place)?;
+                print_cut(place)?;
             }
             Ok(sample)
         }

@@ -6,7 +6,8 @@ use std::path::{Path, PathBuf};
 
 use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, percent_encode};
 use serde_json::{Value, json};
-use washout_core::{PlacedChange, RuleName};
+use washout_core::RuleName;
+use washout_core::observe::PlacedChange;
 use washout_files::{Recorder, Skip};
 
 use crate::json::Escaped;
@@ -46,7 +47,7 @@ pub(crate) fn opening(names: &[RuleName]) -> String {
     )
 }
 
-/// What comes behind the results.
+/// What comes after the results.
 pub(crate) fn closing(successful: bool, left_out: &[(PathBuf, Skip)]) -> String {
     let notifications: Vec<Value> = left_out.iter().map(|(path, why)| not_checked(path, *why)).collect();
     let invocation = json!({"executionSuccessful": successful, "toolExecutionNotifications": notifications});
@@ -93,7 +94,7 @@ fn result(names: &[RuleName], file: &Path, change: &PlacedChange) -> Value {
     }
     let region = region(change);
     result["locations"][0]["physicalLocation"]["region"] = region.clone();
-    // A fix is text: what is no valid UTF-8 cannot be put into one.
+    // A fix is text: what is not valid UTF-8 cannot be put into one.
     if let (Ok(_), Ok(after)) = (std::str::from_utf8(&change.before), std::str::from_utf8(&change.after)) {
         let replacement = json!({"deletedRegion": region, "insertedContent": {"text": after}});
         let changes = json!([{"artifactLocation": artifact, "replacements": [replacement]}]);
@@ -102,7 +103,7 @@ fn result(names: &[RuleName], file: &Path, change: &PlacedChange) -> Value {
     result
 }
 
-/// The stretch that goes; `endColumn` is the one behind it.
+/// The stretch that goes; `endColumn` is the one after it.
 fn region(change: &PlacedChange) -> Value {
     let PlacedChange { line, column, before, .. } = change;
     let (mut end_line, mut end_column) = (*line, *column);

@@ -4,7 +4,9 @@ use std::time::{Duration, Instant};
 
 use similar::{Algorithm, DiffOp, capture_diff_slices_deadline};
 use unicode_segmentation::UnicodeSegmentation;
-use washout_core::{Program, RuleSet, Surveyed, class_of, classes_of, describe};
+use washout_core::spell::{class_of, classes_of, describe};
+use washout_core::survey::Surveyed;
+use washout_core::{Program, RuleSet};
 
 /// How long it may take to find the smallest differences; after that they may be larger.
 const PATIENCE: Duration = Duration::from_secs(2);

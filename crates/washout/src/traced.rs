@@ -1,6 +1,8 @@
 //! A text followed through rules, step by step.
 
-use washout_core::{Refusal, Sample, Step};
+use washout_core::explain::Sample;
+use washout_core::names::Refusal;
+use washout_core::trace::Step;
 
 /// The steps of a text through the rules.
 #[derive(Default)]

@@ -4,11 +4,11 @@
 mod corpus;
 mod support;
 
-use support::Desk;
+use support::TestDir;
 
 #[test]
 fn the_program_gives_what_the_cases_say() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     for case in corpus::cases() {
         desk.write("case.wash.toml", case.rules.as_bytes());
         let ran = desk.run_with(&["clean", "-r", "case.wash.toml"], &case.given()).status(0).silent_err();

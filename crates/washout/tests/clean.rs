@@ -6,7 +6,7 @@ use std::fs;
 use std::os::unix::fs::{MetadataExt, PermissionsExt, symlink};
 use std::process::Stdio;
 
-use support::{Desk, NO_STRACE, cannot_run};
+use support::{NO_STRACE, TestDir, cannot_run};
 
 const RADIO: &str = r#"
 title = "Radio watch"
@@ -25,8 +25,8 @@ replace = { text = "colour", with = "color" }
 const WATCH: &str = "00:14\nMarrow Point, um, this is  \nthe relief boat.\n01:02\nCome in, umbrella, at 14:05.\n";
 const CLEAN_WATCH: &str = "Marrow Point, this is\nthe relief boat.\nCome in, umbrella, at 14:05.\n";
 
-fn desk() -> Desk {
-    Desk::with(&[
+fn desk() -> TestDir {
+    TestDir::with(&[
         ("radio.wash.toml", RADIO),
         ("watch.txt", WATCH),
         ("notes/a.txt", "uh fog\n"),
@@ -114,7 +114,7 @@ Nothing was written. To write:
 
 #[test]
 fn long_previews_say_how_much_more_there_is() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     for file in 0..12 {
         desk.write(&format!("{file:02}.txt"), "um x\n".repeat(1000).as_bytes());
     }
@@ -131,7 +131,7 @@ fn long_previews_say_how_much_more_there_is() {
 
 #[test]
 fn long_lines_are_shown_around_their_change() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     desk.write("long.txt", format!("{} um {} um\n", "fog ".repeat(5000), "sea ".repeat(5000)).as_bytes());
     let ran = desk.run(&["clean", "--rule", "remove.words = um", "long.txt"]).status(0);
     let widest = ran.out().lines().filter(|line| line.contains('…')).map(|line| line.chars().count()).max();
@@ -157,7 +157,7 @@ fn copies_keep_the_tree_and_write_over_nothing() {
     desk.write("notes/new.txt", b"uh new\n");
     desk.run(&args)
         .status(3)
-        .complains(&["washout: watch.txt: cleaned/watch.txt is there already, and stays; --overwrite replaces it"]);
+        .warns(&["washout: watch.txt: cleaned/watch.txt is there already, and stays; --overwrite replaces it"]);
     assert_eq!(desk.read("cleaned/watch.txt"), "mine\n");
     assert_eq!(desk.read("cleaned/notes/new.txt"), "new\n", "the others were done");
 
@@ -175,12 +175,12 @@ fn copies_never_go_into_themselves_or_onto_their_source() {
     assert!(!desk.path("cleaned/cleaned").exists(), "{:?}", desk.files());
     desk.run(&[&rule[..], &["notes", "--into", ".", "--overwrite"]].concat())
         .status(3)
-        .complains(&["notes/a.txt: the copy would be the file itself; --write"]);
+        .warns(&["notes/a.txt: the copy would be the file itself; --write"]);
     assert_eq!(desk.read("notes/a.txt"), "uh fog\n");
     let up = format!("../{}/notes/a.txt", desk.path("").file_name().expect("a name").display());
     desk.run(&[&rule[..], &[&up, "notes/deep/../../notes/a.txt", "--into", "out"]].concat())
         .status(2)
-        .complains(&["would both be copied to a.txt", "Nothing was opened"]);
+        .warns(&["would both be copied to a.txt", "Nothing was opened"]);
     desk.run(&[&rule[..], &[&up, "--into", "out"]].concat()).status(0);
     assert_eq!(desk.read("out/a.txt"), "fog\n", "a copy never climbs out of its folder");
 }
@@ -228,7 +228,7 @@ fn rules_that_undo_each_other_leave_the_file_alone() {
 
 #[test]
 fn a_byte_order_mark_goes_only_if_told_to() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     desk.write("a.txt", "\u{FEFF}fog\n".as_bytes());
     desk.run(&["clean", "--rule", "remove.class = invisible", "a.txt", "--write"]).status(0).says(&["1 unchanged"]);
     let rule = ["clean", "--rule", "line_ends = { bom = 'drop' }", "a.txt"];
@@ -239,7 +239,7 @@ fn a_byte_order_mark_goes_only_if_told_to() {
 
 #[test]
 fn a_large_file_is_the_same_whichever_way_it_is_written() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     // The first change comes late, so that much of the file is passed before anything is written.
     let text = "clear sky\r\n".repeat(150_000) + &"um fog\n".repeat(50_000) + "um";
     desk.write("log.txt", text.as_bytes());
@@ -265,13 +265,11 @@ fn files_that_must_not_be_replaced_are_named_and_left_alone() {
     fs::set_permissions(desk.path("locked.txt"), fs::Permissions::from_mode(0o444)).expect("set");
     let rule = ["clean", "--rule", "remove.words = um", "--write"];
     let named = ["watch.txt", "link.txt", "twin.txt", "locked.txt"];
-    desk.run(&[&rule[..], &named[..]].concat()).status(3).says(&["1 file changed, 3 failed (named above)"]).complains(
-        &[
-            "washout: link.txt: it is a link; name the file it leads to, or follow it with --follow; left as it was",
-            "washout: twin.txt: it has 2 names (hard links)",
-            "washout: locked.txt: it is read-only",
-        ],
-    );
+    desk.run(&[&rule[..], &named[..]].concat()).status(3).says(&["1 file changed, 3 failed (named above)"]).warns(&[
+        "washout: link.txt: it is a link; name the file it leads to, or follow it with --follow; left as it was",
+        "washout: twin.txt: it has 2 names (hard links)",
+        "washout: locked.txt: it is read-only",
+    ]);
     assert!(desk.path("link.txt").is_symlink());
     for name in ["linked.txt", "twin.txt", "other.txt", "locked.txt"] {
         assert_eq!(desk.read(name), "um\n", "{name}");
@@ -283,21 +281,19 @@ fn nothing_is_opened_before_rules_and_paths_are_good() {
     let desk = desk();
     desk.run(&["clean", "--rule", "remove.clas = \"x\"", "watch.txt", "--write"])
         .status(2)
-        .complains(&["did you mean `class`?", "1 problem in the rules; nothing was opened"]);
+        .warns(&["did you mean `class`?", "1 problem in the rules; nothing was opened"]);
     desk.run(&["clean", "-r", "radio.wash.toml", "watch.txt", "gone.txt", "--write"])
         .status(2)
-        .complains(&["gone.txt: no such file or directory", "Nothing was opened"]);
-    desk.run(&["clean", "watch.txt"]).status(2).complains(&["no rules given", "-r FILE"]);
+        .warns(&["gone.txt: no such file or directory", "Nothing was opened"]);
+    desk.run(&["clean", "watch.txt"]).status(2).warns(&["no rules given", "-r FILE"]);
     desk.write("off.toml", b"[[rule]]\noff = true\ntrim = {}\n");
-    desk.run(&["clean", "-r", "off.toml", "watch.txt"]).status(2).complains(&["there is no rule that is on"]);
-    desk.run(&["clean", "-r", "radio.wash.toml", "notes", "--only", "*.md"]).status(2).complains(&["there is no file"]);
-    desk.run(&["clean", "-r", "gone.toml"])
-        .status(2)
-        .complains(&["the rule set gone.toml cannot be read: No such file"]);
-    desk.run(&["clean", "-r", "radio.wash.toml", "--write"]).status(2).complains(&["--write needs the files"]);
-    desk.run(&["clean", "-r", "radio.wash.toml", "-", "watch.txt"]).status(2).complains(&["`-` is standard input"]);
-    desk.run(&["clean", "-r", "radio.wash.toml", "--stdout", "notes"]).status(2).complains(&["notes is a folder"]);
-    desk.run(&["clean", "-r", "radio.wash.toml", "--only", "[", "notes"]).status(2).complains(&["the glob `[`"]);
+    desk.run(&["clean", "-r", "off.toml", "watch.txt"]).status(2).warns(&["there is no rule that is on"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "notes", "--only", "*.md"]).status(2).warns(&["there is no file"]);
+    desk.run(&["clean", "-r", "gone.toml"]).status(2).warns(&["the rule set gone.toml cannot be read: No such file"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "--write"]).status(2).warns(&["--write needs the files"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "-", "watch.txt"]).status(2).warns(&["`-` is standard input"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "--stdout", "notes"]).status(2).warns(&["notes is a folder"]);
+    desk.run(&["clean", "-r", "radio.wash.toml", "--only", "[", "notes"]).status(2).warns(&["the glob `[`"]);
     desk.run(&["clean", "-r", "radio.wash.toml", "--write", "--into", "x", "notes"]).status(2);
     assert_eq!(desk.read("watch.txt"), WATCH);
 }
@@ -305,9 +301,9 @@ fn nothing_is_opened_before_rules_and_paths_are_good() {
 #[test]
 fn a_wrong_rule_set_is_drawn_with_its_lines() {
     let desk =
-        Desk::with(&[("bad.wash.toml", "[[rule]]\nremove = { class = [\"contrl\"], gaps = 1 }\n"), ("x.txt", "x")]);
+        TestDir::with(&[("bad.wash.toml", "[[rule]]\nremove = { class = [\"contrl\"], gaps = 1 }\n"), ("x.txt", "x")]);
     desk.write("no-utf8.toml", b"[[rule]]\nlabel = \"\xFF\"\n");
-    let ran = desk.run(&["clean", "-r", "bad.wash.toml", "x.txt"]).status(2).complains(&[
+    let ran = desk.run(&["clean", "-r", "bad.wash.toml", "x.txt"]).status(2).warns(&[
         "no class `contrl`; did you mean `control`?",
         "bad.wash.toml:2:21",
         "2 │ remove = { class = [\"contrl\"], gaps = 1 }",
@@ -317,12 +313,12 @@ fn a_wrong_rule_set_is_drawn_with_its_lines() {
         "2 problems in the rules; nothing was opened",
     ]);
     assert_eq!(ran.out(), "");
-    desk.run(&["clean", "-r", "no-utf8.toml", "x.txt"]).status(2).complains(&["line 2 is no UTF-8"]);
+    desk.run(&["clean", "-r", "no-utf8.toml", "x.txt"]).status(2).warns(&["line 2 is not UTF-8"]);
 }
 
 #[test]
 fn sets_and_single_rules_run_in_the_order_given() {
-    let desk = Desk::with(&[("b.wash.toml", "[[rule]]\nreplace = { text = 'b', with = 'c' }\n"), ("x.txt", "a\n")]);
+    let desk = TestDir::with(&[("b.wash.toml", "[[rule]]\nreplace = { text = 'b', with = 'c' }\n"), ("x.txt", "a\n")]);
     let first = ["--rule", "replace = { text = 'a', with = 'b' }"];
     let last = ["--rule", "replace = { text = 'c', with = 'd' }"];
     let set = ["-r", "b.wash.toml"];
@@ -339,12 +335,12 @@ fn sets_and_single_rules_run_in_the_order_given() {
     ]);
     desk.run(&[&["clean"], &first[..], &["--rule", "remov.text = x", "--rule", "trim.at = ends"], &["x.txt"]].concat())
         .status(2)
-        .complains(&["--rule, number 2:1:1", "--rule, number 3:1:11", "2 problems in the rules"]);
+        .warns(&["--rule, number 2:1:1", "--rule, number 3:1:11", "2 problems in the rules"]);
 }
 
 #[test]
 fn folders_are_walked_as_their_owner_would_expect() {
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         ("f/.gitignore", "*.bak\n"),
         ("f/a.txt", "um\n"),
         ("f/b.bak", "um\n"),
@@ -372,7 +368,7 @@ fn folders_are_walked_as_their_owner_would_expect() {
 
 #[test]
 fn results_come_in_the_order_of_paths_whatever_the_number_of_threads() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     for file in 0..200 {
         desk.write(&format!("d/{file:03}.txt"), "um\n".repeat(1 + (file * 37) % 500).as_bytes());
     }
@@ -388,7 +384,7 @@ fn results_come_in_the_order_of_paths_whatever_the_number_of_threads() {
 
 #[test]
 fn text_from_files_and_their_names_cannot_drive_the_terminal() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     desk.write("x\x1b[31m\nname.txt", "um \x1b]0;title\x07\u{202E} \u{9b}2J\n".as_bytes());
     desk.write(
         "bad.toml",
@@ -407,7 +403,7 @@ fn text_from_files_and_their_names_cannot_drive_the_terminal() {
     // A name that a shell puts in place of `*` may look like an option.
     let ran = desk.run(&["clean", "--rule", "remove.words = um", "--\u{202E}\x1b]0;title\x07"]).status(2);
     assert!(!ran.err.contains(['\u{202E}', '\u{1b}', '\u{7}']), "{ran}");
-    ran.complains(&["unexpected argument '--⟨U+202E⟩␛]0;title␇'"]);
+    ran.warns(&["unexpected argument '--⟨U+202E⟩␛]0;title␇'"]);
     // JSON is shown on terminals too.
     let ran = desk.run(&["clean", "--rule", "remove.words = um", ".", "--report", "all.jsonl", "--json"]).status(0);
     let report = desk.read("all.jsonl");
@@ -417,7 +413,7 @@ fn text_from_files_and_their_names_cannot_drive_the_terminal() {
 
 #[test]
 fn an_interrupt_ends_the_run_between_files() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     let text = "um fog over the landing, um, and no boat\n".repeat(8_000);
     for file in 0..150 {
         desk.write(&format!("d/{file:03}.txt"), text.as_bytes());
@@ -443,7 +439,7 @@ fn an_interrupt_ends_the_run_between_files() {
 
 #[test]
 fn a_reader_that_has_enough_is_no_error() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     desk.write("big.txt", "um fog\n".repeat(200_000).as_bytes());
     for more in ["--all big.txt", "--stdout big.txt", "< big.txt"] {
         let line = format!(
@@ -459,7 +455,7 @@ fn a_reader_that_has_enough_is_no_error() {
 
 #[test]
 fn a_rule_set_reads_its_lists_and_sets_from_beside_it_and_nowhere_else() {
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         (
             "sets/main.wash.toml",
             "[[rule]]\ninclude = 'house/quotes.wash.toml'\nonly_lines = { chars = '“' }\n[[rule]]\nremove.words_from = 'words.txt'\n",
@@ -477,23 +473,23 @@ fn a_rule_set_reads_its_lists_and_sets_from_beside_it_and_nowhere_else() {
     std::os::unix::fs::symlink(desk.path("secret.txt"), desk.path("sets/link.txt")).expect("a link");
     desk.write("sets/main.wash.toml", b"[[rule]]\nremove.words_from = 'link.txt'\n");
     let ran = desk.run(&["clean", "-r", "sets/main.wash.toml", "watch.txt"]).status(2);
-    ran.complains(&["a link leads out of the folder of this rule set"]);
+    ran.warns(&["a link leads out of the folder of this rule set"]);
     desk.run(&["clean", "--rule", "remove.words_from = \"secret.txt\"", "watch.txt"]).status(0);
     desk.write("sets/main.wash.toml", b"[[rule]]\ninclude = './main.wash.toml'\n");
     let ran = desk.run(&["clean", "-r", "sets/main.wash.toml", "watch.txt"]).status(2);
-    ran.complains(&["rule sets include each other in a circle", "sets/main.wash.toml → sets/main.wash.toml"]);
+    ran.warns(&["rule sets include each other in a circle", "sets/main.wash.toml → sets/main.wash.toml"]);
 }
 
 #[test]
 fn a_pattern_that_takes_too_much_work_ends_its_file_and_no_other() {
     let line = format!("fog\n{}!\n", "a".repeat(80));
-    let desk = Desk::with(&[("bad.txt", line.as_str()), ("good.txt", "x\n")]);
+    let desk = TestDir::with(&[("bad.txt", line.as_str()), ("good.txt", "x\n")]);
     let rule = r"remove.pattern = '^(a|aa)+\1c'";
     let ran =
         desk.run(&["clean", "--rule", rule, "--rule", "remove.text = 'x'", "--write", "bad.txt", "good.txt"]).status(3);
-    ran.complains(&["bad.txt: rule 1 (remove pattern", "takes too much work at line 2"]);
+    ran.warns(&["bad.txt: rule 1 (remove pattern", "takes too much work at line 2"]);
     assert_eq!((desk.read("bad.txt"), desk.read("good.txt")), (line.clone(), "\n".to_owned()));
-    desk.run_with(&["clean", "--rule", rule], line.as_bytes()).status(3).complains(&["at line 2"]);
+    desk.run_with(&["clean", "--rule", rule], line.as_bytes()).status(3).warns(&["at line 2"]);
     // What a stream has given cannot be called back; held back until it is whole, nothing is given.
     let long = "clear\n".repeat(400_000) + &line;
     let out =
@@ -505,7 +501,7 @@ fn a_pattern_that_takes_too_much_work_ends_its_file_and_no_other() {
 
 #[test]
 fn what_rules_expect_is_judged_before_anything_is_written() {
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         ("a.txt", "fog\n12:30 horn\n"),
         ("b.txt", "clear\n\n14:05 boat\n15:10 boat\n"),
         ("c.txt", "calm\n"),
@@ -515,14 +511,14 @@ fn what_rules_expect_is_judged_before_anything_is_written() {
     ]);
     for aim in [&["--write"][..], &["--into", "out"], &[]] {
         let ran = desk.run(&[&["clean", "-r", "two.wash.toml", "a.txt", "b.txt"], aim].concat()).status(4);
-        ran.complains(&[
+        ran.warns(&[
             "rule 1 (times) expects at most 2 changes, and makes 3",
             "a.txt:2\n  b.txt:3\n  b.txt:4\n",
             "Nothing was written.",
         ]);
     }
     let ran = desk.run(&["clean", "-r", "each.wash.toml", "--write", "a.txt", "c.txt"]).status(4);
-    ran.complains(&["expects 1 change or more in each file, and makes none in c.txt"]);
+    ran.warns(&["expects 1 change or more in each file, and makes none in c.txt"]);
     assert_eq!(desk.read("a.txt"), "fog\n12:30 horn\n");
     assert!(!desk.path("out").exists(), "nothing is written, not even a folder");
     let ran = desk.run_with(&["clean", "-r", "three.wash.toml"], b"14:05 fog\n").status(4);
@@ -535,7 +531,7 @@ fn what_rules_expect_is_judged_before_anything_is_written() {
 
 #[test]
 fn counts_are_those_of_the_result_and_stay_whole_on_a_narrow_screen() {
-    let desk = Desk::with(&[("a.txt", "um\nfog\n\n")]);
+    let desk = TestDir::with(&[("a.txt", "um\nfog\n\n")]);
     let none = ["clean", "--rule", "line_ends = { final = 'none' }", "a.txt"];
     desk.run(&none).status(0).says(&["characters  8 → 6    lines  3 → 2"]);
     desk.write("many.txt", "um, fog and horn\n".repeat(12_345).as_bytes());
@@ -557,7 +553,7 @@ fn counts_are_those_of_the_result_and_stay_whole_on_a_narrow_screen() {
 
 #[test]
 fn other_words_and_values_that_mean_nothing_are_answered_with_ours() {
-    let desk = Desk::with(&[("a.txt", "um\nfog\n"), ("n.jsonl", "{\"age\": 5, \"who\": \"um\"}\n")]);
+    let desk = TestDir::with(&[("a.txt", "um\nfog\n"), ("n.jsonl", "{\"age\": 5, \"who\": \"um\"}\n")]);
     let rule = ["clean", "--rule", "remove.text = um"];
     for (args, ours) in [
         (&["strip", "a.txt"][..], "no command `strip` here: `washout clean "),
@@ -573,11 +569,11 @@ fn other_words_and_values_that_mean_nothing_are_answered_with_ours() {
         (&["spellout", "a.txt:5..1"], "a.txt:5..1 ends before it begins: write a.txt:1..5"),
         (&[rule[0], rule[1], "remove.chars = “#”", "a.txt"], "typographic quotation marks are no quotes here"),
     ] {
-        desk.run(args).status(2).complains(&[ours]);
+        desk.run(args).status(2).warns(&[ours]);
     }
     let field = ["clean", "--rule", "{ fields = ['age', 'who'], remove.text = 'um' }", "n.jsonl"];
     let ran = desk.run(&field).status(0).says(&["1 cell in 1 record changes"]);
-    ran.complains(&["n.jsonl: `age` holds no text; numbers, true, null and objects are left alone"]);
+    ran.warns(&["n.jsonl: `age` holds no text; numbers, true, null and objects are left alone"]);
     let mut run = desk.command();
     run.args(rule).args(["--write", "a.txt"]).env("WASHOUT_STATE", "/proc/none");
     let said = run.output().expect("the built program").stderr;
@@ -587,7 +583,7 @@ fn other_words_and_values_that_mean_nothing_are_answered_with_ours() {
 #[test]
 fn sections_are_expected_and_those_without_an_end_are_left_or_refused() {
     let block = "BEGIN\nQk FB\nEND\nfog at dawn\n";
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         ("a.txt", &*block.repeat(2)),
         ("b.txt", block),
         ("open.txt", &*format!("{block}BEGIN\nQk FB\nfog\n")),
@@ -597,7 +593,7 @@ fn sections_are_expected_and_those_without_an_end_are_left_or_refused() {
     let three = rule("expect_sections = 3");
     desk.run(&["clean", "--rule", &three, "a.txt", "b.txt"]).status(0).says(&["2 files"]);
     let ran = desk.run(&["clean", "--rule", &three, "--write", "a.txt", "open.txt", "b.txt"]).status(4);
-    ran.complains(&["expects 3 sections, and finds 4\n  a.txt:2\n"]);
+    ran.warns(&["expects 3 sections, and finds 4\n  a.txt:2\n"]);
     assert_eq!(desk.read("b.txt"), block);
 
     desk.write("last.txt", format!("{block}BEGIN\nEND").as_bytes());
@@ -605,7 +601,7 @@ fn sections_are_expected_and_those_without_an_end_are_left_or_refused() {
 
     let refuse = rule("unclosed = 'refuse'");
     let ran = desk.run(&["clean", "--rule", &refuse, "--write", "open.txt", "b.txt"]).status(3);
-    ran.complains(&["open.txt: rule 1 ", "the one that opens at line 5 does not close", "left as it was"]);
+    ran.warns(&["open.txt: rule 1 ", "the one that opens at line 5 does not close", "left as it was"]);
     assert_eq!(desk.read("b.txt"), "BEGIN\nQkFB\nEND\nfog at dawn\n");
 
     // A section of many blocks is held until it is known whether it closes.
@@ -658,7 +654,7 @@ fn a_long_text_comes_out_the_same_on_any_number_of_threads() {
 
 #[test]
 fn rules_that_hold_more_than_they_may_say_so_and_others_hold_little_of_one_long_line() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     let line = "lamp um relief, um fog# ".repeat(1 << 20);
     desk.write("line.txt", line.as_bytes());
     let near = ["remove.chars = '#'", "replace = { text = 'relief', with = 'boat' }", "remove.words = ['um']"];
@@ -668,28 +664,28 @@ fn rules_that_hold_more_than_they_may_say_so_and_others_hold_little_of_one_long_
         assert!(ran.out.len() < line.len() && ran.out.len() > line.len() / 2, "{rule}");
     }
     let check = ["check", "--rule", "drop_lines.text = 'gull'", "--max-memory", "2MiB", "line.txt"];
-    desk.run(&check).status(3).complains(&["line.txt: rules hold", "and may hold 2048 KiB"]);
+    desk.run(&check).status(3).warns(&["line.txt: rules hold", "and may hold 2048 KiB"]);
     let spelled = desk.run(&["spellout", "line.txt:1"]).status(0);
-    let spelled = spelled.complains(&["only the first 256 KiB of line.txt:1 are looked at"]);
+    let spelled = spelled.warns(&["only the first 256 KiB of line.txt:1 are looked at"]);
     spelled.says(&["… and 261,144 more characters; --all shows them"]);
     for (rule, why) in [
         ("drop_lines.text = 'gull'", "since it has to see a line whole"),
         ("remove = { pattern = 'fog\\nlamp', across_lines = true }", "since it has to see the whole text at once"),
     ] {
         let ran = desk.run(&["clean", "--rule", rule, "--max-memory", "2MiB", "--write", "line.txt"]).status(3);
-        ran.complains(&["line.txt: rules hold ", "of this text in memory, and may hold 2048 KiB: rule 1", why]);
+        ran.warns(&["line.txt: rules hold ", "of this text in memory, and may hold 2048 KiB: rule 1", why]);
     }
     assert_eq!(desk.read("line.txt"), line, "a file whose rules fail stays as it is");
     let lines: Vec<String> = (0..100_000).map(|line| format!("watch {line}\n")).collect();
     let lines = lines.concat();
     let rule = ["clean", "--rule", "drop_repeats.scope = 'file'", "--max-memory"];
-    desk.run_with(&[&rule[..], &["1MiB"]].concat(), lines.as_bytes()).status(3).complains(&["it remembers every line"]);
+    desk.run_with(&[&rule[..], &["1MiB"]].concat(), lines.as_bytes()).status(3).warns(&["it remembers every line"]);
     desk.run_with(&[&rule[..], &["16MiB"]].concat(), lines.as_bytes()).status(0);
 }
 
 #[test]
 fn a_file_of_which_nothing_stays_or_whose_end_goes_is_written_so() {
-    let desk = Desk::with(&[("all", "##")]);
+    let desk = TestDir::with(&[("all", "##")]);
     let stays = "fog\n".repeat(300_000);
     // Longer than any part that is worked on at once.
     let goes = "# note\n".repeat(700_000);
@@ -698,24 +694,21 @@ fn a_file_of_which_nothing_stays_or_whose_end_goes_is_written_so() {
     desk.run(&args).status(0).says(&["2 files changed"]);
     assert_eq!(desk.read("all"), "");
     assert!(desk.read("end") == stays, "{} bytes are left, not {}", desk.read("end").len(), stays.len());
-    desk.run(&["undo"]).status(0).says(&["2 files put back"]);
+    desk.run(&["undo"]).status(0).says(&["2 files restored"]);
     assert_eq!((desk.read("all").as_str(), desk.read("end").len()), ("##", stays.len() + goes.len()));
 }
 
 #[test]
 fn a_named_file_is_worked_on_whatever_is_in_it_and_folders_leave_out_what_looks_binary() {
-    let desk = Desk::with(&[]);
+    let desk = TestDir::with(&[]);
     let picture = [b"\x89PNG\r\n\x1A\n\0\0\0\rIHDR\0\0", &[0, 7, 2, 9].repeat(50)[..]].concat();
     desk.write("log/watch.txt", b"Lamp lit\0 at dusk,\x07 fog from the east\n");
     desk.write("log/scan.png", &picture);
     let rule = ["--rule", "remove.class = 'control'"];
     let clean = |args: &[&str]| desk.run(&[&["clean"], &rule[..], args].concat());
     clean(&["log"]).status(0).silent_err().says(&["1 file would change", "1 left out (binary; --with-binary"]);
-    clean(&["log", "--with-binary"])
-        .status(0)
-        .says(&["2 files would change"])
-        .complains(&["log/scan.png looks binary"]);
-    clean(&["log/scan.png"]).status(0).says(&["1 file would change"]).complains(&["rules may break what is not text"]);
+    clean(&["log", "--with-binary"]).status(0).says(&["2 files would change"]).warns(&["log/scan.png looks binary"]);
+    clean(&["log/scan.png"]).status(0).says(&["1 file would change"]).warns(&["rules may break what is not text"]);
     for command in ["check", "survey"] {
         let rules = if command == "check" { &rule[..] } else { &[] };
         let ran = desk.run(&[&[command, "log/watch.txt"], rules].concat());
@@ -731,13 +724,13 @@ fn a_named_file_is_worked_on_whatever_is_in_it_and_folders_leave_out_what_looks_
 
 #[test]
 fn a_file_that_is_not_there_is_said_in_plain_words() {
-    let ran = Desk::new().run(&["clean", "--rule", "trim = {}", "--stdout", "gone.txt"]);
+    let ran = TestDir::new().run(&["clean", "--rule", "trim = {}", "--stdout", "gone.txt"]);
     assert_eq!((ran.status, ran.err.as_str()), (3, "washout: gone.txt: no such file or directory\n"));
 }
 
 #[test]
 fn short_texts_start_no_threads() {
-    let desk = Desk::with(&[("watch.txt", "fog   \n"), ("gale.txt", "gale\n")]);
+    let desk = TestDir::with(&[("watch.txt", "fog   \n"), ("gale.txt", "gale\n")]);
     desk.write("long.txt", &b"fog   \n".repeat(100_000));
     desk.write("page.txt", &b"fog   \n".repeat(20_000));
     let rule = ["--rule", "trim = {}"];

@@ -2,12 +2,12 @@
 
 mod support;
 
-use support::Desk;
+use support::TestDir;
 use washout_core::{Program, RuleSet};
 
 #[test]
 fn the_demo_unpacks_cleans_and_says_what_to_type_next() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     let ran = desk.run(&["demo", "--into", "papers"]).status(0).silent_err().says(&[
         "Marrow Point light station",
         "logbook.wash.toml  Logbook",
@@ -20,7 +20,7 @@ fn the_demo_unpacks_cleans_and_says_what_to_type_next() {
     let watch = desk.read("papers/cleaned/radio/watch-1.txt");
     assert!(watch.contains("I make it 02:15. What do you make it? Over.\n"), "{watch}");
     desk.run(&["clean", "-r", "papers/radio.wash.toml", "papers/radio", "--all"]).status(0);
-    desk.run(&["demo", "--into", "papers"]).status(2).complains(&["papers is not empty"]);
+    desk.run(&["demo", "--into", "papers"]).status(2).warns(&["papers is not empty"]);
 }
 
 #[test]

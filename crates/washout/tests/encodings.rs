@@ -2,7 +2,7 @@
 
 mod support;
 
-use support::Desk;
+use support::TestDir;
 
 const TEXT: &str = "Leuchtfeuer um fünf, “sehr hell”\r\num die Öllampe\n";
 
@@ -47,7 +47,7 @@ const RULE: [&str; 2] = ["--rule", "remove.text = 'um '"];
 #[test]
 fn each_encoding_is_read_as_what_it_is_and_written_back_the_same() {
     for (name, bytes, label, clean) in kinds() {
-        let desk = Desk::new();
+        let desk = TestDir::new();
         desk.write(name, &bytes);
         let encoding: Vec<&str> = label.iter().flat_map(|label| ["--encoding", label]).collect();
         let run = |more: &[&str]| desk.run(&[&["clean"], &encoding[..], more, &[name]].concat());
@@ -57,7 +57,7 @@ fn each_encoding_is_read_as_what_it_is_and_written_back_the_same() {
         run(&[&RULE[..], &["--write"]].concat()).status(0).silent_err();
         assert_eq!(std::fs::read(desk.path(name)).expect("the file"), clean, "{name}");
         desk.run(&["undo"]).status(0);
-        assert_eq!(std::fs::read(desk.path(name)).expect("the file"), bytes, "{name} is put back");
+        assert_eq!(std::fs::read(desk.path(name)).expect("the file"), bytes, "{name} is restored");
         let ran = desk.run_with(&[&["clean"], &encoding[..], &RULE].concat(), &bytes).status(0);
         assert_eq!(ran.out, clean, "{name} in a stream");
         desk.run(&[&["survey"], &encoding[..], &[name]].concat()).status(0);
@@ -66,24 +66,24 @@ fn each_encoding_is_read_as_what_it_is_and_written_back_the_same() {
 
 #[test]
 fn a_result_may_be_in_another_encoding_and_what_that_has_not_is_an_error() {
-    let desk = Desk::with(&[("a.txt", "fünf\n"), ("b.txt", "łódź\n")]);
+    let desk = TestDir::with(&[("a.txt", "fünf\n"), ("b.txt", "łódź\n")]);
     let args = ["clean", "--rule", "remove.text = 'x'", "--to-encoding", "latin1", "a.txt", "b.txt"];
     desk.run(&args).status(3).says(&["a.txt  its encoding changes, and nothing else", "1 file would change, 1 failed"]);
     desk.run(&[&args[..], &["--write"]].concat())
         .status(3)
-        .complains(&["b.txt: its result has “ł” (U+0142), which windows-1252 has not", "left as it was"]);
+        .warns(&["b.txt: its result has “ł” (U+0142), which windows-1252 has not", "left as it was"]);
     assert_eq!(std::fs::read(desk.path("a.txt")).expect("a file"), b"f\xFCnf\n");
     assert_eq!(desk.read("b.txt"), "łódź\n");
     let back =
         ["clean", "--rule", "remove.text = 'x'", "--encoding", "latin1", "--to-encoding", "utf-8", "a.txt", "--write"];
     desk.run(&back).status(0);
     assert_eq!(desk.read("a.txt"), "fünf\n");
-    desk.run(&["clean", "--rule", "trim = {}", "--encoding", "klingon", "a.txt"]).status(2).complains(&["WHATWG"]);
+    desk.run(&["clean", "--rule", "trim = {}", "--encoding", "klingon", "a.txt"]).status(2).warns(&["WHATWG"]);
 }
 
 #[test]
 fn tables_are_decoded_and_encoded_like_texts() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     let ledger = "Keeper;Remarks\r\n\"Mr. Öhm; sen.\";“Mr. Öhm”\r\n";
     let cleaned = ledger.replacen("Mr. ", "", 1);
     desk.write("utf16.csv", &utf16(ledger, u16::to_be_bytes));
@@ -95,20 +95,20 @@ fn tables_are_decoded_and_encoded_like_texts() {
     assert_eq!(std::fs::read(desk.path("utf16.csv")).expect("a file"), utf16(&cleaned, u16::to_be_bytes));
     run(&["--delimiter", ";", "--encoding", "windows-1252", "western.csv"]).status(0).silent_err();
     assert_eq!(std::fs::read(desk.path("western.csv")).expect("a file"), b"Keeper;Remarks\r\n\xD6hm;\x93Mr.\x94\r\n");
-    run(&["strange.jsonl"]).status(3).complains(&["record 1 (line 1) is no valid JSON at column 16: it is no UTF-8"]);
+    run(&["strange.jsonl"]).status(3).warns(&["record 1 (line 1) is not valid JSON at column 16: it is not UTF-8"]);
     run(&["--encoding", "ISO-8859-2", "strange.jsonl"]).status(0);
     assert_eq!(std::fs::read(desk.path("strange.jsonl")).expect("a file"), b"{\"Keeper\":\"\xA3uk\"}\n");
 }
 
 #[test]
 fn what_is_broken_empty_or_no_text_is_left_as_it_is_and_said() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     desk.write("broken.txt", b"um caf\xE9 du phare, um d\xE9j\xE0 vu\n");
     desk.write("odd.txt", b"\xFF\xFEu\0m\0 \0\x00\xD8x\0");
     desk.write("binary.bin", b"um \0\x01\x02\0\x03");
     desk.write("empty.txt", b"");
     let ran = desk.run(&[&["clean"], &RULE[..], &["--write", "."]].concat()).status(3);
-    let ran = ran.complains(&[
+    let ran = ran.warns(&[
         "odd.txt: cannot be read: it is read as UTF-16LE, and holds bytes that mean nothing in it, at line 1",
         "broken.txt is not UTF-8, but perhaps windows-1252",
         "add --encoding windows-1252",
@@ -120,19 +120,17 @@ fn what_is_broken_empty_or_no_text_is_left_as_it_is_and_said() {
     desk.write("twice.txt", b"um \x81\xCA \xEE\xF9\n");
     desk.run(&[&["clean"], &RULE[..], &["--write", "--encoding", "shift_jis", "twice.txt"]].concat())
         .status(3)
-        .complains(&["would not come back as it was, to the byte, at line 1"]);
+        .warns(&["would not come back as it was, to the byte, at line 1"]);
 }
 
 #[test]
 fn long_texts_are_decoded_and_encoded_wherever_they_are_cut() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     let text = "łódź um 𝄞 灯台 “fog” umum \n".repeat(60_000);
     desk.write("long.txt", &utf16(&text, u16::to_le_bytes));
     desk.run(&[&["clean"], &RULE[..], &["--write", "long.txt"]].concat()).status(0);
     let clean = utf16(&text.replace("um ", ""), u16::to_le_bytes);
     assert!(std::fs::read(desk.path("long.txt")).expect("a file") == clean, "all of it, and nothing else");
     desk.run(&[&["check"], &RULE[..], &["long.txt"]].concat()).status(0);
-    desk.run(&[&["clean"], &RULE[..], &["--patch", "long.txt"]].concat())
-        .status(3)
-        .complains(&["only be made of UTF-8"]);
+    desk.run(&[&["clean"], &RULE[..], &["--patch", "long.txt"]].concat()).status(3).warns(&["only be made of UTF-8"]);
 }

@@ -1,5 +1,5 @@
 //! Each system call that changes the disk fails, and kills the program, in turn: no file is ever half done, the history
-//! opens afterwards, and what was begun can be put back.
+//! opens afterwards, and what was begun can be restored.
 //!
 //! Needs `strace`, which lets calls fail.
 
@@ -9,7 +9,7 @@ use std::collections::BTreeMap;
 use std::process::{Command, Stdio};
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-use support::{Desk, NO_STRACE, cannot_run};
+use support::{NO_STRACE, TestDir, cannot_run};
 
 /// Calls that change what is on the disk, or make it durable.
 const CALLS: &[&str] = &[
@@ -41,7 +41,7 @@ enum Fault {
 }
 
 /// The program on a desk, with the calls of this kind at fault that `when` tells: the number of one, from 1, or `1+`.
-fn run_with_fault(desk: &Desk, args: &[&str], call: &str, when: &str, fault: Fault) {
+fn run_with_fault(desk: &TestDir, args: &[&str], call: &str, when: &str, fault: Fault) {
     let fault = match fault {
         Fault::Fails => "error=ENOSPC",
         Fault::Kills => "error=EIO:signal=KILL",
@@ -59,7 +59,7 @@ fn run_with_fault(desk: &Desk, args: &[&str], call: &str, when: &str, fault: Fau
 }
 
 /// Every file with what is in it.
-fn files(desk: &Desk) -> BTreeMap<String, String> {
+fn files(desk: &TestDir) -> BTreeMap<String, String> {
     desk.files().into_iter().map(|file| (file.clone(), desk.read(&file))).collect()
 }
 
@@ -67,8 +67,8 @@ fn files(desk: &Desk) -> BTreeMap<String, String> {
 fn through_all_faults(
     what: &str,
     args: &[&str],
-    prepare: impl Fn() -> Desk + Sync,
-    judge: impl Fn(&Desk, &str) + Sync,
+    prepare: impl Fn() -> TestDir + Sync,
+    judge: impl Fn(&TestDir, &str) + Sync,
 ) {
     let Some(calls) = prepare().calls(args, CALLS) else {
         return cannot_run(NO_STRACE);
@@ -98,7 +98,7 @@ fn through_all_faults(
 }
 
 /// A later run removes what a killed one left behind.
-fn nothing_is_left_behind(desk: &Desk, named: &str) {
+fn nothing_is_left_behind(desk: &TestDir, named: &str) {
     let left: Vec<String> = desk.files().into_iter().filter(|file| file.contains(".washout-")).collect();
     assert!(left.is_empty(), "{named}: {left:?} stay");
 }
@@ -107,7 +107,7 @@ const LOGS: &[(&str, &str)] =
     &[("a.txt", "um fog\n"), ("b.txt", "clear\n"), ("in/c.txt", "horn um\n"), ("in/d.txt", "um um\n")];
 const CLEAN: &[&str] = &["clean", "--rule", "remove.text = um", "--jobs", "1", "--write", "."];
 
-fn is_old_or_new(desk: &Desk, named: &str) {
+fn is_old_or_new(desk: &TestDir, named: &str) {
     for (path, old) in LOGS {
         let now = desk.read(path);
         assert!(now == *old || now == old.replace("um", ""), "{named}: {path} holds {now:?}");
@@ -123,7 +123,7 @@ fn cleaning_in_place_survives_every_fault() {
     through_all_faults(
         "clean --write",
         CLEAN,
-        || Desk::with(LOGS),
+        || TestDir::with(LOGS),
         |desk, named| {
             is_old_or_new(desk, named);
             // It may be that nothing was begun.
@@ -138,14 +138,14 @@ fn cleaning_in_place_survives_every_fault() {
 
 #[test]
 fn old_files_that_cannot_be_removed_are_no_sign_of_a_killed_run() {
-    let desk = Desk::with(LOGS);
+    let desk = TestDir::with(LOGS);
     if desk.calls(CLEAN, CALLS).is_none() {
         return cannot_run(NO_STRACE);
     }
-    let desk = Desk::with(LOGS);
+    let desk = TestDir::with(LOGS);
     run_with_fault(&desk, CLEAN, "unlinkat", "1+", Fault::Fails);
     assert!(desk.files().iter().any(|file| file.contains(".washout-")), "{:?}", desk.files());
-    desk.run(&["undo"]).status(0).says(&["Run 1: 3 files put back"]);
+    desk.run(&["undo"]).status(0).says(&["Run 1: 3 files restored"]);
     nothing_is_left_behind(&desk, "undo");
     assert_eq!(files(&desk), start());
 }
@@ -153,7 +153,7 @@ fn old_files_that_cannot_be_removed_are_no_sign_of_a_killed_run() {
 #[test]
 fn putting_contents_back_survives_every_fault() {
     let prepare = || {
-        let desk = Desk::with(LOGS);
+        let desk = TestDir::with(LOGS);
         desk.run(CLEAN).status(0);
         desk
     };
@@ -181,7 +181,7 @@ const RENAME: &[&str] = &[
 ];
 
 /// No file is lost, whatever it is called.
-fn all_are_there(desk: &Desk, named: &str) {
+fn all_are_there(desk: &TestDir, named: &str) {
     let mut texts: Vec<String> = files(desk).into_values().collect();
     texts.sort();
     assert_eq!(texts, ["four", "one", "three", "two"], "{named}");
@@ -196,7 +196,7 @@ fn renaming_survives_every_fault() {
     through_all_faults(
         "names --write",
         RENAME,
-        || Desk::with(SCANS),
+        || TestDir::with(SCANS),
         |desk, named| {
             all_are_there(desk, named);
             // It may be that nothing was begun.
@@ -209,13 +209,13 @@ fn renaming_survives_every_fault() {
 #[test]
 fn putting_names_back_survives_every_fault() {
     let prepare = || {
-        let desk = Desk::with(SCANS);
+        let desk = TestDir::with(SCANS);
         desk.run(RENAME).status(0);
         desk
     };
     through_all_faults("undo of names", &["undo", "1"], prepare, |desk, named| {
         all_are_there(desk, named);
-        // Where it was begun at all, it is put right first; then what it was to put back is.
+        // Where it was begun at all, it is put right first; then what it was to restore is.
         desk.run(&["undo", "2"]);
         desk.run(&["undo", "1"]);
         assert_eq!(files(desk), scans(), "{named}: undo gives back the start");

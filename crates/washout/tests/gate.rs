@@ -5,14 +5,14 @@ mod support;
 use std::process::Command;
 
 use serde_json::Value;
-use support::Desk;
+use support::TestDir;
 
 const RULES: &str = "[[rule]]\nlabel = 'no trailing blanks'\ntrim = { at = 'end' }\n\
                      [[rule]]\nreplace = { text = 'fog', with = 'mist' }\n\
                      [[rule]]\nlabel = 'short'\njoin_lines = {}\nonly_lines = { text = '+' }\n";
 
-fn desk() -> Desk {
-    let desk = Desk::with(&[
+fn desk() -> TestDir {
+    let desk = TestDir::with(&[
         ("tidy.wash.toml", RULES),
         ("src/a b.txt", "fog \r\ngale\n+é fog\n+\nlast"),
         ("src/clean.txt", "gale\n"),
@@ -37,10 +37,10 @@ fn a_check_lists_places_and_changes_nothing() {
          src/odd.txt:1:6: rule 1: no trailing blanks\n\
          src/ünï%.txt:1:1: rule 2: replace text “fog” with “mist”\n"
     );
-    ran.complains(&["washout: 7 places in 3 files would change", "clean -r tidy.wash.toml src"]);
+    ran.warns(&["washout: 7 places in 3 files would change", "clean -r tidy.wash.toml src"]);
     assert_eq!(desk.read("src/a b.txt"), before);
     desk.run(&["check", "-r", "tidy.wash.toml", "src/clean.txt"]).status(0).silent_err();
-    desk.run(&["check", "-r", "tidy.wash.toml"]).status(2).complains(&["name the files or folders to check"]);
+    desk.run(&["check", "-r", "tidy.wash.toml"]).status(2).warns(&["name the files or folders to check"]);
 }
 
 #[test]
@@ -50,7 +50,7 @@ fn sarif_holds_to_its_schema_and_its_fixes_are_the_changes() {
     let log: Value = serde_json::from_slice(&ran.out).expect("JSON");
     // The schema of the OASIS Standard, as the crate serde-sarif 0.8.0 carries it.
     let mut schema: Value = serde_json::from_str(include_str!("data/sarif-schema-2.1.0.json")).expect("the schema");
-    // It has a pattern that is no regular expression, for a field that is not used here.
+    // It has a pattern that is not a regular expression, for a field that is not used here.
     for holder in ["run", "toolComponent"] {
         schema["definitions"][holder]["properties"]["language"].as_object_mut().expect("a field").remove("pattern");
     }
@@ -72,7 +72,7 @@ fn sarif_holds_to_its_schema_and_its_fixes_are_the_changes() {
     desk.write("src/picture.txt", b"\x89PNG\r\n\x1a\n\0\0\0");
     std::os::unix::fs::symlink("clean.txt", desk.path("src/link.txt")).expect("a link");
     let ran = desk.run(&["check", "-r", "tidy.wash.toml", "src", "--format", "sarif"]).status(1);
-    let ran = ran.complains(&[
+    let ran = ran.warns(&[
         "washout: not checked: src/picture.txt (binary; --with-binary includes them)",
         "washout: not checked: src/link.txt (link, not followed)",
     ]);
@@ -86,7 +86,7 @@ fn sarif_holds_to_its_schema_and_its_fixes_are_the_changes() {
 }
 
 /// A repository with the hook in it, and git at work there: whether it succeeds, and what it says.
-fn repository(desk: &Desk) -> impl Fn(&[&str]) -> (bool, String) + '_ {
+fn repository(desk: &TestDir) -> impl Fn(&[&str]) -> (bool, String) + '_ {
     let path = format!("{}:{}", program_folder(), std::env::var("PATH").unwrap_or_default());
     let git = move |args: &[&str]| {
         let mut git = Command::new("git");
@@ -126,7 +126,7 @@ fn the_hook_lets_clean_commits_pass_and_stops_others_with_a_hint_that_can_be_typ
 
 #[test]
 fn the_hook_checks_what_will_be_committed_and_nothing_else() {
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         ("tidy.wash.toml", "[[rule]]\ntrim.at = 'end'\n"),
         ("staged-dirty.txt", "fog  \n"),
         ("staged-clean.txt", "fog\n"),
@@ -181,7 +181,7 @@ fn a_patch_makes_the_files_what_the_rules_make_them() {
 
 #[test]
 fn patches_of_texts_and_tables_apply_and_hold_nothing_of_a_file_that_fails() {
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         (
             "tidy.wash.toml",
             "[[rule]]\nremove.words = 'um'\n[[rule]]\ndrop_lines = { text = 'DROP' }\n\
@@ -224,7 +224,7 @@ fn patches_of_texts_and_tables_apply_and_hold_nothing_of_a_file_that_fails() {
             assert!(desk.read(&format!("{folder}/{name}")) == desk.read(&format!("want/{folder}/{name}")), "{name}");
         }
     }
-    // The first lines of a file whose rules fail later are no patch of it.
+    // The first lines of a file whose rules fail later are not patch of it.
     desk.write("in/fails.txt", ("um\n".repeat(200_000) + &"z".repeat(80_000)).as_bytes());
     let rule =
         ["clean", "--rule", "remove.words = um", "--rule", "remove.pattern = (?=.*a)z", "--patch", "in/fails.txt"];
@@ -234,7 +234,7 @@ fn patches_of_texts_and_tables_apply_and_hold_nothing_of_a_file_that_fails() {
 
 #[test]
 fn a_patch_takes_little_memory_whatever_the_size_of_the_file() {
-    let desk = Desk::with(&[("tidy.wash.toml", "[[rule]]\nremove.words = 'um'\n")]);
+    let desk = TestDir::with(&[("tidy.wash.toml", "[[rule]]\nremove.words = 'um'\n")]);
     desk.write("long.txt", "um fog over the landing\n".repeat(2_000_000).as_bytes());
     let peak = desk.peak_memory(&["clean", "-r", "tidy.wash.toml", "long.txt", "--patch"]);
     assert!(peak < 64 << 20, "{} MiB for 48 MB", peak >> 20);
@@ -243,7 +243,7 @@ fn a_patch_takes_little_memory_whatever_the_size_of_the_file() {
 #[test]
 fn changes_are_taken_and_left_as_answered() {
     let taken = |answers: &[u8]| {
-        let desk = Desk::with(&[
+        let desk = TestDir::with(&[
             ("tidy.wash.toml", "[[rule]]\nremove.chars = '#'\n[[rule]]\nremove.chars = '*'\n"),
             ("1.txt", "#a*\n#b*#\nsame\r\n#c*"),
             ("2.txt", "#d\n"),
@@ -258,7 +258,7 @@ fn changes_are_taken_and_left_as_answered() {
     assert_eq!(taken(b"take file\nleave f\n"), want("a\nb\nsame\r\nc", "#d\n"), "the rest of a file");
     assert_eq!(taken(b"t\n?\ny\nst\n"), want("a*\n#b*#\nsame\r\n#c*", "#d\n"));
     assert_eq!(taken(b""), want("#a*\n#b*#\nsame\r\n#c*", "#d\n"), "no answer is none");
-    desk().run(&["clean", "-r", "tidy.wash.toml", "src", "--ask"]).status(2).complains(&["--ask needs --write"]);
+    desk().run(&["clean", "-r", "tidy.wash.toml", "src", "--ask"]).status(2).warns(&["--ask needs --write"]);
 }
 
 #[test]
@@ -271,9 +271,9 @@ fn parts_of_a_set_and_of_a_file_are_tried() {
     assert!(!first.out().contains("--first"), "what is proposed must run: {first}");
     first.says(&["lines  2 → 2", "b.txt' --write"]);
     assert_eq!(clean(&["--first", "1", "--stdout"]).status(0).out(), "mist\r\n");
-    clean(&["--only-rule", "9"]).status(2).complains(&["there is no rule `9`", "Rules that are on: 1 to 3"]);
+    clean(&["--only-rule", "9"]).status(2).warns(&["there is no rule `9`", "Rules that are on: 1 to 3"]);
     clean(&["--first", "1", "--write"]).status(2);
     let listed =
         desk.run_with(&["check", "-r", "tidy.wash.toml", "--files-from", "-", "-0"], b"src/a b.txt\0src/odd.txt\0");
-    listed.status(1).complains(&["6 places in 2 files"]);
+    listed.status(1).warns(&["6 places in 2 files"]);
 }

@@ -5,7 +5,7 @@ mod support;
 use std::collections::{BTreeMap, BTreeSet};
 
 use serde_json::Value;
-use support::Desk;
+use support::TestDir;
 
 /// Every field of a value with the types it has: `files[].state` is a string.
 type Shape = BTreeMap<String, BTreeSet<String>>;
@@ -19,7 +19,7 @@ fn add(path: &str, value: &Value, shape: &mut Shape) {
         Value::Array(_) => "list",
         Value::Object(_) => "object",
     };
-    // What every value starts with, and the objects of a list, are told of in words.
+    // What every value starts with, and the objects of a list, are reported in words.
     let is_told =
         path.is_empty() || matches!(path, "version" | "command") || (path.ends_with("[]") && value.is_object());
     if !is_told {
@@ -54,8 +54,8 @@ fn documented() -> BTreeMap<String, Shape> {
     all
 }
 
-fn desk() -> Desk {
-    let desk = Desk::with(&[
+fn desk() -> TestDir {
+    let desk = TestDir::with(&[
         (
             "log.wash.toml",
             "protect = []\n[[rule]]\nlabel = 'no signs'\nremove = { chars = '#' }\n[[rule]]\n\
@@ -177,5 +177,5 @@ fn a_report_has_a_line_for_each_change() {
     );
     desk.run(&["clean", "-r", "log.wash.toml", "in/a.txt", "--report", "changes.txt"])
         .status(2)
-        .complains(&["changes.txt: a report is a page, NAME.html, or a line for each change, NAME.jsonl"]);
+        .warns(&["changes.txt: a report is a page, NAME.html, or a line for each change, NAME.jsonl"]);
 }

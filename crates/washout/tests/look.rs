@@ -2,14 +2,14 @@
 
 mod support;
 
-use support::Desk;
+use support::TestDir;
 
 const PAGES: &str = "LOG OF MARROW POINT page 1\n 1  Lamp lit  \n 2  Fog\n\x0cLOG OF MARROW POINT page 2\n 3  Horn\n\
                      \x0cLOG OF MARROW POINT page 13\n 4  “Out”\n";
 
 #[test]
 fn a_survey_tells_what_is_there_and_drafts_rules_that_take_it() {
-    let desk = Desk::with(&[("log/1.txt", PAGES), ("log/2.txt", "fog\u{200B}\r\n"), ("log/.hidden", "\x07")]);
+    let desk = TestDir::with(&[("log/1.txt", PAGES), ("log/2.txt", "fog\u{200B}\r\n"), ("log/.hidden", "\x07")]);
     desk.write("log/3.txt", b"caf\xE9, tr\xE8s bien, une f\xEAte \xE0 la mer\n");
     desk.write("log/4.bin", b"\x7FELF\x02\x01\x01\0\0\0\0\0");
     let ran = desk.run(&["survey", "log"]).status(0).silent_err();
@@ -36,26 +36,27 @@ fn a_survey_tells_what_is_there_and_drafts_rules_that_take_it() {
     assert_eq!(desk.read("cleaned/log/2.txt"), "fog\r\n", "it keeps its line ends");
     desk.run(&["survey", "cleaned/log/1.txt"]).status(0).says(&["No litter found"]);
     desk.run_with(&["survey", "--all-chars"], b"ab b").status(0).says(&["LATIN SMALL LETTER B", "No litter found"]);
-    desk.run(&["survey", "nowhere"]).status(2).complains(&["nowhere"]);
+    desk.run(&["survey", "nowhere"]).status(2).warns(&["nowhere"]);
 }
 
 #[test]
 fn a_survey_marks_what_a_draft_will_have_off() {
     let tides: Vec<String> = (1..60).map(|day| format!("Day {day}: HIGH 1.7 m, LOW 0.3 m\n")).collect();
-    let desk = Desk::with(&[("tides.txt", &tides.concat()), ("crlf.txt", "fog\r\n")]);
+    let desk = TestDir::with(&[("tides.txt", &tides.concat()), ("crlf.txt", "fog\r\n")]);
     let ran = desk.run(&["survey", "tides.txt", "crlf.txt", "--draft", "draft.wash.toml"]).status(0);
     ran.says(&[
         "line_ends = { to = \"lf\" }\n         off in a draft: it also changes files whose line ends are all of one kind",
         "$' }\n         off in a draft: it drops lines that may not be headings or footers of pages\n",
     ]);
     assert!(desk.read("draft.wash.toml").contains("# Off, because it drops lines that may not be headings"));
-    desk.run(&["clean", "-r", "draft.wash.toml", "tides.txt"]).status(2).complains(&["there is no rule that is on"]);
+    desk.run(&["clean", "-r", "draft.wash.toml", "tides.txt"]).status(2).warns(&["there is no rule that is on"]);
 }
 
 #[test]
 fn names_are_surveyed_like_texts() {
     let lists = ["scans/list 1.txt", "scans/list 2.txt", "scans/list 3.txt"].map(|path| (path, ""));
-    let desk = Desk::with(&[&[("scans/page [old]  1.txt", ""), ("scans/page 2\u{A0}.txt", "")], &lists[..]].concat());
+    let desk =
+        TestDir::with(&[&[("scans/page [old]  1.txt", ""), ("scans/page 2\u{A0}.txt", "")], &lists[..]].concat());
     let ran = desk.run(&["survey", "--names", "scans"]).status(0);
     assert!(!ran.out().contains("drop_lines"), "a name has no lines: {ran}");
     ran.says(&[
@@ -68,7 +69,7 @@ fn names_are_surveyed_like_texts() {
 
 #[test]
 fn a_text_is_spelled_out_with_the_rule_that_takes_each_character() {
-    let desk = Desk::with(&[("log.txt", "one\r\nfo\u{200B}g e\u{301}\rlast\n")]);
+    let desk = TestDir::with(&[("log.txt", "one\r\nfo\u{200B}g e\u{301}\rlast\n")]);
     let ran = desk.run(&["spellout", "log.txt:2", "--rule", "remove.class = \"invisible\""]).status(0);
     ran.says(&[
         "log.txt:2  8 characters, 11 bytes; seen as 7",
@@ -83,13 +84,13 @@ fn a_text_is_spelled_out_with_the_rule_that_takes_each_character() {
     marks.says(&["This rule makes them the same:  normalize.form = \"NFC\""]);
     desk.run(&["spellout", "log.txt:2..3", "--against", "log.txt:2..3"]).status(0).says(&["The same, to the byte"]);
     desk.run_with(&["spellout"], b"\xFF").status(0).says(&["byte FF, no valid UTF-8"]);
-    desk.run(&["spellout", "log.txt:9"]).status(2).complains(&["log.txt has no line 9"]);
-    desk.run(&["spellout", "none.txt:1"]).status(2).complains(&["none.txt cannot be read"]);
+    desk.run(&["spellout", "log.txt:9"]).status(2).warns(&["log.txt has no line 9"]);
+    desk.run(&["spellout", "none.txt:1"]).status(2).warns(&["none.txt cannot be read"]);
 }
 
 #[test]
 fn a_survey_of_cells_names_what_is_there_with_rules_that_take_it() {
-    let desk = Desk::with(&[(
+    let desk = TestDir::with(&[(
         "log.csv",
         "Item,Note\n\"oil\t\",\"a <b>lamp</b> &amp; wick\"\n\"\nfog\",\"x\ty\"\n\"tea \",\"two\nlines\"\n\"caf\u{e9}\u{200b}\",\"\u{1b}[31mred\"\n",
     )]);
@@ -120,7 +121,7 @@ fn a_rule_that_is_shown_can_be_copied_and_works_in_a_draft_too() {
         let line = |line: char| format!("what {page}{line} wrote\n");
         format!("MARROW\u{a0}POINT\u{200b} LOG\u{202e}\n{}", ('a'..='y').map(line).collect::<Vec<_>>().concat())
     };
-    let desk = Desk::with(&[("log.txt", &*('a'..='f').map(page).collect::<Vec<_>>().concat())]);
+    let desk = TestDir::with(&[("log.txt", &*('a'..='f').map(page).collect::<Vec<_>>().concat())]);
     let said = desk.run(&["survey", "log.txt", "--draft", "draft.wash.toml"]).status(0).silent_err().out();
     let rule = said.lines().find(|line| line.contains("MARROW") && line.contains("drop_lines")).expect("a rule").trim();
     assert!(rule.is_ascii(), "{rule}");
@@ -130,8 +131,12 @@ fn a_rule_that_is_shown_can_be_copied_and_works_in_a_draft_too() {
 
 #[test]
 fn tails_that_many_names_have_are_found() {
-    let desk =
-        Desk::with(&[("a-converted.txt", ""), ("b_2-converted.txt", ""), ("c-converted.png", ""), ("tides.txt", "")]);
+    let desk = TestDir::with(&[
+        ("a-converted.txt", ""),
+        ("b_2-converted.txt", ""),
+        ("c-converted.png", ""),
+        ("tides.txt", ""),
+    ]);
     let ran = desk.run(&["survey", "--names", "."]).status(0).silent_err();
     let rule = "remove = { text = '-converted', at = \"end\" }";
     ran.says(&["3  common tail  in 3 files", "a▸-converted◂.txt", rule]);
@@ -140,7 +145,7 @@ fn tails_that_many_names_have_are_found() {
 
 #[test]
 fn a_name_is_traced_as_it_is_renamed() {
-    let desk = Desk::with(&[("in/lamp_[2]_um.tar.gz", "x"), ("in/um.txt", "y")]);
+    let desk = TestDir::with(&[("in/lamp_[2]_um.tar.gz", "x"), ("in/um.txt", "y")]);
     let rules = ["--rule", "remove.between = ['[', ']']", "--rule", "remove.words = um", "--rule", "trim = {}"];
     let traced = |name: &str| desk.run(&[&["trace", "--names", name][..], &rules].concat()).status(0).silent_err();
     traced("in/lamp_[2]_um.tar.gz").says(&[
@@ -158,7 +163,7 @@ fn a_name_is_traced_as_it_is_renamed() {
 
 #[test]
 fn a_sample_is_traced_rule_by_rule() {
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         ("log.txt", "um, fog\nhorn\n\n"),
         (
             "a.wash.toml",
@@ -187,5 +192,5 @@ fn a_sample_is_traced_rule_by_rule() {
         .says(&["Both give the same text"]);
     desk.run(&["trace", "-r", "a.wash.toml", "--up-to-rule", "one lime", "--text", "x"])
         .status(2)
-        .complains(&["there is no rule `one lime`; did you mean `one line`?", "1 to 3"]);
+        .warns(&["there is no rule `one lime`; did you mean `one line`?", "1 to 3"]);
 }

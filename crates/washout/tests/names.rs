@@ -7,16 +7,16 @@ use std::fs;
 use std::os::unix::ffi::OsStrExt;
 use std::os::unix::fs::PermissionsExt;
 
-use support::Desk;
+use support::TestDir;
 
 /// A desk with empty files of these names.
-fn desk(names: &[&str]) -> Desk {
+fn desk(names: &[&str]) -> TestDir {
     let files: Vec<(&str, &str)> = names.iter().map(|name| (*name, *name)).collect();
-    Desk::with(&files)
+    TestDir::with(&files)
 }
 
 /// What each file was called at first, with its name now: every file holds its first name.
-fn now(desk: &Desk, first: &[&str]) -> Vec<String> {
+fn now(desk: &TestDir, first: &[&str]) -> Vec<String> {
     let mut files = desk.files();
     files.retain(|path| !path.contains('\u{FFFD}'));
     let find = |name: &&str| files.iter().find(|path| desk.read(path) == **name).cloned();
@@ -39,22 +39,22 @@ fn a_preview_changes_nothing_and_a_run_can_be_put_back() {
         "scans --write",
     ]);
     assert_eq!(now(&desk, &names), names);
-    desk.run(&["undo"]).status(2).complains(&["there is no run to put back"]);
-    desk.run(&args(&["--write"])).status(0).says(&["3 renamed, 1 unchanged", "To put them back:", "undo 1"]);
+    desk.run(&["undo"]).status(2).warns(&["there is no run to undo"]);
+    desk.run(&args(&["--write"])).status(0).says(&["3 renamed, 1 unchanged", "To undo:       ", "undo 1"]);
     let renamed = ["scans/lamp room.tif", "scans/oil house.tif", "scans/lens.tif", "scans/sub/a b"];
     assert_eq!(now(&desk, &names), renamed);
     desk.run(&["history"]).status(0).says(&["1   2", "names by --rule"]);
     desk.run(&["history", "1"]).status(0).says(&["lamp_room.tif → lamp room.tif", "3 names changed", "undo 1"]);
-    desk.run(&["history", "7"]).status(2).complains(&["there is no run 7"]);
-    desk.run(&["undo", "--preview"]).status(0).says(&["Run 1: 3 names would be put back"]);
+    desk.run(&["history", "7"]).status(2).warns(&["there is no run 7"]);
+    desk.run(&["undo", "--preview"]).status(0).says(&["Run 1: 3 names would be restored"]);
     assert_eq!(now(&desk, &names), renamed, "a preview of undo");
-    desk.run(&["undo", "--only", "scans/sub"]).status(0).says(&["Run 1: 1 name put back"]);
+    desk.run(&["undo", "--only", "scans/sub"]).status(0).says(&["Run 1: 1 name restored"]);
     assert_eq!(now(&desk, &names)[3], names[3]);
-    desk.run(&["history"]).status(0).says(&["put back in part\n"]);
-    desk.run(&["undo"]).status(0).silent_err().says(&["Run 1: 2 names put back\n"]);
+    desk.run(&["history"]).status(0).says(&["undone in part\n"]);
+    desk.run(&["undo"]).status(0).silent_err().says(&["Run 1: 2 names restored\n"]);
     assert_eq!(now(&desk, &names), names);
     // What undo did can be undone by its number, and then the run stands again.
-    desk.run(&["undo", "3"]).status(0).says(&["Run 3: 2 names put back"]);
+    desk.run(&["undo", "3"]).status(0).says(&["Run 3: 2 names restored"]);
     assert_eq!(now(&desk, &names)[..3], renamed[..3]);
 }
 
@@ -147,14 +147,14 @@ fn a_table_is_written_edited_and_carried_out_whole() {
     desk.write("sub/x", b"");
     let bad = "folder,old,new\n.,gone,x\n.,a,b\n.,a,z\n.,c,../c\n/,etc,x\n.,sub/x,y\n.,d,\n.,e\n";
     desk.write("map.csv", bad.as_bytes());
-    desk.run(&["names", "--from-map", "map.csv", "--write"]).status(2).complains(&[
+    desk.run(&["names", "--from-map", "map.csv", "--write"]).status(2).warns(&[
         "the table map.csv cannot be carried out:",
         "line 2: gone is not there",
         "line 3: `b` cannot be the new name: `b` is there already",
         "line 4: a stands on line 3 already",
         "line 5: `../c` cannot be the new name: a `/` parts folders",
         "line 6: /etc is out of the folders that were named",
-        "line 7: `sub/x` is no name of one entry of a folder",
+        "line 7: `sub/x` is not a name of one entry of a folder",
         "line 8: `` cannot be the new name: nothing would be left of the name",
         "line 9: it has 2 columns, not folder, old, new",
         "Nothing was renamed.",
@@ -163,14 +163,14 @@ fn a_table_is_written_edited_and_carried_out_whole() {
     desk.write("map.csv", b"old,new\na,b\n");
     desk.run(&["names", "--from-map", "map.csv"])
         .status(2)
-        .complains(&["line 1: the first line has to be: folder,old,new"]);
+        .warns(&["line 1: the first line has to be: folder,old,new"]);
     desk.write("map.csv", b"\nfolder;old;new\n.;a;b\n");
     let ran = desk.run(&["names", "--from-map", "map.csv"]).status(2);
-    ran.complains(&["line 2: between the columns stand semicolons; they have to be commas\nNothing"]);
+    ran.warns(&["line 2: between the columns stand semicolons; they have to be commas\nNothing"]);
     // Lines are those of the file: empty ones count, and so do those within a row.
     desk.write("map.csv", b"folder,old,new\n\n\n.,\"a\nb\",x\r\n\r\n.,none,x\n");
     let ran = desk.run(&["names", "--from-map", "map.csv"]).status(2);
-    ran.complains(&["line 4: ", "line 7: none is not there"]);
+    ran.warns(&["line 4: ", "line 7: none is not there"]);
 }
 
 #[test]
@@ -180,8 +180,8 @@ fn folders_are_renamed_after_what_is_in_them() {
     let args = [&["names"], &UNDERSCORES[..], &[".", "--folders", "--write"]].concat();
     desk.run(&args).status(0).says(&["5 renamed, 2 unchanged"]);
     assert_eq!(now(&desk, &names), ["top 1/in 2/deep 3/a b", "top 1/x y", "plain/a"]);
-    desk.run(&["undo", "--preview"]).status(0).says(&["5 names would be put back"]);
-    desk.run(&["undo"]).status(0).says(&["5 names put back"]);
+    desk.run(&["undo", "--preview"]).status(0).says(&["5 names would be restored"]);
+    desk.run(&["undo"]).status(0).says(&["5 names restored"]);
     assert_eq!(now(&desk, &names), names);
     desk.run(&["undo", "2"]).status(0);
     assert_eq!(now(&desk, &names)[0], "top 1/in 2/deep 3/a b");
@@ -203,7 +203,7 @@ fn each_rename_is_asked_about() {
     desk.write("map.csv", b"folder,old,new\n.,a 1,b 1\n.,b 1,x\n");
     let ran = desk.run_with(&["names", "--from-map", "map.csv", "--write", "--ask"], b"t\nl\n").status(3);
     ran.says(&["0 renamed, 1 left alone", "1 left as you said"]);
-    desk.run(&["names", UNDERSCORES[0], UNDERSCORES[1], ".", "--ask"]).status(2).complains(&["--ask needs --write"]);
+    desk.run(&["names", UNDERSCORES[0], UNDERSCORES[1], ".", "--ask"]).status(2).warns(&["--ask needs --write"]);
 }
 
 #[test]
@@ -212,7 +212,7 @@ fn nothing_is_renamed_where_that_could_not_be_put_back_or_is_not_expected() {
     let desk = desk(&names);
     desk.write("once.wash.toml", b"[[rule]]\nexpect = 1\nremove = { chars = '_' }\n");
     let ran = desk.run(&["names", "-r", "once.wash.toml", "a_1", "b_1", "--write"]).status(4);
-    ran.complains(&["expects 1 change, and makes 2\n  a_1\n  b_1\n"]);
+    ran.warns(&["expects 1 change, and makes 2\n  a_1\n  b_1\n"]);
     let args = [&["names"], &UNDERSCORES[..], &["a_1", "b_1", "--write"]].concat();
     let mut broken = desk.command();
     broken.env("WASHOUT_STATE", desk.path("once.wash.toml")).args(&args);
@@ -222,7 +222,7 @@ fn nothing_is_renamed_where_that_could_not_be_put_back_or_is_not_expected() {
     assert_eq!(now(&desk, &names), names);
     desk.run(&[&args[..], &["--no-history"]].concat()).status(0).says(&["2 renamed"]);
     desk.run(&["history"]).status(0).says(&["No run has changed anything yet."]);
-    desk.run(&["names", UNDERSCORES[0], UNDERSCORES[1]]).status(2).complains(&["whose names are to be changed?"]);
+    desk.run(&["names", UNDERSCORES[0], UNDERSCORES[1]]).status(2).warns(&["whose names are to be changed?"]);
 }
 
 #[test]
@@ -234,7 +234,7 @@ fn a_folder_that_may_not_be_written_to_is_said_and_the_others_are_done() {
     let ran = desk.run_bound(&[&["names"], &UNDERSCORES[..], &["free", "shut", "--write"]].concat());
     mode(0o755);
     ran.status(3)
-        .complains(&["shut/b_1: the system refuses: permission denied"])
+        .warns(&["shut/b_1: the system refuses: permission denied"])
         .says(&["1 renamed, 1 failed (named above)"]);
     assert_eq!(now(&desk, &names), ["free/a 1", "shut/b_1"]);
 }

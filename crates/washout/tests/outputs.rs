@@ -2,10 +2,10 @@
 
 mod support;
 
-use support::Desk;
+use support::TestDir;
 
-fn desk() -> Desk {
-    Desk::with(&[
+fn desk() -> TestDir {
+    TestDir::with(&[
         ("tidy.wash.toml", "[[rule]]\nremove = { words_from = 'fillers.txt' }\n"),
         ("fillers.txt", "um\n"),
         ("log/a.html", "um fog\n"),
@@ -45,7 +45,7 @@ fn no_output_replaces_an_input_even_if_asked_nor_another_file_unasked() {
             std::os::unix::fs::symlink("log/a.html", desk.path("second-name.html")).expect("a link");
             let before = desk.files();
             let ran = desk.run(&[run, *output, overwrite].concat()).status(2);
-            ran.complains(&["is an input of this run, and an output never replaces one", "Nothing was done"]);
+            ran.warns(&["is an input of this run, and an output never replaces one", "Nothing was done"]);
             assert_eq!(desk.files(), before, "{run:?} {output:?}");
             assert_eq!(
                 (desk.read("log/a.html").as_str(), desk.read("log/b.jsonl").as_str()),
@@ -66,10 +66,7 @@ fn no_output_replaces_an_input_even_if_asked_nor_another_file_unasked() {
         let old = desk.read(path);
         let before = desk.files();
         let ran = desk.run(&[run, *output].concat()).status(2);
-        ran.complains(&[
-            &format!("{path} exists; name another file, or replace it with --overwrite"),
-            "Nothing was done",
-        ]);
+        ran.warns(&[&format!("{path} exists; name another file, or replace it with --overwrite"), "Nothing was done"]);
         assert_eq!((desk.read(path), desk.files()), (old.clone(), before), "{run:?}");
         assert_eq!(desk.read("log/a.html"), "um fog\n");
         desk.run(&[run, *output, &["--overwrite"]].concat()).status(0);
@@ -107,20 +104,20 @@ fn outputs_copies_and_new_names_do_not_meet() {
     let desk = desk();
     let text = ["clean", "-r", "tidy.wash.toml", "--table", "text"];
     let run = |args: &[&str]| desk.run(&[&text[..], args].concat());
-    run(&["log", "--report", "new.html", "--report", "./new.html"]).status(2).complains(&["named for two outputs"]);
+    run(&["log", "--report", "new.html", "--report", "./new.html"]).status(2).warns(&["named for two outputs"]);
     run(&["log", "--report", "one.html", "--report", "two.html", "--report", "changes.jsonl"]).status(0);
     assert_eq!(desk.read("one.html"), desk.read("two.html"));
     assert_eq!(desk.read("changes.jsonl").lines().count(), 2);
     // The copy of log/a.html would be the report.
     std::fs::create_dir_all(desk.path("copies/log")).expect("a folder");
     let report = ["log", "--into", "copies", "--report", "copies/log/a.html"];
-    run(&report).status(2).complains(&["copies/log/a.html would be a report and a copy"]);
+    run(&report).status(2).warns(&["copies/log/a.html would be a report and a copy"]);
     // The copy of a.html would be log/a.html, which is to be cleaned too.
     desk.write("a.html", b"um oil\n");
     let copies = ["a.html", "log/a.html", "--into", "log", "--overwrite"];
-    run(&copies).status(2).complains(&["the copy of a.html would replace log/a.html, which is an input of this run"]);
+    run(&copies).status(2).warns(&["the copy of a.html would replace log/a.html, which is an input of this run"]);
     assert_eq!(desk.read("log/a.html"), "um fog\n");
     let names = ["names", "--rule", "replace = { text = 'a', with = 'x' }", "log", "--write", "--report", "log/x.html"];
-    desk.run(&names).status(2).complains(&["log/x.html would be a report and the new name of a file"]);
+    desk.run(&names).status(2).warns(&["log/x.html would be a report and the new name of a file"]);
     assert_eq!(desk.read("log/a.html"), "um fog\n");
 }

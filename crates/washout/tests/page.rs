@@ -7,7 +7,7 @@ mod support;
 use std::path::Path;
 use std::process::Command;
 
-use support::{Desk, cannot_run};
+use support::{TestDir, cannot_run};
 
 /// Asks the browser about a page: how it is drawn, with each filter and without.
 const QUESTIONS: &str = r##"<script>
@@ -38,7 +38,7 @@ fn browser() -> Option<String> {
     ["chromium", "chromium-browser"].into_iter().find(|name| runs(name)).map(str::to_owned)
 }
 
-/// What the browser tells of a page, which itself allows no script.
+/// What the browser describes a page, which itself allows no script.
 fn asked(browser: &str, page: &str, at: &Path) -> String {
     let policy =
         "<meta http-equiv=\"Content-Security-Policy\" content=\"default-src 'none'; style-src 'unsafe-inline'\">";
@@ -55,7 +55,7 @@ fn asked(browser: &str, page: &str, at: &Path) -> String {
 
 #[test]
 fn a_page_shows_every_change_and_filters_by_rule_and_file_without_a_script() {
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         (
             "tidy.wash.toml",
             "[[rule]]\nlabel = 'no <b>'\nremove = { text = '<b>' }\n[[rule]]\nlabel = 'mist'\n\

@@ -8,7 +8,7 @@ use std::path::Path;
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
-use support::{Desk, cannot_run};
+use support::{TestDir, cannot_run};
 
 const WRITE: [&str; 4] = ["clean", "--rule", "remove.text = 'um '", "--write"];
 
@@ -35,7 +35,7 @@ fn has_list(path: &Path) -> bool {
 
 #[test]
 fn a_result_is_for_those_who_might_read_the_old_file_and_nobody_else() {
-    let desk = Desk::with(&[("old/private.txt", "um fog\n"), ("old/deep/log.txt", "um fog\n")]);
+    let desk = TestDir::with(&[("old/private.txt", "um fog\n"), ("old/deep/log.txt", "um fog\n")]);
     fs::set_permissions(desk.path("old/private.txt"), Permissions::from_mode(0o640)).expect("a file of ours");
     fs::set_permissions(desk.path("old/deep"), Permissions::from_mode(0o700)).expect("a folder of ours");
     // Only what is made from now on inherits the list.
@@ -48,7 +48,7 @@ fn a_result_is_for_those_who_might_read_the_old_file_and_nobody_else() {
     assert!(!has_list(&desk.path("old/private.txt")), "the list of the folder was inherited");
     assert_eq!(mode(&desk.path("old/private.txt")), 0o640);
     desk.run(&["undo"]).status(0);
-    assert!(!has_list(&desk.path("old/private.txt")), "nor when it is put back");
+    assert!(!has_list(&desk.path("old/private.txt")), "nor when it is restored");
 
     fs::set_permissions(desk.path("old/private.txt"), Permissions::from_mode(0o4750)).expect("a file of ours");
     desk.run(&["clean", "--rule", "remove.text = 'um '", "--into", "copies", "old"]).status(0);
@@ -60,7 +60,7 @@ fn a_result_is_for_those_who_might_read_the_old_file_and_nobody_else() {
 
 #[test]
 fn the_history_is_for_its_owner_alone_also_where_it_was_not() {
-    let desk = Desk::with(&[("a.txt", "um secret\n")]);
+    let desk = TestDir::with(&[("a.txt", "um secret\n")]);
     let state = desk.state.path();
     fs::set_permissions(state, Permissions::from_mode(0o755)).expect("a folder of ours");
     fs::write(state.join("history.sqlite"), "").expect("a file");
@@ -72,13 +72,13 @@ fn the_history_is_for_its_owner_alone_also_where_it_was_not() {
     }
     if rustix::process::geteuid().is_root() {
         std::os::unix::fs::chown(state, Some(65534), None).expect("another owner");
-        desk.run(&["history"]).status(3).complains(&["belongs to another user", "WASHOUT_STATE", "--no-history"]);
+        desk.run(&["history"]).status(3).warns(&["belongs to another user", "WASHOUT_STATE", "--no-history"]);
     }
 }
 
 #[test]
 fn temporary_files_are_removed_once_nobody_uses_them_and_never_taken_for_texts() {
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         ("d/a.txt", "um fog\n"),
         ("d/.washout-00000000000000a1.part", "um half\n"),
         ("d/e/.washout-00000000000000a2.part", ""),
@@ -90,7 +90,7 @@ fn temporary_files_are_removed_once_nobody_uses_them_and_never_taken_for_texts()
     desk.run(&all).status(0).says(&["1 file changed"]);
     assert_eq!(desk.read("d/.washout-00000000000000a1.part"), "um half\n", "it is in use");
     drop(folder);
-    desk.run(&["undo", "1"]).status(0).says(&["1 file put back"]);
+    desk.run(&["undo", "1"]).status(0).says(&["1 file restored"]);
     assert_eq!(
         desk.files(),
         ["d/a.txt", "d/e/.washout-00000000000000a2.part"],
@@ -106,17 +106,17 @@ fn temporary_files_are_removed_once_nobody_uses_them_and_never_taken_for_texts()
 
 #[test]
 fn a_folder_that_another_program_has_locked_is_waited_for_and_then_said() {
-    let desk = Desk::with(&[("d/a.txt", "um fog\n"), ("b.txt", "um fog\n")]);
+    let desk = TestDir::with(&[("d/a.txt", "um fog\n"), ("b.txt", "um fog\n")]);
     let folder = fs::File::open(desk.path("d")).expect("a folder");
     folder.lock().expect("a lock");
     let ran = desk.run(&[&WRITE[..], &["d", "b.txt"]].concat()).status(3);
-    ran.complains(&["d/a.txt: ", "another program has locked this folder"]).says(&["1 file changed, 1 failed"]);
+    ran.warns(&["d/a.txt: ", "another program has locked this folder"]).says(&["1 file changed, 1 failed"]);
     assert_eq!((desk.read("d/a.txt"), desk.read("b.txt")), ("um fog\n".to_owned(), "fog\n".to_owned()));
 }
 
 #[test]
 fn an_interrupt_ends_the_wait_for_another_program() {
-    let desk = Desk::with(&[("d/a.txt", "um fog\n"), ("b.txt", "um fog\n")]);
+    let desk = TestDir::with(&[("d/a.txt", "um fog\n"), ("b.txt", "um fog\n")]);
     desk.run(&[&WRITE[..], &["b.txt"]].concat()).status(0);
     let folder = fs::File::open(desk.path("d")).expect("a folder");
     folder.lock().expect("a lock");
@@ -148,12 +148,12 @@ fn an_interrupt_ends_the_wait_for_another_program() {
 
 #[test]
 fn a_link_in_place_of_a_folder_is_not_undone_through() {
-    let desk = Desk::with(&[("d/a.txt", "um fog\n"), ("outside/a.txt", "fog\n")]);
+    let desk = TestDir::with(&[("d/a.txt", "um fog\n"), ("outside/a.txt", "fog\n")]);
     desk.run(&[&WRITE[..], &["d"]].concat()).status(0);
     fs::rename(desk.path("d"), desk.path("aside")).expect("a folder that moves");
     symlink("outside", desk.path("d")).expect("a link");
     let inode = desk.path("outside/a.txt").metadata().expect("a file").ino();
-    desk.run(&["undo"]).status(3).complains(&["d/a.txt: cannot be read: a link has taken its place"]);
+    desk.run(&["undo"]).status(3).warns(&["d/a.txt: cannot be read: a link has taken its place"]);
     desk.run(&["undo", "--force"]).status(3);
     assert_eq!((desk.read("outside/a.txt"), desk.read("aside/a.txt")), ("fog\n".to_owned(), "fog\n".to_owned()));
     assert_eq!(desk.path("outside/a.txt").metadata().expect("a file").ino(), inode);

@@ -2,7 +2,7 @@
 
 mod support;
 
-use support::Desk;
+use support::TestDir;
 
 const RULES: &str = "[[rule]]\nlabel = 'no titles'\nfields = 'Keeper'\nremove.stock = 'name-title'\n\
     [[rule]]\nlabel = 'order number'\nfields = 'Remarks'\nto_field = 'Order'\nkeep.pattern = 'MP-\\d+'\n";
@@ -12,8 +12,8 @@ const LEDGER: &str =
 const CLEANED: &str =
     "\u{FEFF}Item,Keeper,Remarks,Order\r\n\"Rope 3/4\"\"\",Hale,\"as ordered,\nMP-0412\",MP-0412\r\n tea ,Vey,,\r\n";
 
-fn desk() -> Desk {
-    Desk::with(&[("stores.wash.toml", RULES), ("ledger.csv", LEDGER), ("notes.txt", "Mr. Hale\n")])
+fn desk() -> TestDir {
+    TestDir::with(&[("stores.wash.toml", RULES), ("ledger.csv", LEDGER), ("notes.txt", "Mr. Hale\n")])
 }
 
 #[test]
@@ -48,8 +48,8 @@ fn one_cell_is_traced_and_spelled_out() {
     desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:1:Keeper"])
         .status(0)
         .says(&["ledger.csv:1:Keeper", "1 of 1 rule did something"]);
-    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:1:Item"]).status(2).complains(&["no rule is for"]);
-    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:9:Keeper"]).status(2).complains(&["in record 9"]);
+    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:1:Item"]).status(2).warns(&["no rule is for"]);
+    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:9:Keeper"]).status(2).warns(&["in record 9"]);
     let ran = desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:1:Remarks"]).status(0).silent_err();
     ran.says(&[
         "1 of 1 rule did something",
@@ -57,12 +57,12 @@ fn one_cell_is_traced_and_spelled_out() {
         "made from it: Order\n  MP-0412\n",
     ]);
     desk.run(&["spellout", "ledger.csv:2:Item"]).status(0).says(&["ledger.csv:2:Item", "5 characters", "U+0074"]);
-    desk.run(&["spellout", "ledger.csv:2:tea"]).status(2).complains(&["`Item`, `Keeper`, `Remarks`"]);
+    desk.run(&["spellout", "ledger.csv:2:tea"]).status(2).warns(&["`Item`, `Keeper`, `Remarks`"]);
 }
 
 #[test]
 fn a_survey_keeps_as_much_of_cells_as_it_may() {
-    let desk = Desk::new();
+    let desk = TestDir::new();
     let cells: String = (0..20_000).flat_map(|cell| [format!("Fog {cell}\n"), format!("fog  {cell}\n")]).collect();
     desk.write("log.csv", format!("Note\n{cells}").as_bytes());
     desk.run(&["survey", "log.csv"]).status(0).says(&["alike  1 × “Fog 0”"]);
@@ -84,7 +84,7 @@ fn records_are_traced_to_what_the_run_makes_of_them() {
         "{RULES}[[rule]]\nfields = 'Order'\nremove.text = 'MP-'\n[[rule]]\nfields = 3\ncell_lines = true\n\
          join_lines = {{}}\n[[rule]]\nrecase = {{ to = 'upper' }}\n"
     );
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         ("stores.wash.toml", &*rules),
         ("ledger.csv", LEDGER),
         (
@@ -115,10 +115,8 @@ fn records_are_traced_to_what_the_run_makes_of_them() {
     let ran = desk.run(&["clean", "-r", "json.wash.toml", "twice.csv", "twice.jsonl", "ledger.csv"]).status(0);
     let there = |file: &str| format!("{file}: `Order` is there already; the result of a rule takes the place");
     assert!(!ran.err.contains("ledger.csv"), "{ran}");
-    ran.complains(&[&there("twice.csv"), &there("twice.jsonl")]);
-    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:7..9"])
-        .status(2)
-        .complains(&["ledger.csv has no record 7"]);
+    ran.warns(&[&there("twice.csv"), &there("twice.jsonl")]);
+    desk.run(&["trace", "-r", "stores.wash.toml", "ledger.csv:7..9"]).status(2).warns(&["ledger.csv has no record 7"]);
     let typed =
         ["trace", "-r", "stores.wash.toml", "--table", "csv", "--text", "Item,Keeper,Remarks\noil,Mr. Hale,MP-1\n"];
     desk.run(&typed).status(0).says(&["OIL,HALE,MP-1,1\n"]);
@@ -128,7 +126,7 @@ fn records_are_traced_to_what_the_run_makes_of_them() {
 fn records_and_fields_are_dropped_and_renamed_and_can_be_put_back() {
     let rules = "[[rule]]\nfields = 'Item'\ndrop_records = { repeated = 'file', ignore_edges = true }\n\
                  [[rule]]\nrename_fields = { Remarks = 'Notes' }\n[[rule]]\ndrop_fields = 'Keeper'\n";
-    let desk = Desk::with(&[("shape.wash.toml", rules)]);
+    let desk = TestDir::with(&[("shape.wash.toml", rules)]);
     let given = "Item,Keeper,Remarks\nrope,Hale,\"two\nlines\"\n rope,Vey,again\noil,Vey,\n";
     desk.write("ledger.csv", given.as_bytes());
     let array = "[\n  {\"Item\": \"rope\", \"Keeper\": 1, \"Remarks\": null},\n  {\"Item\": \"rope\", \"Keeper\": {}, \"Remarks\": 2}\n]\n";
@@ -151,7 +149,7 @@ fn records_and_fields_are_dropped_and_renamed_and_can_be_put_back() {
     desk.run(&["undo"]).status(0);
     assert_eq!(desk.read("ledger.csv"), given);
     // A file of JSON is a table with `--table json`, and a text without.
-    desk.run(&["clean", "-r", "shape.wash.toml", "ledger.json", "--write"]).status(3).complains(&["this is no table"]);
+    desk.run(&["clean", "-r", "shape.wash.toml", "ledger.json", "--write"]).status(3).warns(&["this is not a table"]);
     let json = ["-r", "shape.wash.toml", "--table", "json", "ledger.json"];
     desk.run(&[&["clean"], &json[..], &["--write"]].concat()).status(0);
     assert_eq!(desk.read("ledger.json"), "[\n  {\"Item\": \"rope\", \"Notes\": null}\n]\n");
@@ -164,7 +162,7 @@ fn records_and_fields_are_dropped_and_renamed_and_can_be_put_back() {
     desk.write("ledger.json", &array.as_bytes()[..40]);
     for args in [["clean", "--rule", "trim = {}"], ["survey", "--draft", "d.wash.toml"]] {
         let ran = desk.run(&[&args[..], &["--table", "json", "ledger.json"]].concat()).status(3);
-        ran.complains(&["ledger.json: record 1 (line 2) is no valid JSON"]);
+        ran.warns(&["ledger.json: record 1 (line 2) is not valid JSON"]);
     }
     // Only some fields: what would be called otherwise has its old name, and rules for it find it.
     let more =
@@ -183,22 +181,22 @@ fn what_does_not_fit_is_said_and_nothing_is_written() {
     desk.write("bad.csv", b"Keeper,Remarks\nMr. Hale,1\nMr. Vey\n");
     desk.write("lines.wash.toml", b"[[rule]]\ntrim = {}\n[[rule]]\njoin_lines = {}\n");
     desk.write("fields.wash.toml", b"[table]\nfields = 'Keeper'\n[[rule]]\ntrim = {}\n");
-    desk.run(&["names", "-r", "stores.wash.toml", "."]).status(2).complains(&["rule 1 (no titles)", "names have none"]);
+    desk.run(&["names", "-r", "stores.wash.toml", "."]).status(2).warns(&["rule 1 (no titles)", "names have none"]);
     let rows: &[(&[&str], i32, &[&str])] = &[
         (&["-r", "stores.wash.toml", "bad.csv", "--write"], 3, &["bad.csv", "record 2 (line 3) has 1 field, not 2"]),
         (
             &["-r", "stores.wash.toml", "notes.txt", "--write"],
             3,
-            &["notes.txt", "this is no table", "rule 1 (no titles)"],
+            &["notes.txt", "this is not a table", "rule 1 (no titles)"],
         ),
         (&["-r", "lines.wash.toml", "ledger.csv", "--write"], 3, &["rule 2", "`join_lines`", "--table text"]),
         (&["--rule", "trim = {}", "--fields", "Keper", "ledger.csv", "--write"], 3, &["no field `Keper`", "`Keeper`"]),
         (&["-r", "stores.wash.toml", "ledger.csv", "--write", "--ask"], 2, &["--ask is about the lines", "--fields"]),
         (&["--rule", "trim = {}", "--delimiter", "ab", "ledger.csv"], 2, &["one ASCII character"]),
-        (&["-r", "fields.wash.toml", "notes.txt"], 3, &["this is no table"]),
+        (&["-r", "fields.wash.toml", "notes.txt"], 3, &["this is not a table"]),
     ];
     for (args, status, words) in rows {
-        desk.run(&[&["clean"], *args].concat()).status(*status).complains(words);
+        desk.run(&[&["clean"], *args].concat()).status(*status).warns(words);
     }
     assert_eq!(
         (desk.read("bad.csv").as_str(), desk.read("ledger.csv").as_str()),
@@ -218,7 +216,7 @@ fn fields_are_chosen_and_odd_names_and_formulas_are_warned_of() {
         desk.run(&["clean", "--rule", "remove.chars = # ", "--fields", "A,2", "--guard-formulas", "t.tsv", "--stdout"]);
     assert_eq!(
         ran.status(0)
-            .complains(&[
+            .warns(&[
                 "caution, -: `A` is taken for its field `a `",
                 "a spreadsheet would take 1 cell for a formula",
                 "-:1:b: =1",
@@ -229,7 +227,7 @@ fn fields_are_chosen_and_odd_names_and_formulas_are_warned_of() {
     let ran = desk.run(&["clean", "--rule", "remove.chars = #", "--no-header", "--fields", "1", "t.tsv", "--stdout"]);
     assert_eq!(ran.status(0).out(), "a \tb\n1\t =#1\n2\t-2.5\n");
     desk.write("e.wash.toml", b"[[rule]]\nexpect = 1\nfields = 'b'\nremove.chars = '#1'\n");
-    desk.run(&["clean", "-r", "e.wash.toml", "t.tsv", "--write"]).status(4).complains(&["  t.tsv:1:b\n"]);
+    desk.run(&["clean", "-r", "e.wash.toml", "t.tsv", "--write"]).status(4).warns(&["  t.tsv:1:b\n"]);
     let ran = desk.run(&["clean", "--rule", "remove.chars = #", "t.tsv", "--first", "1"]).status(0);
     ran.says(&["t.tsv  2 cells in 1 record change"]);
 }
@@ -249,7 +247,7 @@ fn a_survey_of_many_different_cells_takes_little_memory_and_still_finds_those_th
     assert!(peak < 80 << 20, "{} MiB", peak >> 20);
     desk.run(&["survey", "large.csv"]).status(0).says(&[
         " id        300,000       —        many ",
-        "alike  100,000 × “Hale”  100,000 × “hale·”  but for blanks, letter case",
+        "alike  100,000 × “Hale”  100,000 × “hale·”  except for blanks, letter case",
     ]);
 }
 
@@ -262,14 +260,14 @@ fn a_survey_tells_of_columns_what_breaks_look_ups() {
         "1 record with too few or too many fields",
         "1  characters nobody sees  first in record 3  remove.class = [\"control\", \"invisible\"]",
         "1  white space at an edge  first in record 2  trim.class = \"whitespace\"",
-        "alike  1 × “Tea”  1 × “tea·”  1 × “T⟨U+200B⟩ea”  but for characters nobody sees, blanks,",
+        "alike  1 × “Tea”  1 × “tea·”  1 × “T⟨U+200B⟩ea”  except for characters nobody sees, blanks,",
         "U+200B  ZERO WIDTH SPACE, invisible  first in record 3",
     ]);
     desk.run(&["survey", "s.csv", "--draft", "d.wash.toml", "--report", "s.html"]).status(0);
-    assert!(desk.read("s.html").contains("Look equal, but for"));
+    assert!(desk.read("s.html").contains("Look equal, except for"));
     desk.run(&["clean", "-r", "d.wash.toml", "s.csv", "--ragged", "keep", "--write"]).status(0);
     assert_eq!(desk.read("s.csv"), "Item,n\nTea,1\ntea,2\nTea,\nOil,3\nx\n");
-    desk.run(&["survey", "s.csv", "notes.txt", "--draft", "e.wash.toml"]).status(2).complains(&["texts or for tables"]);
+    desk.run(&["survey", "s.csv", "notes.txt", "--draft", "e.wash.toml"]).status(2).warns(&["texts or for tables"]);
     desk.write("k.jsonl", b"{\"p\":{\"a\":\"x \"},\"n\":1}\n{\"p\":{\"a\":\"X\"}}\n");
-    desk.run(&["survey", "k.jsonl"]).status(0).says(&["2 records, 1 field", "p.a", "but for blanks, letter case"]);
+    desk.run(&["survey", "k.jsonl"]).status(0).says(&["2 records, 1 field", "p.a", "except for blanks, letter case"]);
 }

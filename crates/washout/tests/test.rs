@@ -2,7 +2,7 @@
 
 mod support;
 
-use support::Desk;
+use support::TestDir;
 
 const GOOD: &str = r#"
 [[rule]]
@@ -24,7 +24,7 @@ gives = "um fog\n"
 
 #[test]
 fn examples_that_hold_are_said_to_hold() {
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         ("sets/radio.wash.toml", GOOD),
         ("sets/notes.toml", "no rule set"),
         ("sets/deep/b.wash.toml", GOOD),
@@ -54,7 +54,7 @@ label = \"a page\"
 given = \"a\\num fog \\nb\\n\"
 gives = \"a\\r\\nfog\\nb\\nc\\n\"
 ";
-    let desk = Desk::with(&[("bad.wash.toml", fails), ("good.wash.toml", GOOD), ("none.wash.toml", "title = 'x'")]);
+    let desk = TestDir::with(&[("bad.wash.toml", fails), ("good.wash.toml", GOOD), ("none.wash.toml", "title = 'x'")]);
     let ran = desk.run(&["test", "bad.wash.toml", "good.wash.toml", "none.wash.toml"]).status(1).silent_err();
     let want = "\
 bad.wash.toml
@@ -79,15 +79,15 @@ good.wash.toml
 
 #[test]
 fn what_cannot_be_tested_is_a_wrong_command_line() {
-    let desk = Desk::with(&[("bad.wash.toml", "[[rule]]\nremov.chars = '#'\n"), ("empty/readme.txt", "")]);
-    desk.run(&["test", "bad.wash.toml"]).status(2).complains(&["did you mean `remove`?"]);
-    desk.run(&["test", "empty"]).status(2).complains(&["no rule set there"]);
+    let desk = TestDir::with(&[("bad.wash.toml", "[[rule]]\nremov.chars = '#'\n"), ("empty/readme.txt", "")]);
+    desk.run(&["test", "bad.wash.toml"]).status(2).warns(&["did you mean `remove`?"]);
+    desk.run(&["test", "empty"]).status(2).warns(&["no rule set there"]);
     desk.run(&["test"]).status(2);
 }
 
 #[test]
 fn the_texts_of_an_example_may_stand_in_files_beside_the_set() {
-    let desk = Desk::with(&[
+    let desk = TestDir::with(&[
         (
             "sets/log.wash.toml",
             "[[rule]]\nremove.chars = '#'\n[[example]]\nlabel = 'a page'\ngiven_file = 'page.txt'\ngives_file = 'clean.txt'\n",
@@ -104,7 +104,7 @@ fn the_texts_of_an_example_may_stand_in_files_beside_the_set() {
 fn rules_hold_no_more_of_an_example_than_they_may() {
     let grows = "[[rule]]\nreplace = { pattern = '^', with = 'fog fog fog fog fog fog fog fog fog fog' }\n[[example]]\ngiven = 'a'\n\
                  gives = 'fog fog fog fog fog fog fog fog fog foga'\n";
-    let desk = Desk::with(&[("grows.wash.toml", grows)]);
+    let desk = TestDir::with(&[("grows.wash.toml", grows)]);
     desk.run(&["test", "grows.wash.toml"]).status(0).says(&["1 example in 1 rule set: all hold"]);
     desk.run(&["test", "grows.wash.toml", "--max-memory", "8B"]).status(1).says(&["--max-memory"]);
 }

@@ -123,7 +123,7 @@ pub const NAMED_CLASSES: &[NamedClass] = &[
     class("private", "private-use characters (Co)", r"[\p{Co}]"),
     class("unassigned", "code points without a character (Cn)", r"[\p{Cn}]"),
     class("replacement", "the replacement character U+FFFD", r"[\x{FFFD}]"),
-    NamedClass { name: "broken", members: "bytes that are no valid UTF-8", definition: Definition::Broken },
+    NamedClass { name: "broken", members: "bytes that are not valid UTF-8", definition: Definition::Broken },
     class("ascii", "U+0000 to U+007F but line ends", r"[\x00-\x7F]"),
     class("non-ascii", "every character from U+0080 on", r"[^\x00-\x7F]"),
 ];

@@ -50,7 +50,7 @@ const SCRIPTS: &[&str] = &[
 pub(crate) enum ClassError {
     /// Neither a class, a code point, a range nor a category.
     Unknown,
-    /// `U+…` that is no code point, or that is a surrogate.
+    /// `U+…` that is not a code point, or that is a surrogate.
     NoCodePoint(String),
     /// A range whose first end is after its last.
     Swapped,

@@ -5,7 +5,15 @@ use regex_syntax::hir::{ClassUnicode, ClassUnicodeRange};
 /// A set of characters, line ends and broken bytes.
 ///
 /// The three are kept apart since they follow different rules: a line end is one thing even where it is two bytes
-/// (CRLF), only a set that names line ends takes them, and a broken byte is no character at all.
+/// (CRLF), only a set that names line ends takes them, and a broken byte is not a character at all.
+///
+/// ```
+/// use washout_core::class::{CharSet, NamedClass};
+///
+/// let mut set = NamedClass::find("dash").map(NamedClass::set).unwrap_or_default();
+/// set.subtract(&CharSet::of_chars(['-']));
+/// assert!(set.contains('–') && !set.contains('-'));
+/// ```
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct CharSet {
     /// Never holds LF or CR: those are in `line_feed` and `carriage_return`.
@@ -55,7 +63,7 @@ impl CharSet {
         Self { line_feed: true, carriage_return: true, ..Self::default() }
     }
 
-    /// Bytes that are no valid UTF-8, and nothing else.
+    /// Bytes that are not valid UTF-8, and nothing else.
     pub(crate) fn broken() -> Self {
         Self { broken: true, ..Self::default() }
     }
@@ -110,7 +118,7 @@ impl CharSet {
         (self.line_feed && end.contains(&b'\n')) || (self.carriage_return && end.contains(&b'\r'))
     }
 
-    /// Whether the set takes bytes that are no valid UTF-8.
+    /// Whether the set takes bytes that are not valid UTF-8.
     pub fn has_broken(&self) -> bool {
         self.broken
     }

@@ -9,20 +9,20 @@ use crate::text::chars::char_at;
 use crate::text::lines::LineEnd;
 
 const PAGE: usize = 256;
-type Page = [u64; PAGE / 64];
+type BitPage = [u64; PAGE / 64];
 
 /// A [`CharSet`] laid out for look-ups, which is done for the first of them.
 #[derive(Clone, Debug)]
 pub(crate) struct CharTable {
     set: CharSet,
-    layout: OnceLock<Layout>,
+    layout: OnceLock<BitPages>,
 }
 
 /// Bitmaps: one page per 256 code points, equal pages stored once.
 #[derive(Clone, Debug)]
-struct Layout {
+struct BitPages {
     page_of: Vec<u16>,
-    pages: Vec<Page>,
+    pages: Vec<BitPage>,
     first_bytes: FirstBytes,
     line_feed: bool,
     carriage_return: bool,
@@ -44,8 +44,8 @@ impl CharTable {
     }
 
     #[inline]
-    fn layout(&self) -> &Layout {
-        self.layout.get_or_init(|| Layout::new(&self.set))
+    fn layout(&self) -> &BitPages {
+        self.layout.get_or_init(|| BitPages::new(&self.set))
     }
 
     /// The length in bytes of the member that starts at `at`, or 0 if none does.
@@ -74,11 +74,11 @@ impl CharTable {
     }
 }
 
-impl Layout {
+impl BitPages {
     fn new(set: &CharSet) -> Self {
         let mut table = Self {
             page_of: Vec::new(),
-            pages: vec![Page::default()],
+            pages: vec![BitPage::default()],
             first_bytes: FirstBytes::Many(Box::new([false; 256])),
             line_feed: set.contains_line_end(b"\n"),
             carriage_return: set.contains_line_end(b"\r"),
@@ -96,7 +96,7 @@ impl Layout {
     fn add_range(&mut self, first: usize, last: usize) {
         let needed = last / PAGE + 2;
         if self.pages.len() < needed {
-            self.pages.resize(needed, Page::default());
+            self.pages.resize(needed, BitPage::default());
         }
         for word in first / 64..=last / 64 {
             let from = if word == first / 64 { u64::MAX << (first % 64) } else { u64::MAX };
@@ -107,11 +107,11 @@ impl Layout {
 
     #[expect(clippy::cast_possible_truncation, reason = "there are 0x1100 pages of code points at most")]
     fn share_equal_pages(&mut self) {
-        let mut shared: Vec<Page> = vec![Page::default()];
-        let mut index = std::collections::HashMap::from([(Page::default(), 0_u16)]);
+        let mut shared: Vec<BitPage> = vec![BitPage::default()];
+        let mut index = std::collections::HashMap::from([(BitPage::default(), 0_u16)]);
         for page in self.pages.drain(1..) {
             // Nearly all are empty, and to hash one takes longer than to look at it.
-            if page == Page::default() {
+            if page == BitPage::default() {
                 self.page_of.push(0);
                 continue;
             }

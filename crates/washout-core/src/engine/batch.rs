@@ -1,24 +1,24 @@
 //! The marked lines of a text on their way through the rules of a stage.
 //!
-//! Each rule is shown all lines it may act on at once, one behind the other: a line alone is so short that getting to
+//! Each rule is shown all lines it may act on at once, one after the other: a line alone is so short that getting to
 //! work on it would take longer than the work.
 
 use std::ops::Range;
 
-use super::node::{Failure, Node};
+use super::rule_runner::{Failure, RuleRunner};
 use crate::operations::BlockContext;
-use crate::prefilter::{BEHIND, Marked, MarkedLine, Sieve};
+use crate::prefilter::{BEHIND, Marked, MarkedLine, Prefilter};
 use crate::text::copy::append;
 use crate::text::edit::Edits;
 use crate::text::lines::line_ends;
 
 /// The marked lines of one text; kept for its memory from text to text.
 #[derive(Debug, Default)]
-pub(super) struct Batch {
+pub(super) struct MarkedBatch {
     pub(super) marked: Marked,
     /// What has become of each marked line: where in `changed` it is, if it has changed.
     now: Vec<Option<Range<usize>>>,
-    /// All that lines have become, one behind the other, with one LF before each and [`BEHIND`] behind; the one before is
+    /// All that lines have become, one after the other, with one LF before each and [`BEHIND`] behind; the one before is
     /// the last of the line before.
     changed: Vec<u8>,
     /// The lines that one rule is shown.
@@ -27,47 +27,47 @@ pub(super) struct Batch {
     shown_lines: Vec<(usize, usize)>,
     /// Where a line has been put, in bytes of it.
     places: Vec<Range<usize>>,
-    cuts: Vec<Cut>,
+    cuts: Vec<Unfinished>,
 }
 
-/// A line has no certain end any more: what it is hangs on the line behind it. From this one on, lines have been
-/// through the nodes before `node` only, and have to go on as pieces.
+/// A line has no certain end any more: what it is depends on the line after it. From this one on, lines have been
+/// through the runners before `runner` only, and have to go on as pieces.
 #[derive(Clone, Copy, Debug)]
-struct Cut {
+struct Unfinished {
     line: usize,
-    node: usize,
+    runner: usize,
 }
 
-impl Batch {
-    /// Sends the marked lines of `text` through the nodes whose rules may act on them.
+impl MarkedBatch {
+    /// Sends the marked lines of `text` through the runners whose rules may act on them.
     ///
     /// # Errors
     /// A rule that cannot go on.
     pub(super) fn work(
         &mut self,
-        nodes: &mut [Node<'_>],
-        sieve: &Sieve,
+        runners: &mut [RuleRunner<'_>],
+        prefilter: &Prefilter,
         text: &[u8],
-        around: BlockContext,
+        context: BlockContext,
     ) -> Result<(), Failure> {
         self.now.clear();
         self.now.resize(self.marked.lines().len(), None);
         self.changed.clear();
         self.changed.push(b'\n');
         self.cuts.clear();
-        for (rule, node) in nodes.iter_mut().enumerate() {
+        for (rule, runner) in runners.iter_mut().enumerate() {
             self.show(rule, text);
             if self.shown_lines.is_empty() {
                 continue;
             }
-            let any = node.change_lines(&self.shown, around).map_err(|at| {
+            let any = runner.change_lines(&self.shown, context).map_err(|at| {
                 let line = self.shown_lines.partition_point(|(_, start)| *start <= at).saturating_sub(1);
                 let start = self.marked.lines()[self.shown_lines[line].0].start;
-                node.counts.lines + line_ends(&text[..start]) + 1
+                runner.counts.lines + line_ends(&text[..start]) + 1
             });
-            let any = any.map_err(|line| node.failure(line))?;
+            let any = any.map_err(|line| runner.failure(line))?;
             if any {
-                self.take(node.edits(), sieve, rule);
+                self.take(runner.edits(), prefilter, rule);
             }
         }
         Ok(())
@@ -100,9 +100,9 @@ impl Batch {
         }
     }
 
-    /// Takes over the changes a rule has made to the lines it was shown, and works out which rules behind it may act on
+    /// Takes over the changes a rule has made to the lines it was shown, and works out which rules after it may act on
     /// the outcome.
-    fn take(&mut self, edits: &Edits, sieve: &Sieve, rule: usize) {
+    fn take(&mut self, edits: &Edits, prefilter: &Prefilter, rule: usize) {
         let Self { marked, now, changed, shown, shown_lines, places, .. } = self;
         let mut left = edits.list();
         let mut lines =
@@ -128,24 +128,24 @@ impl Batch {
             match changed[new_start..new_end].last() {
                 None => {}
                 Some(b'\n') => {
-                    sieve.rules_after(rule, &changed[frame_start..], places, |rule| marked.add_rule(index, rule));
+                    prefilter.rules_after(rule, &changed[frame_start..], places, |rule| marked.add_rule(index, rule));
                 }
                 Some(_) => drop(cut.get_or_insert(index)),
             }
             now[index] = Some(new_start..new_end);
         }
-        self.cuts.extend(cut.map(|line| Cut { line, node: rule + 1 }));
+        self.cuts.extend(cut.map(|line| Unfinished { line, runner: rule + 1 }));
     }
 
-    /// Whether all lines have been through all nodes.
+    /// Whether all lines have been through all runners.
     pub(super) fn is_whole(&self) -> bool {
         self.cuts.is_empty()
     }
 
-    /// How much of `text`, from its start, has been through this node, lines that it did not have to be shown among them.
-    pub(super) fn worked_by(&self, node: usize, text: &[u8]) -> usize {
-        // Cuts of later nodes are at earlier lines.
-        self.cuts.iter().rev().find(|cut| cut.node <= node).map_or(text.len(), |cut| self.start_of(cut))
+    /// How much of `text`, from its start, has been through this runner, lines that it did not have to be shown among them.
+    pub(super) fn worked_by(&self, runner: usize, text: &[u8]) -> usize {
+        // Cuts of later runners are at earlier lines.
+        self.cuts.iter().rev().find(|cut| cut.runner <= runner).map_or(text.len(), |cut| self.start_of(cut))
     }
 
     /// Whether any line has changed.
@@ -160,17 +160,17 @@ impl Batch {
         self.write(text, 0..end, out);
     }
 
-    /// The pieces behind that, in order, and the node each has to go on with.
+    /// The pieces after that, in order, and the runner each has to go on with.
     pub(super) fn pieces<'b>(&'b self, text: &'b [u8]) -> impl Iterator<Item = (usize, Vec<u8>)> + 'b {
         let ends = self.cuts.iter().rev().skip(1).map(|cut| self.start_of(cut)).chain([text.len()]);
         self.cuts.iter().rev().zip(ends).map(|(cut, end)| {
             let mut piece = Vec::new();
             self.write(text, self.start_of(cut)..end, &mut piece);
-            (cut.node, piece)
+            (cut.runner, piece)
         })
     }
 
-    fn start_of(&self, cut: &Cut) -> usize {
+    fn start_of(&self, cut: &Unfinished) -> usize {
         self.marked.lines()[cut.line].start
     }
 

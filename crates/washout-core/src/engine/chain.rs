@@ -1,23 +1,23 @@
 //! Text on its way from one rule to the next, or from one group of rules to the next.
 
-use super::node::{Failure, Output};
+use super::rule_runner::{Failure, Output};
 
 /// Texts between links, kept for their memory.
 #[derive(Debug, Default)]
-pub(super) struct Between {
+pub(super) struct ChainScratch {
     text: Vec<u8>,
     next: Vec<u8>,
 }
 
-/// What parts of a text, fed one behind the other, give together: the text as it is as long as all of them do, which then
+/// What parts of a text, fed one after the other, give together: the text as it is as long as all of them do, which then
 /// is not copied.
 #[derive(Debug, Default)]
-pub(super) struct Together {
+pub(super) struct JoinedOutput {
     same: usize,
     is_written: bool,
 }
 
-impl Together {
+impl JoinedOutput {
     /// Adds what the part of `text` that starts at `part` gave. What it has appended to `out` starts there at `from`.
     pub(super) fn add(&mut self, text: &[u8], part: usize, output: Output, from: usize, out: &mut Vec<u8>) {
         match output {
@@ -58,7 +58,7 @@ pub(super) enum Passed<'t> {
 pub(super) fn pass<L>(
     links: &mut [L],
     piece: &[u8],
-    between: &mut Between,
+    between: &mut ChainScratch,
     out: &mut Vec<u8>,
     mut feed: impl FnMut(&mut L, &[u8], &mut Vec<u8>) -> Result<Output, Failure>,
 ) -> Result<Output, Failure> {
@@ -77,10 +77,10 @@ pub(super) fn pass<L>(
 pub(super) fn pass_between<'t, L>(
     links: &mut [L],
     piece: &'t [u8],
-    between: &'t mut Between,
+    between: &'t mut ChainScratch,
     mut feed: impl FnMut(&mut L, &[u8], &mut Vec<u8>) -> Result<Output, Failure>,
 ) -> Result<Passed<'t>, Failure> {
-    let Between { text, next } = between;
+    let ChainScratch { text, next } = between;
     // What the next link sees: a part of the piece until a link changes something, from then on `text`.
     let mut unchanged = Some(piece);
     for link in links {

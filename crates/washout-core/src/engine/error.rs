@@ -6,6 +6,7 @@ use crate::rules::{RuleId, RuleName};
 
 /// A rule that cannot go on.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct RunError {
     rule: RuleId,
     name: RuleName,

@@ -11,7 +11,7 @@ pub(super) enum Opening {
 }
 
 /// What the first bytes of a text turn out to be.
-pub(super) enum Opened {
+pub(super) enum TextOpening {
     NotYet,
     /// This is the text so far; there was no mark.
     Text(Vec<u8>),
@@ -28,14 +28,14 @@ impl Opening {
         }
     }
 
-    pub(super) fn open(&mut self, start: Vec<u8>) -> Opened {
+    pub(super) fn open(&mut self, start: Vec<u8>) -> TextOpening {
         if let Some(text) = start.strip_prefix(BOM) {
-            Opened::Marked(text.to_vec())
+            TextOpening::Marked(text.to_vec())
         } else if BOM.starts_with(&start) {
             *self = Self::Maybe(start);
-            Opened::NotYet
+            TextOpening::NotYet
         } else {
-            Opened::Text(start)
+            TextOpening::Text(start)
         }
     }
 }
@@ -44,20 +44,20 @@ impl Opening {
 pub(super) enum FirstLineEnd {
     None,
     /// A CR at the end of a piece: LF may follow.
-    Cut,
+    Undecided,
     Found(LineEnd),
     /// Seen before this text.
-    Given(Option<LineEnd>),
+    Known(Option<LineEnd>),
 }
 
 impl FirstLineEnd {
     pub(super) fn look(&mut self, piece: &[u8]) {
         *self = match self {
-            Self::Found(_) | Self::Given(_) => return,
-            Self::Cut if piece[0] == b'\n' => Self::Found(LineEnd::CrLf),
-            Self::Cut => Self::Found(LineEnd::Cr),
+            Self::Found(_) | Self::Known(_) => return,
+            Self::Undecided if piece[0] == b'\n' => Self::Found(LineEnd::CrLf),
+            Self::Undecided => Self::Found(LineEnd::Cr),
             Self::None => match LineEnd::first_in(piece) {
-                Some(LineEnd::Cr) if memchr::memchr(b'\r', piece) == Some(piece.len() - 1) => Self::Cut,
+                Some(LineEnd::Cr) if memchr::memchr(b'\r', piece) == Some(piece.len() - 1) => Self::Undecided,
                 Some(end) => Self::Found(end),
                 None => Self::None,
             },
@@ -66,7 +66,7 @@ impl FirstLineEnd {
 
     /// The text is over.
     pub(super) fn close(&mut self) {
-        if let Self::Cut = self {
+        if let Self::Undecided = self {
             *self = Self::Found(LineEnd::Cr);
         }
     }
@@ -74,8 +74,8 @@ impl FirstLineEnd {
     pub(super) fn known(self) -> Option<LineEnd> {
         match self {
             Self::Found(end) => Some(end),
-            Self::Given(end) => end,
-            Self::None | Self::Cut => None,
+            Self::Known(end) => end,
+            Self::None | Self::Undecided => None,
         }
     }
 }

@@ -3,6 +3,17 @@
 use std::borrow::Cow;
 
 /// The result of washing a text that was in memory.
+///
+/// ```
+/// use std::borrow::Cow;
+///
+/// use washout_core::{Program, RuleSet};
+///
+/// let program = Program::compile([&RuleSet::read_one_rule("rule", "remove.text = 'fog'")?]);
+/// let outcome = program.apply(b"a clear night")?;
+/// assert!(matches!(outcome.into_text(), Cow::Borrowed(_)), "an unchanged text is not copied");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Outcome<'t> {
     text: Cow<'t, [u8]>,

@@ -1,7 +1,7 @@
 //! Stages in a row that are alike in what they must see, at work on their own input.
 
-use super::chain::{Between, Together, pass};
-use super::node::{Counts, Failure, Node, Output};
+use super::chain::{ChainScratch, JoinedOutput, pass};
+use super::rule_runner::{Counts, Failure, Output, RuleRunner};
 use super::stage::StageRun;
 use crate::observe::Observer;
 use crate::operations::{BlockContext, CompiledRule};
@@ -16,21 +16,21 @@ pub(super) const BLOCK: usize = 128 << 10;
 #[derive(Debug)]
 pub(super) struct SegmentRun<'p> {
     stages: Vec<StageRun<'p>>,
-    between: Between,
+    between: ChainScratch,
 }
 
 impl<'p> SegmentRun<'p> {
     pub(super) fn new(segment: &'p Segment, ops: &'p [CompiledRule]) -> Self {
         let stages = segment.stages.iter().map(|stage| StageRun::new(stage, ops)).collect();
-        Self { stages, between: Between::default() }
+        Self { stages, between: ChainScratch::default() }
     }
 
-    pub(super) fn nodes(&self) -> impl Iterator<Item = &Node<'p>> {
-        self.stages.iter().flat_map(|stage| &stage.nodes)
+    pub(super) fn runners(&self) -> impl Iterator<Item = &RuleRunner<'p>> {
+        self.stages.iter().flat_map(|stage| &stage.runners)
     }
 
-    pub(super) fn nodes_mut(&mut self) -> impl Iterator<Item = &mut Node<'p>> {
-        self.stages.iter_mut().flat_map(|stage| &mut stage.nodes)
+    pub(super) fn runners_mut(&mut self) -> impl Iterator<Item = &mut RuleRunner<'p>> {
+        self.stages.iter_mut().flat_map(|stage| &mut stage.runners)
     }
 
     /// From now on each rule looks for what it wants by itself, however few lines some rule may act on.
@@ -40,23 +40,24 @@ impl<'p> SegmentRun<'p> {
 
     /// What each rule holds, in bytes.
     pub(super) fn memory(&self) -> impl Iterator<Item = (RuleId, u64)> {
-        self.stages.iter().flat_map(|stage| &stage.nodes).map(|node| (node.rule, node.memory()))
+        self.stages.iter().flat_map(|stage| &stage.runners).map(|runner| (runner.rule, runner.memory()))
     }
 
     /// Whether it waits for nothing.
-    pub(super) fn is_at_rest(&self) -> bool {
-        self.stages.iter().all(StageRun::is_at_rest)
+    pub(super) fn has_no_pending(&self) -> bool {
+        self.stages.iter().all(StageRun::has_no_pending)
     }
 
     /// Takes the next piece of the input and gives all output that is certain.
     pub(super) fn feed(
         &mut self,
         piece: &[u8],
-        around: BlockContext,
+        context: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
-        let feed = |stage: &mut StageRun<'p>, piece: &[u8], out: &mut Vec<u8>| stage.feed(piece, around, out, observer);
+        let feed =
+            |stage: &mut StageRun<'p>, piece: &[u8], out: &mut Vec<u8>| stage.feed(piece, context, out, observer);
         pass(&mut self.stages, piece, &mut self.between, out, feed)
     }
 
@@ -64,35 +65,35 @@ impl<'p> SegmentRun<'p> {
     pub(super) fn feed_in_blocks(
         &mut self,
         piece: &[u8],
-        around: BlockContext,
+        context: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
-        let (mut together, mut at) = (Together::default(), 0);
+        let (mut together, mut at) = (JoinedOutput::default(), 0);
         for block in blocks(piece, BLOCK) {
             let from = out.len();
-            let output = self.feed(block, around, out, observer)?;
+            let output = self.feed(block, context, out, observer)?;
             together.add(piece, at, output, from, out);
             at += block.len();
         }
         Ok(together.output())
     }
 
-    /// What each node has counted.
+    /// What each runner has counted.
     pub(super) fn counts(&self) -> Vec<Counts> {
-        self.nodes().map(|node| node.counts).collect()
+        self.runners().map(|runner| runner.counts).collect()
     }
 
     /// Takes back what it was fed last, which has added this to the counts. `at_rest`: it was at rest after that.
     pub(super) fn take_back(&mut self, counts: &[Counts], at_rest: bool) {
-        self.nodes_mut().zip(counts).for_each(|(node, counts)| node.counts -= *counts);
+        self.runners_mut().zip(counts).for_each(|(runner, counts)| runner.counts -= *counts);
         if !at_rest {
             self.stages.iter_mut().for_each(StageRun::start_anew);
         }
     }
 }
 
-/// A text in blocks of about so many bytes, each of which ends with a line if one ends in it.
+/// A text in blocks of about that many bytes, each of which ends with a line if one ends in it.
 pub(super) fn blocks(text: &[u8], size: usize) -> impl Iterator<Item = &[u8]> {
     let mut rest = text;
     std::iter::from_fn(move || {

@@ -8,9 +8,9 @@ use std::ops::Range;
 
 use memchr::{memchr, memrchr};
 
-use super::node::{Failure, Node};
+use super::rule_runner::{Failure, RuleRunner};
 use crate::operations::BlockContext;
-use crate::prefilter::Sifted;
+use crate::prefilter::Sifting;
 use crate::program::Stage;
 use crate::text::copy::append;
 use crate::text::edit::Edits;
@@ -19,7 +19,7 @@ use crate::text::lines::line_ends;
 /// The text between two rules; kept for its memory from text to text.
 #[derive(Debug, Default)]
 pub(super) struct Sweep {
-    /// What the rules so far have made, if they have changed anything: so many bytes of it. It never gets shorter, so that
+    /// What the rules so far have made, if they have changed anything: that many bytes of it. It never gets shorter, so that
     /// what is put there need not be made room for.
     now: Vec<u8>,
     changed: Option<usize>,
@@ -33,80 +33,80 @@ pub(super) struct Sweep {
 
 /// What has become of lines.
 #[derive(Clone, Copy, Debug)]
-pub(super) enum Swept {
+pub(super) enum SweepResult {
     Same,
     Written,
-    /// What they have become has to be fed to this node: the last line has no certain end any more, since what it is hangs
+    /// What they have become has to be fed to this runner: the last line has no certain end any more, since what it is hangs
     /// on what follows.
     LeftTo(usize),
 }
 
-/// The lines that a rule is shown, one behind the other.
+/// The lines that a rule is shown, one after the other.
 #[derive(Debug, Default)]
 struct Shown {
     lines: Vec<u8>,
     /// For each row of lines that stand together in the text: where it starts there and here.
-    rows: Vec<Row>,
+    rows: Vec<ShownRow>,
 }
 
 #[derive(Clone, Copy, Debug)]
-struct Row {
+struct ShownRow {
     in_text: usize,
     here: usize,
 }
 
 impl Sweep {
-    /// Sends whole lines through the nodes of a stage that waits for nothing, and appends what they have become to `out`.
+    /// Sends whole lines through the runners of a stage that waits for nothing, and appends what they have become to `out`.
     ///
     /// # Errors
     /// A rule that cannot go on.
     pub(super) fn work(
         &mut self,
         stage: &Stage,
-        nodes: &mut [Node<'_>],
+        runners: &mut [RuleRunner<'_>],
         lines: &[u8],
-        around: BlockContext,
+        context: BlockContext,
         out: &mut Vec<u8>,
-    ) -> Result<Swept, Failure> {
+    ) -> Result<SweepResult, Failure> {
         self.changed = None;
         self.spotted = 0;
-        nodes.iter_mut().for_each(Node::forget_edits);
+        runners.iter_mut().for_each(RuleRunner::forget_edits);
         let mut rule = 0;
-        while rule < nodes.len() {
+        while rule < runners.len() {
             let text = self.changed.map_or(lines, |len| &self.now[..len]);
             if text.is_empty() {
                 break;
             }
             if !text.ends_with(b"\n") {
-                return Ok(Swept::LeftTo(rule));
+                return Ok(SweepResult::LeftTo(rule));
             }
-            let spotter = stage.spotter(rule, nodes[rule].op());
-            match spotter.places(text, &mut self.places) {
-                Sifted::Marked if self.places.is_empty() => {
+            let candidate_finder = stage.candidate_finder(rule, runners[rule].op());
+            match candidate_finder.places(text, &mut self.places) {
+                Sifting::Marked if self.places.is_empty() => {
                     rule += 1;
                     continue;
                 }
-                Sifted::Marked => {}
-                Sifted::LoneCr | Sifted::Crowded => return Ok(Swept::LeftTo(rule)),
+                Sifting::Marked => {}
+                Sifting::LoneCr | Sifting::Crowded => return Ok(SweepResult::LeftTo(rule)),
             }
             self.spotted += self.places.len();
-            let any = act(&mut nodes[rule], text, &self.places, &mut self.shown, around).map_err(|at| {
-                let at = nodes[..rule].iter().rev().fold(at, |at, node| node.edits().before(at));
-                nodes[rule].failure(nodes[rule].counts.lines + line_ends(&lines[..at]) + 1)
+            let any = act(&mut runners[rule], text, &self.places, &mut self.shown, context).map_err(|at| {
+                let at = runners[..rule].iter().rev().fold(at, |at, runner| runner.edits().before(at));
+                runners[rule].failure(runners[rule].counts.lines + line_ends(&lines[..at]) + 1)
             })?;
-            if any && rule + 1 == nodes.len() {
-                nodes[rule].edits().apply_into(text, 0..text.len(), out);
-                return Ok(Swept::Written);
+            if any && rule + 1 == runners.len() {
+                runners[rule].edits().apply_into(text, 0..text.len(), out);
+                return Ok(SweepResult::Written);
             }
             if any {
-                self.changed = Some(nodes[rule].edits().apply_over(text, &mut self.next));
+                self.changed = Some(runners[rule].edits().apply_over(text, &mut self.next));
                 std::mem::swap(&mut self.now, &mut self.next);
             }
             rule += 1;
         }
-        let Some(changed) = self.changed() else { return Ok(Swept::Same) };
+        let Some(changed) = self.changed() else { return Ok(SweepResult::Same) };
         out.extend_from_slice(changed);
-        Ok(Swept::Written)
+        Ok(SweepResult::Written)
     }
 
     /// How many places there were, in all lines, where some rule might have acted.
@@ -114,27 +114,27 @@ impl Sweep {
         self.spotted
     }
 
-    /// What the lines had become when they were left to a node; `None`: they were as they are.
+    /// What the lines had become when they were left to a runner; `None`: they were as they are.
     pub(super) fn changed(&self) -> Option<&[u8]> {
         self.changed.map(|len| &self.now[..len])
     }
 }
 
-/// Works out the changes of one rule to lines that hold such places; they are left in the node. Whether there are any, or
+/// Works out the changes of one rule to lines that hold such places; they are left in the runner. Whether there are any, or
 /// where the rule cannot go on.
 fn act(
-    node: &mut Node<'_>,
+    runner: &mut RuleRunner<'_>,
     text: &[u8],
     places: &[usize],
     shown: &mut Shown,
-    around: BlockContext,
+    context: BlockContext,
 ) -> Result<bool, usize> {
-    if node.op().looks_near() {
-        return node.change_near(text, places, around);
+    if runner.op().looks_near() {
+        return runner.change_near(text, places, context);
     }
     shown.gather(text, places);
-    let any = node.change_lines(&shown.lines, around);
-    shown.take_back(node.edits_mut());
+    let any = runner.change_lines(&shown.lines, context);
+    shown.take_back(runner.edits_mut());
     any.map_err(|at| shown.place_of(at))
 }
 
@@ -160,7 +160,7 @@ impl Shown {
 
     fn take(&mut self, text: &[u8], row: Range<usize>) {
         if !row.is_empty() {
-            self.rows.push(Row { in_text: row.start, here: self.lines.len() });
+            self.rows.push(ShownRow { in_text: row.start, here: self.lines.len() });
             append(&mut self.lines, text, row);
         }
     }

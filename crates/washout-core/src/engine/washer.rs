@@ -3,12 +3,12 @@
 use std::ops::Range;
 use std::sync::Arc;
 
-use super::chain::{Between, Passed, pass_between};
+use super::chain::{ChainScratch, Passed, pass_between};
 use super::error::RunError;
-use super::given::Given;
-use super::lanes::Lanes;
-use super::node::{Failure, Stops};
-use super::opening::{FirstLineEnd, Opened, Opening};
+use super::opening::{FirstLineEnd, Opening, TextOpening};
+use super::output_chunks::OutputChunks;
+use super::parallel_segment::ParallelSegment;
+use super::rule_runner::{Failure, StopReason};
 use super::segment::{BLOCK, blocks};
 use crate::observe::Observer;
 use crate::operations::BlockContext;
@@ -23,7 +23,7 @@ const TURN: usize = 512 << 10;
 /// and for all of them.
 const MOST_AT_ONCE: usize = 4 << 20;
 
-/// How much goes through all rules at once where so many threads work, in bytes. Memory is not to grow with the
+/// How much goes through all rules at once where that many threads work, in bytes. Memory is not to grow with the
 /// processor.
 pub fn bytes_at_once(threads: usize) -> usize {
     (TURN * threads).min(MOST_AT_ONCE)
@@ -33,10 +33,24 @@ pub fn bytes_at_once(threads: usize) -> usize {
 ///
 /// Give it the pieces with [`push`](Self::push) and close with [`finish`](Self::finish). What is appended to `out` is
 /// certain; what a rule cannot judge yet comes with a later call. The result does not depend on how the text is cut.
+///
+/// ```
+/// use washout_core::observe::NoObserver;
+/// use washout_core::{Program, RuleSet};
+///
+/// let program = Program::compile([&RuleSet::read_one_rule("rule", "remove.text = 'fog'")?]);
+/// let (mut washer, mut out) = (program.washer(NoObserver), Vec::new());
+/// for piece in [&b"the fo"[..], b"g horn\n"] {
+///     washer.push(piece, &mut out)?;
+/// }
+/// washer.finish(&mut out)?;
+/// assert_eq!((&out[..], washer.changes()), (&b"the  horn\n"[..], &[1][..]));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Debug)]
 pub struct Washer<'p, O> {
     program: &'p Program,
-    lanes: Vec<Lanes<'p>>,
+    parallel: Vec<ParallelSegment<'p>>,
     changes: Vec<u64>,
     observer: O,
     block: usize,
@@ -45,13 +59,13 @@ pub struct Washer<'p, O> {
     drops_bom: Option<RuleId>,
     /// The text so far ends within a line.
     within_line: bool,
-    between: Between,
+    between: ChainScratch,
     /// How much of the text has come in, in bytes.
     came: u64,
     /// What is given for a piece to those who want a copy, kept for its memory.
-    given: Given,
+    given: OutputChunks,
     /// The same of what is given for a block.
-    block_given: Given,
+    block_given: OutputChunks,
 }
 
 impl Program {
@@ -66,7 +80,7 @@ impl<'p, O: Observer> Washer<'p, O> {
         let (plan, ops) = (program.plan(), program.ops());
         Self {
             program,
-            lanes: plan.iter().map(|segment| Lanes::new(segment, ops)).collect(),
+            parallel: plan.iter().map(|segment| ParallelSegment::new(segment, ops)).collect(),
             changes: vec![0; program.ops().len()],
             observer,
             block: BLOCK,
@@ -75,15 +89,18 @@ impl<'p, O: Observer> Washer<'p, O> {
             drops_bom: None,
             within_line: false,
             came: 0,
-            between: Between::default(),
-            given: Given::default(),
-            block_given: Given::default(),
+            between: ChainScratch::default(),
+            given: OutputChunks::default(),
+            block_given: OutputChunks::default(),
         }
     }
 
-    fn with_lanes(mut self, threads: usize, least: Option<usize>) -> Self {
+    fn with_parallel_segments(mut self, threads: usize, least: Option<usize>) -> Self {
         let (plan, ops) = (self.program.plan(), self.program.ops());
-        self.lanes.iter_mut().zip(plan).for_each(|(lanes, segment)| lanes.spread(segment, ops, threads, least));
+        self.parallel
+            .iter_mut()
+            .zip(plan)
+            .for_each(|(parallel, segment)| parallel.spread(segment, ops, threads, least));
         self
     }
 
@@ -94,8 +111,8 @@ impl<'p, O: Observer> Washer<'p, O> {
         self
     }
 
-    /// Lets so many threads of the current thread pool work on the text at the same time, as far as its rules act line
-    /// by line, from here on; results do not depend on it. Pieces to [`push`](Self::push) should be of [so many
+    /// Lets that many threads of the current thread pool work on the text at the same time, as far as its rules act line
+    /// by line, from here on; results do not depend on it. Pieces to [`push`](Self::push) should be of [that many
     /// bytes](bytes_at_once). With an observer that is active, one thread does it all.
     #[must_use]
     pub fn with_threads(mut self, threads: usize) -> Self {
@@ -103,14 +120,14 @@ impl<'p, O: Observer> Washer<'p, O> {
             return self;
         }
         self.block = bytes_at_once(threads);
-        self.with_lanes(threads, None)
+        self.with_parallel_segments(threads, None)
     }
 
-    /// As [`with_threads`](Self::with_threads), for texts of any size: so many bytes are worth a thread. For tests.
+    /// As [`with_threads`](Self::with_threads), for texts of any size: that many bytes are worth a thread. For tests.
     #[doc(hidden)]
     #[must_use]
     pub fn with_threads_on(self, threads: usize, bytes: usize) -> Self {
-        self.with_lanes(threads, Some(bytes.max(1)))
+        self.with_parallel_segments(threads, Some(bytes.max(1)))
     }
 
     /// Sends all lines through one rule after the other where that can be done, as is done where most lines are dirty. For
@@ -118,38 +135,47 @@ impl<'p, O: Observer> Washer<'p, O> {
     #[doc(hidden)]
     #[must_use]
     pub fn with_sweeps(mut self) -> Self {
-        self.lanes.iter_mut().for_each(Lanes::sweep_always);
+        self.parallel.iter_mut().for_each(ParallelSegment::sweep_always);
         self
     }
 
     /// For one of several texts in which each rule has one budget, in the order of the rules.
     pub(crate) fn sharing(mut self, budgets: &[Arc<SharedBudget>]) -> Self {
-        self.lanes.iter_mut().flat_map(Lanes::nodes_mut).for_each(|node| node.share(&budgets[node.rule.0]));
+        self.parallel
+            .iter_mut()
+            .flat_map(ParallelSegment::runners_mut)
+            .for_each(|runner| runner.share(&budgets[runner.rule.0]));
         self
     }
 
     /// Rules that number go on where others left off: how many numbers each has given before, in the order of the rules.
     pub(crate) fn counting_from(mut self, numbered: &[u64]) -> Self {
-        self.lanes.iter_mut().flat_map(Lanes::nodes_mut).for_each(|node| node.count_from(numbered[node.rule.0]));
+        self.parallel
+            .iter_mut()
+            .flat_map(ParallelSegment::runners_mut)
+            .for_each(|runner| runner.count_from(numbered[runner.rule.0]));
         self
     }
 
     /// How many numbers each rule has given, those before this text included.
     pub(crate) fn counted(&mut self, numbered: &mut [u64]) {
-        self.lanes.iter_mut().flat_map(Lanes::nodes_mut).for_each(|node| numbered[node.rule.0] = node.numbered());
+        self.parallel
+            .iter_mut()
+            .flat_map(ParallelSegment::runners_mut)
+            .for_each(|runner| numbered[runner.rule.0] = runner.numbered());
     }
 
     /// For a text within a run: it has no byte order mark, and what its first line end is was seen before.
     pub(crate) fn within(mut self, first_line_end: Option<LineEnd>) -> Self {
         self.opening = Opening::Passed;
-        self.first_line_end = FirstLineEnd::Given(first_line_end);
+        self.first_line_end = FirstLineEnd::Known(first_line_end);
         self
     }
 
     /// Takes the next piece of the text and appends all of the result that is certain to `out`.
     ///
     /// # Errors
-    /// A rule that cannot go on. The text is lost to this washer then, and what it has given is no whole result.
+    /// A rule that cannot go on. The text is lost to this washer then, and what it has given is not a whole result.
     pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<(), RunError> {
         let mut given = std::mem::take(&mut self.given);
         self.push_uncopied(piece, &mut given)?;
@@ -163,7 +189,7 @@ impl<'p, O: Observer> Washer<'p, O> {
     ///
     /// # Errors
     /// As [`push`](Self::push).
-    pub fn push_uncopied(&mut self, piece: &[u8], given: &mut Given) -> Result<(), RunError> {
+    pub fn push_uncopied(&mut self, piece: &[u8], given: &mut OutputChunks) -> Result<(), RunError> {
         given.clear();
         let is_behind = self.opening.is_behind(piece);
         let pushed = match std::mem::replace(&mut self.opening, Opening::Passed) {
@@ -179,11 +205,11 @@ impl<'p, O: Observer> Washer<'p, O> {
     }
 
     /// The start of a text, which may begin with a byte order mark.
-    fn push_start(&mut self, start: Vec<u8>, given: &mut Given) -> Result<(), Failure> {
+    fn push_start(&mut self, start: Vec<u8>, given: &mut OutputChunks) -> Result<(), Failure> {
         let text = match self.opening.open(start) {
-            Opened::NotYet => return Ok(()),
-            Opened::Text(text) => text,
-            Opened::Marked(text) => {
+            TextOpening::NotYet => return Ok(()),
+            TextOpening::Text(text) => text,
+            TextOpening::Marked(text) => {
                 self.byte_order_mark(given.made());
                 text
             }
@@ -210,7 +236,7 @@ impl<'p, O: Observer> Washer<'p, O> {
 
     fn refuse_too_much_memory(&self) -> Result<(), RunError> {
         let allowed = self.program.memory_limit();
-        let held: Vec<(RuleId, u64)> = self.lanes.iter().flat_map(Lanes::memory).collect();
+        let held: Vec<(RuleId, u64)> = self.parallel.iter().flat_map(ParallelSegment::memory).collect();
         let total = held.iter().map(|(_, bytes)| bytes).sum();
         match held.into_iter().max_by_key(|(_, bytes)| *bytes) {
             Some((rule, _)) if total > allowed => {
@@ -229,7 +255,10 @@ impl<'p, O: Observer> Washer<'p, O> {
     /// On how many sections each rule has acted so far, in the order of [`Program::names`].
     pub fn sections(&self) -> Vec<u64> {
         let mut sections = vec![0; self.changes.len()];
-        self.lanes.iter().flat_map(Lanes::nodes).for_each(|node| sections[node.rule.0] += node.sections());
+        self.parallel
+            .iter()
+            .flat_map(ParallelSegment::runners)
+            .for_each(|runner| sections[runner.rule.0] += runner.sections());
         sections
     }
 
@@ -256,8 +285,8 @@ impl<'p, O: Observer> Washer<'p, O> {
 
     fn count_changes(&mut self) {
         self.changes.fill(0);
-        let nodes = self.lanes.iter().flat_map(Lanes::nodes);
-        nodes.for_each(|node| self.changes[node.rule.0] += node.counts.changes);
+        let runners = self.parallel.iter().flat_map(ParallelSegment::runners);
+        runners.for_each(|runner| self.changes[runner.rule.0] += runner.counts.changes);
         if let Some(rule) = self.drops_bom {
             self.changes[rule.0] += 1;
         }
@@ -267,21 +296,21 @@ impl<'p, O: Observer> Washer<'p, O> {
     fn error(&self, Failure { rule, line, why }: Failure) -> RunError {
         let name = self.program.names()[rule.0].clone();
         match why {
-            Stops::TooMuchWork => RunError::too_much_work(rule, name, line),
-            Stops::Unclosed => RunError::unclosed(rule, name, line),
-            Stops::TooLong => RunError::too_long(rule, name, self.program.longest_result(self.came)),
+            StopReason::TooMuchWork => RunError::too_much_work(rule, name, line),
+            StopReason::Unclosed => RunError::unclosed(rule, name, line),
+            StopReason::TooLong => RunError::too_long(rule, name, self.program.longest_result(self.came)),
         }
     }
 
-    /// A text that is no part of a piece.
-    fn push_made(&mut self, text: &[u8], given: &mut Given) -> Result<(), Failure> {
-        let mut of_text = Given::default();
+    /// A text that is not part of a piece.
+    fn push_made(&mut self, text: &[u8], given: &mut OutputChunks) -> Result<(), Failure> {
+        let mut of_text = OutputChunks::default();
         self.push_text(text, &mut of_text)?;
         given.take_made(&mut of_text, text);
         Ok(())
     }
 
-    fn push_text(&mut self, text: &[u8], given: &mut Given) -> Result<(), Failure> {
+    fn push_text(&mut self, text: &[u8], given: &mut OutputChunks) -> Result<(), Failure> {
         // The rest of an open line goes by itself: what waits for it would else have to be put before a whole block.
         let opened = if self.within_line { memchr::memchr(b'\n', text).map_or(0, |end| end + 1) } else { 0 };
         let (open_line, rest) = text.split_at(opened);
@@ -299,25 +328,25 @@ impl<'p, O: Observer> Washer<'p, O> {
     }
 
     /// Sends a block of a text through all rules.
-    fn pass(&mut self, text: &[u8], block: Range<usize>, last: bool, given: &mut Given) -> Result<(), Failure> {
+    fn pass(&mut self, text: &[u8], block: Range<usize>, last: bool, given: &mut OutputChunks) -> Result<(), Failure> {
         self.came += block.len() as u64;
-        let around = BlockContext {
+        let context = BlockContext {
             last,
             first_line_end: self.first_line_end.known(),
             most: self.program.longest_result(self.came),
         };
-        let Self { lanes, between, observer, block_given, .. } = self;
-        let Some((last_lanes, before)) = lanes.split_last_mut() else {
+        let Self { parallel, between, observer, block_given, .. } = self;
+        let Some((last_lanes, before)) = parallel.split_last_mut() else {
             given.add_same(text, block);
             return Ok(());
         };
-        given.lend(block_given);
-        let feed = |lanes: &mut Lanes<'p>, piece: &[u8], out: &mut Vec<u8>| {
-            lanes.feed_together(piece, around, block_given, out, observer)
+        given.borrow_buffers(block_given);
+        let feed = |parallel: &mut ParallelSegment<'p>, piece: &[u8], out: &mut Vec<u8>| {
+            parallel.feed_together(piece, context, block_given, out, observer)
         };
         let passed = pass_between(before, &text[block.clone()], between, feed)?;
         let (Passed::Same(piece) | Passed::Made(piece)) = passed;
-        last_lanes.feed(piece, around, block_given, observer)?;
+        last_lanes.feed(piece, context, block_given, observer)?;
         match passed {
             Passed::Same(_) => given.take(block_given, text, block.start),
             Passed::Made(piece) => given.take_made(block_given, piece),

@@ -1,12 +1,13 @@
 //! What to be careful about: rules that mean something, but probably not what their writer meant.
 
-use super::order::Order;
+use super::order::RuleEffects;
 use super::search::of_search;
 use crate::program::Program;
 use crate::rules::{RuleId, RuleSet, flat};
 
 /// One thing to be careful about.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Caution {
     /// The rule it is about, of the program compiled from the same sets; `None`: a set as a whole.
     pub rule: Option<RuleId>,
@@ -30,9 +31,19 @@ pub struct Sample {
 /// `program` is what these sets were compiled to: compiling large lists again would double the time a run takes to
 /// start. The examples of each set, and each sample through all sets, are run twice, to see whether a second run would
 /// change a result again.
+///
+/// ```
+/// use washout_core::explain::cautions;
+/// use washout_core::{Program, RuleSet};
+///
+/// let rules = vec![RuleSet::read_one_rule("rule", "remove.words = ['UM']")?];
+/// let found = cautions(&rules, &Program::compile(&rules), &[]);
+/// assert_eq!(found.len(), 1, "a word in capitals only");
+/// # Ok::<(), washout_core::RuleError>(())
+/// ```
 pub fn cautions(sets: &[RuleSet], program: &Program, samples: &[Sample]) -> Vec<Caution> {
     let rules = flat(sets);
-    let order = Order::of(&rules);
+    let order = RuleEffects::of(&rules);
     let mut found = Vec::new();
     for (index, rule) in rules.iter().enumerate() {
         let messages = of_search(rule).into_iter().chain(order.messages(index));

@@ -16,6 +16,7 @@ use crate::rules::{FlatRule, RuleId, RuleName, RuleSet, Target, flat};
 
 /// One rule in plain words.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Explanation {
     /// Which rule.
     pub rule: RuleName,
@@ -29,6 +30,15 @@ pub struct Explanation {
 
 /// Explains every rule of these sets that is on, in the order they run: [`RuleId`]s are those of the program that is
 /// compiled from the same sets.
+///
+/// ```
+/// use washout_core::RuleSet;
+/// use washout_core::explain::explain;
+///
+/// let rules = RuleSet::read_one_rule("rule", "drop_lines = { empty = 'extra' }")?;
+/// assert_eq!(explain([&rules])[0].does[0], "Of several empty lines in a row, keeps the first.");
+/// # Ok::<(), washout_core::RuleError>(())
+/// ```
 pub fn explain<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Vec<Explanation> {
     let sets: Vec<&RuleSet> = sets.into_iter().collect();
     let program = Program::compile(sets.iter().copied());

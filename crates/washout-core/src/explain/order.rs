@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use super::vanish::{gives, needs, put_by, takes};
+use super::vanish::{gives, needs, recycle, takes};
 use crate::class::CharSet;
 use crate::rules::{
     Case, Collapse, DropLines, FlatRule, LetterCase, Recase, Remove, Replace, Replacement, Search, Target, Verb, Which,
@@ -14,7 +14,7 @@ use crate::text::At;
 const NEAR: usize = 200;
 
 /// What all rules together say about each of them. Worked out in one walk: sets may have ten thousand rules.
-pub(super) struct Order<'r> {
+pub(super) struct RuleEffects<'r> {
     rules: &'r [FlatRule<'r>],
     /// For each rule the earlier one after which nothing is left for it.
     taken_before: Vec<Option<usize>>,
@@ -26,7 +26,7 @@ pub(super) struct Order<'r> {
     marks_gone: Vec<Option<(usize, &'static str)>>,
 }
 
-impl<'r> Order<'r> {
+impl<'r> RuleEffects<'r> {
     pub(super) fn of(rules: &'r [FlatRule<'r>]) -> Self {
         let mut order = Self {
             rules,
@@ -120,7 +120,7 @@ impl<'r> Order<'r> {
             return None;
         };
         with.as_literal()?;
-        let put = put_by(with);
+        let put = recycle(with);
         if put.ranges().all(|(first, _)| first.is_whitespace()) {
             return None;
         }

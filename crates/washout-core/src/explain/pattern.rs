@@ -4,6 +4,7 @@ use crate::text::shown::quoted;
 
 /// One piece of a regular expression.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct PatternPiece {
     /// How deep it stands within groups, from 0.
     pub depth: usize,
@@ -14,6 +15,11 @@ pub struct PatternPiece {
 }
 
 /// The pieces of an expression that has been compiled, in the order they are written; those within a group follow it.
+///
+/// ```
+/// let pieces = washout_core::explain::pattern_pieces(r"\d+ m");
+/// assert_eq!(pieces[1].source, " m");
+/// ```
 pub fn pattern_pieces(source: &str) -> Vec<PatternPiece> {
     let mut pieces = Vec::new();
     let mut groups = 0;
@@ -255,7 +261,7 @@ fn escape_means(escape: &str) -> String {
         "s" => "a blank or other white space",
         "S" => "any character but white space",
         "b" => "the edge of a word",
-        "B" => "a place that is no edge of a word",
+        "B" => "a place that is not an edge of a word",
         "b{start}" | "<" => "the start of a word",
         "b{end}" | ">" => "the end of a word",
         "A" => "the start of what the pattern sees",

@@ -19,7 +19,7 @@ pub(super) fn takes(flat: &FlatRule<'_>) -> CharSet {
         Verb::Remove(Remove { search, which: Which::All, .. }) => every(search),
         Verb::Replace(Replace { search, which: Which::All, with: Replacement::Template(with) }) => {
             let mut taken = every(search);
-            taken.subtract(&put_by(with));
+            taken.subtract(&recycle(with));
             taken
         }
         Verb::Keep(Keep { search, which: Which::All, joined_with, unmatched, .. })
@@ -48,7 +48,7 @@ pub(super) fn takes(flat: &FlatRule<'_>) -> CharSet {
 pub(super) fn gives(verb: &Verb) -> Option<CharSet> {
     let of = |text: &str| CharSet::of_chars(text.chars());
     Some(match verb {
-        Verb::Replace(Replace { with: Replacement::Template(with), .. }) => put_by(with),
+        Verb::Replace(Replace { with: Replacement::Template(with), .. }) => recycle(with),
         Verb::Replace(Replace { with: Replacement::Pairs(pairs), .. }) => {
             let all: String = pairs.list.iter().map(|(_, to)| to.as_str()).collect();
             let mut given = of(&all);
@@ -100,7 +100,7 @@ fn members(chars: &CharsTarget, search: &Search) -> CharSet {
 }
 
 /// The characters a replacement puts there by itself.
-pub(super) fn put_by(template: &Template) -> CharSet {
+pub(super) fn recycle(template: &Template) -> CharSet {
     let literal = template.parts().iter().filter_map(|part| match part {
         Part::Literal(literal) => Some(literal.as_str()),
         Part::Group(_) => None,

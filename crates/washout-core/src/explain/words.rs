@@ -190,11 +190,11 @@ pub(super) fn verb(verb: &Verb) -> String {
                     format!("Numbers from {counts}, in place of {}.", chosen(search, *which))
                 }
                 (None, NumberPlace::Start) => format!(
-                    "Writes a number before each line, from {counts}, and {} behind it.",
+                    "Writes a number before each line, from {counts}, and {} after it.",
                     quoted(&number.joined_with)
                 ),
                 (None, NumberPlace::End) => {
-                    format!("Writes {} and a number behind each line, from {counts}.", quoted(&number.joined_with))
+                    format!("Writes {} and a number after each line, from {counts}.", quoted(&number.joined_with))
                 }
             }
         }

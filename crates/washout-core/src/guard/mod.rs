@@ -6,7 +6,7 @@
 mod lines;
 mod spans;
 
-use crate::text::matches::Permits;
+use crate::text::matches::Permission;
 use std::sync::Arc;
 
 use lines::{LineScope, LineScopeState};
@@ -84,16 +84,16 @@ impl Guard {
         self.scopes.is_empty() && self.protects.is_empty()
     }
 
-    /// Whether what it says of a line hangs on that line alone.
+    /// Whether what it says of a line depends on that line alone.
     pub(crate) fn is_by_line(&self) -> bool {
         let scopes = self.scopes.iter().all(LineScope::is_by_line);
         scopes && self.protects.iter().all(|protect| !protect.touches_line_ends)
     }
 
-    /// How many lines behind a line have to be seen to judge it.
+    /// How many lines after a line have to be seen to judge it.
     pub(crate) fn lines_ahead(&self) -> usize {
         let scopes = self.scopes.iter().map(LineScope::lines_ahead);
-        // Whether a line end may go is known once the line behind it is.
+        // Whether a line end may go is known once the line after it is.
         let protects = self.protects.iter().map(|protect| usize::from(protect.whole_lines).max(protect.line_ends()));
         scopes.chain(protects).max().unwrap_or(0)
     }
@@ -176,7 +176,7 @@ impl Protect {
     }
 }
 
-impl Permits for GuardState {
+impl Permission for GuardState {
     fn refuses_some(&self) -> bool {
         self.is_at_work()
     }

@@ -11,7 +11,7 @@ use crate::words::{Phrases, Spelling};
 
 /// Two marks made ready for finding.
 #[derive(Clone, Debug)]
-pub(crate) struct Between {
+pub(crate) struct BetweenFinder {
     target: BetweenTarget,
     /// Made for the first search.
     marks: OnceLock<Phrases>,
@@ -21,7 +21,7 @@ pub(crate) struct Between {
     close: Option<Vec<u32>>,
 }
 
-impl Between {
+impl BetweenFinder {
     pub(crate) fn new(target: &BetweenTarget, ignore_case: bool) -> Self {
         let spelling = Spelling { ignore_case, as_words: false };
         let (open, close) = (spelling.keys(&target.open), spelling.keys(&target.close));
@@ -33,7 +33,7 @@ impl Between {
             Phrases::literal([self.target.open.as_str(), self.target.close.as_str()], self.spelling.ignore_case)
         });
         let mut edges = Edges::default();
-        let mut pairs = Pairs::default();
+        let mut pairs = MarkPairs::default();
         let mut from = 0;
         let mut line_end = 0;
         while let Some(start) = marks.next_candidate(text, from) {
@@ -51,17 +51,17 @@ impl Between {
         self.push(&mut pairs, at, text, &mut edges, matches);
     }
 
-    fn kind(&self, mark: &[u8], pairs: &Pairs) -> Kind {
+    fn kind(&self, mark: &[u8], pairs: &MarkPairs) -> MarkKind {
         let Some(close) = &self.close else {
-            return if pairs.open.is_empty() { Kind::Opens } else { Kind::Closes };
+            return if pairs.open.is_empty() { MarkKind::Opens } else { MarkKind::Closes };
         };
         let keys = std::str::from_utf8(mark).map(|mark| self.spelling.keys(mark)).unwrap_or_default();
         debug_assert!(keys == self.open || keys == *close, "a mark is one of the two");
-        if keys == self.open { Kind::Opens } else { Kind::Closes }
+        if keys == self.open { MarkKind::Opens } else { MarkKind::Closes }
     }
 
     /// Gives the finished pairs of a line away.
-    fn push(&self, pairs: &mut Pairs, at: At, text: &[u8], edges: &mut Edges, matches: &mut Matches) {
+    fn push(&self, pairs: &mut MarkPairs, at: At, text: &[u8], edges: &mut Edges, matches: &mut Matches) {
         pairs.open.clear();
         for (open, close) in pairs.closed.drain(..) {
             let found = match self.target.marks {
@@ -76,25 +76,25 @@ impl Between {
 }
 
 #[derive(Clone, Copy)]
-enum Kind {
+enum MarkKind {
     Opens,
     Closes,
 }
 
 /// The marks of one line.
 #[derive(Default)]
-struct Pairs {
+struct MarkPairs {
     /// Opening marks that have not been closed.
     open: Vec<Span>,
     /// Pairs that are in no other pair, in order.
     closed: Vec<(Span, Span)>,
 }
 
-impl Pairs {
-    fn add(&mut self, mark: Span, kind: Kind) {
+impl MarkPairs {
+    fn add(&mut self, mark: Span, kind: MarkKind) {
         match kind {
-            Kind::Opens => self.open.push(mark),
-            Kind::Closes => {
+            MarkKind::Opens => self.open.push(mark),
+            MarkKind::Closes => {
                 // A closing mark with nothing to close is skipped.
                 if let Some(open) = self.open.pop() {
                     while self.closed.pop_if(|(inner, _)| inner.start > open.start).is_some() {}

@@ -6,27 +6,27 @@ use std::sync::OnceLock;
 use crate::class::{CharSet, CharTable};
 use crate::rules::{Case, Except};
 use crate::text::chars::step;
-use crate::words::{Key, Spelling};
+use crate::words::{CharKey, Spelling};
 
 /// The part of `except` that cannot be taken out of the target beforehand: a match is spared if the whole of it is
 /// excepted.
 #[derive(Clone, Debug)]
 pub(crate) struct Spare {
     chars: Option<CharTable>,
-    words: Spelled,
-    text: Spelled,
+    words: SpelledEntries,
+    text: SpelledEntries,
 }
 
 /// Whole strings, compared by their spelling.
 #[derive(Clone, Debug)]
-struct Spelled {
+struct SpelledEntries {
     spelling: Spelling,
     entries: Vec<String>,
     /// The same as they are compared; made for the first match.
-    keys: OnceLock<HashSet<Vec<Key>>>,
+    keys: OnceLock<HashSet<Vec<CharKey>>>,
 }
 
-impl Spelled {
+impl SpelledEntries {
     fn new(entries: &[String], spelling: Spelling) -> Self {
         Self { spelling, entries: entries.to_vec(), keys: OnceLock::new() }
     }
@@ -40,7 +40,7 @@ impl Spelled {
     }
 }
 
-fn keys_of(entries: &[String], spelling: Spelling) -> HashSet<Vec<Key>> {
+fn keys_of(entries: &[String], spelling: Spelling) -> HashSet<Vec<CharKey>> {
     entries.iter().map(|entry| spelling.keys(entry)).collect()
 }
 
@@ -58,8 +58,8 @@ impl Spare {
         let ignore_case = case == Case::Ignore;
         Some(Self {
             chars,
-            words: Spelled::new(&except.words, Spelling { ignore_case, as_words: true }),
-            text: Spelled::new(&except.text, Spelling { ignore_case, as_words: false }),
+            words: SpelledEntries::new(&except.words, Spelling { ignore_case, as_words: true }),
+            text: SpelledEntries::new(&except.text, Spelling { ignore_case, as_words: false }),
         })
     }
 

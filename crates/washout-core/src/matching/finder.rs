@@ -1,14 +1,14 @@
 //! A rule's search as a whole: target, place, exceptions, and which of a line's matches.
 
-use crate::text::matches::Permits;
+use crate::text::matches::Permission;
 use std::sync::Arc;
 
-use super::between::Between;
+use super::between::BetweenFinder;
 use super::except::{Spare, without};
-use super::list::List;
+use super::list::EntryList;
 use super::{chars, positions, walker};
 use crate::class::CharTable;
-use crate::pattern::budget::{Budget, SharedBudget};
+use crate::pattern::budget::{SharedBudget, WorkBudget};
 use crate::pattern::{CompiledPattern, PatternScratch};
 use crate::rules::{BetweenTarget, Case, Marks, PositionsTarget, Search, StockTarget, Target, Which};
 use crate::stock::{LineNumber, Rising, Shape, ShapeCache, Stock, Timestamp, with_number};
@@ -24,7 +24,7 @@ use crate::words::Spelling;
 /// A search made ready.
 #[derive(Clone, Debug)]
 pub(crate) struct Finder {
-    target: Ready,
+    target: PreparedTarget,
     at: At,
     spare: Option<Spare>,
     which: Which,
@@ -39,16 +39,16 @@ pub(crate) struct Finder {
 
 /// The ways to find. Each gives every match of its target, so nothing has to be checked again.
 #[derive(Clone, Debug)]
-enum Ready {
+enum PreparedTarget {
     Chars(CharTable),
-    List(Arc<List>),
+    List(Arc<EntryList>),
     Timestamp,
     LineNumber { rising: bool },
     Shape(&'static Shape),
     CueWithNumber(&'static Shape),
-    Brackets(Box<[Between; 3]>),
+    Brackets(Box<[BetweenFinder; 3]>),
     Pattern(Arc<CompiledPattern>, Arc<Pool<PatternScratch>>),
-    Between(Box<Between>),
+    Between(Box<BetweenFinder>),
     Positions(PositionsTarget),
 }
 
@@ -56,12 +56,12 @@ enum Ready {
 #[derive(Debug, Default)]
 pub(crate) struct FinderScratch {
     pub(crate) matches: Matches,
-    budget: Budget,
+    budget: WorkBudget,
     pattern: Option<PoolGuard<PatternScratch, Arc<Pool<PatternScratch>>>>,
     shape: ShapeCache,
     /// Which line numbers go up.
     pub(crate) rising: Rising,
-    /// Something that is no empty line stands before the text.
+    /// Something that is not an empty line stands before the text.
     pub(crate) follows_text: bool,
     /// Where a search took more work than it may; what was found since then means nothing.
     pub(crate) failed_at: Option<usize>,
@@ -70,7 +70,7 @@ pub(crate) struct FinderScratch {
 impl FinderScratch {
     /// For one of several texts that have one budget.
     pub(crate) fn sharing(shared: Option<Arc<SharedBudget>>) -> Self {
-        Self { budget: Budget::shared(shared), ..Self::default() }
+        Self { budget: WorkBudget::shared(shared), ..Self::default() }
     }
 }
 
@@ -86,7 +86,7 @@ impl Finder {
         let alone = matches!(&search.target, Target::Stock(target) if target.stock == Stock::PageNumber);
         let at = if alone { At::WholeLine } else { search.at };
         Self {
-            target: Ready::new(search, at),
+            target: PreparedTarget::new(search, at),
             at,
             spare,
             which,
@@ -115,7 +115,7 @@ impl Finder {
     pub(crate) fn find<'s, 'h>(
         &self,
         haystack: impl Into<Haystack<'h>>,
-        guard: &impl Permits,
+        guard: &impl Permission,
         scratch: &'s mut FinderScratch,
     ) -> &'s Matches {
         let haystack = haystack.into();
@@ -131,9 +131,9 @@ impl Finder {
     /// Whether it looks only where there may be anything to find, given that.
     pub(crate) fn looks_near(&self) -> bool {
         match &self.target {
-            Ready::Chars(_) | Ready::Timestamp | Ready::LineNumber { rising: false } => true,
-            Ready::List(list) => list.looks_near(),
-            Ready::Pattern(pattern, _) => pattern.looks_near(),
+            PreparedTarget::Chars(_) | PreparedTarget::Timestamp | PreparedTarget::LineNumber { rising: false } => true,
+            PreparedTarget::List(list) => list.looks_near(),
+            PreparedTarget::Pattern(pattern, _) => pattern.looks_near(),
             _ => false,
         }
     }
@@ -158,8 +158,8 @@ impl Finder {
         let everywhere = self.at == At::Anywhere && self.which == Which::All && self.spare.is_none();
         match &self.target {
             _ if !everywhere => None,
-            Ready::Chars(..) => Some(1),
-            Ready::List(list) => Some(list.longest()),
+            PreparedTarget::Chars(..) => Some(1),
+            PreparedTarget::List(list) => Some(list.longest()),
             _ => None,
         }
     }
@@ -167,7 +167,7 @@ impl Finder {
     /// Which entry of its list a match is, from 0.
     pub(crate) fn entry_of(&self, text: &[u8], found: Span) -> Option<usize> {
         match &self.target {
-            Ready::List(list) => list.entry_of(text, found),
+            PreparedTarget::List(list) => list.entry_of(text, found),
             _ => None,
         }
     }
@@ -184,23 +184,23 @@ impl Finder {
         let matches = &mut scratch.matches;
         matches.reset(0);
         match &self.target {
-            Ready::Chars(set) => chars::find_all(set, self.at, haystack, matches),
-            Ready::List(list) => list.find_all(haystack, matches),
-            Ready::Timestamp if haystack.places.is_some() => {
+            PreparedTarget::Chars(set) => chars::find_all(set, self.at, haystack, matches),
+            PreparedTarget::List(list) => list.find_all(haystack, matches),
+            PreparedTarget::Timestamp if haystack.places.is_some() => {
                 walker::find_on(haystack.lines(), &Timestamp, self.at, text, matches);
             }
-            Ready::Timestamp => walker::find_all(&Timestamp, self.at, text, matches),
-            Ready::LineNumber { rising } => {
+            PreparedTarget::Timestamp => walker::find_all(&Timestamp, self.at, text, matches),
+            PreparedTarget::LineNumber { rising } => {
                 line_numbers(self.at, haystack, matches);
                 if *rising {
                     matches.retain(|found| scratch.rising.accepts(found.start, self.at));
                 }
             }
-            Ready::Shape(shape) => {
+            PreparedTarget::Shape(shape) => {
                 let cache = scratch.shape.get_or_insert_with(|| shape.cache());
                 walker::find_all(&shape.walk(cache), self.at, text, matches);
             }
-            Ready::CueWithNumber(shape) => {
+            PreparedTarget::CueWithNumber(shape) => {
                 let cache = scratch.shape.get_or_insert_with(|| shape.cache());
                 let mut ranges = Matches::default();
                 walker::find_all(&shape.walk(cache), At::Anywhere, text, &mut ranges);
@@ -208,12 +208,12 @@ impl Finder {
                 let cues = ranges.spans().iter().map(|range| with_number(text, *range, scratch.follows_text));
                 cues.filter(|cue| edges.allow(self.at, text, *cue)).for_each(|cue| matches.push(cue.start, cue.end));
             }
-            Ready::Brackets(kinds) => brackets(&kinds[..], self.at, text, matches),
-            Ready::Between(between) => between.find_all(self.at, text, matches),
-            Ready::Positions(range) => positions::find_all(*range, self.at, text, matches),
-            Ready::Pattern(pattern, shelf) => {
-                let lend = || PoolGuard::new(Arc::clone(shelf), PatternScratch::default);
-                let memory = scratch.pattern.get_or_insert_with(lend);
+            PreparedTarget::Brackets(kinds) => brackets(&kinds[..], self.at, text, matches),
+            PreparedTarget::Between(between) => between.find_all(self.at, text, matches),
+            PreparedTarget::Positions(range) => positions::find_all(*range, self.at, text, matches),
+            PreparedTarget::Pattern(pattern, pool) => {
+                let borrow_buffers = || PoolGuard::new(Arc::clone(pool), PatternScratch::default);
+                let memory = scratch.pattern.get_or_insert_with(borrow_buffers);
                 matches.reset(if self.with_groups { pattern.groups() } else { 0 });
                 if let Err(failed) = pattern.find_all(haystack, self.with_groups, memory, &mut scratch.budget, matches)
                 {
@@ -269,7 +269,7 @@ fn a_line_ends_between(text: &[u8], first: Span, second: Span) -> bool {
     memchr::memchr2(b'\n', b'\r', between).is_some()
 }
 
-impl Ready {
+impl PreparedTarget {
     fn new(search: &Search, at: At) -> Self {
         let ignore_case = search.case == Case::Ignore;
         match &search.target {
@@ -287,15 +287,15 @@ impl Ready {
             }
             Target::Text(entries) => {
                 let entries = without(entries, &search.except.text, Spelling { ignore_case, as_words: false });
-                Self::List(Arc::new(List::of_text(entries, ignore_case, at)))
+                Self::List(Arc::new(EntryList::of_text(entries, ignore_case, at)))
             }
             Target::Words(words) => {
                 let entries = without(&words.entries, &search.except.words, Spelling { ignore_case, as_words: true });
-                Self::List(Arc::new(List::of_words(entries, ignore_case, words.hyphen, at)))
+                Self::List(Arc::new(EntryList::of_words(entries, ignore_case, words.hyphen, at)))
             }
             Target::Stock(target) => Self::stock(*target),
             Target::Pattern(pattern) => Self::Pattern(pattern.compiled(), Arc::new(Pool::new())),
-            Target::Between(between) => Self::Between(Box::new(Between::new(between, ignore_case))),
+            Target::Between(between) => Self::Between(Box::new(BetweenFinder::new(between, ignore_case))),
             Target::Positions(range) => Self::Positions(*range),
         }
     }
@@ -311,13 +311,13 @@ impl Ready {
     }
 }
 
-fn between((open, close): (&str, &str)) -> Between {
+fn between((open, close): (&str, &str)) -> BetweenFinder {
     let target = BetweenTarget { open: open.to_owned(), close: close.to_owned(), marks: Marks::Take };
-    Between::new(&target, false)
+    BetweenFinder::new(&target, false)
 }
 
 /// What stands in brackets of any of these kinds; of two that overlap, the one that opens first.
-fn brackets(kinds: &[Between], at: At, text: &[u8], matches: &mut Matches) {
+fn brackets(kinds: &[BetweenFinder], at: At, text: &[u8], matches: &mut Matches) {
     let mut all: Vec<Span> = Vec::new();
     for kind in kinds {
         let mut found = Matches::default();

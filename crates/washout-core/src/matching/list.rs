@@ -20,25 +20,25 @@ const SHORT: usize = 64;
 
 /// A list, and where its entries are looked for.
 #[derive(Debug)]
-pub(super) struct List {
+pub(super) struct EntryList {
     /// Empty ones are found nowhere; they keep the others in their places.
     entries: Vec<String>,
     ignore_case: bool,
     /// `None`: literal strings.
     words: Option<Hyphen>,
     at: At,
-    ready: OnceLock<Ready>,
+    ready: OnceLock<PreparedList>,
     by_bytes: OnceLock<HashMap<Vec<u8>, usize>>,
 }
 
 #[derive(Debug)]
-enum Ready {
+enum PreparedList {
     /// For literal strings on one line, in exact case, anywhere.
     Automaton(AhoCorasick),
     Tree(Box<Phrases>),
 }
 
-impl List {
+impl EntryList {
     pub(super) fn of_text(entries: Vec<String>, ignore_case: bool, at: At) -> Self {
         Self { entries, ignore_case, words: None, at, ready: OnceLock::new(), by_bytes: OnceLock::new() }
     }
@@ -69,25 +69,27 @@ impl List {
             if self.words.is_none() && !self.ignore_case {
                 return Haystack::each_start(starts, |start| self.longest_at(text, start), push);
             }
-            if let Ready::Tree(phrases) = self.ready() {
+            if let PreparedList::Tree(phrases) = self.ready() {
                 return Haystack::each_start(starts, |start| phrases.match_at(text, start, |_| true), push);
             }
         }
         match self.ready() {
-            Ready::Automaton(literals) => haystack.each_stretch(|text, from| {
+            PreparedList::Automaton(literals) => haystack.each_stretch(|text, from| {
                 literals
                     .find_iter(Input::new(text).range(from..))
                     .for_each(|found| matches.push(found.start(), found.end()));
             }),
-            Ready::Tree(phrases) => walker::find_all(&**phrases, self.at, haystack.text, matches),
+            PreparedList::Tree(phrases) => walker::find_all(&**phrases, self.at, haystack.text, matches),
         }
     }
 
     /// Which entry a match is, from 0.
     pub(super) fn entry_of(&self, text: &[u8], found: Span) -> Option<usize> {
         match self.ready() {
-            Ready::Automaton(_) => self.by_bytes.get_or_init(|| self.places()).get(found.of(text)).copied(),
-            Ready::Tree(phrases) => phrases.entry_at(text, found.start, |end| end == found.end).map(|(_, entry)| entry),
+            PreparedList::Automaton(_) => self.by_bytes.get_or_init(|| self.places()).get(found.of(text)).copied(),
+            PreparedList::Tree(phrases) => {
+                phrases.entry_at(text, found.start, |end| end == found.end).map(|(_, entry)| entry)
+            }
         }
     }
 
@@ -96,10 +98,10 @@ impl List {
         self.entries.iter().enumerate().rev().map(|(place, entry)| (entry.as_bytes().to_vec(), place)).collect()
     }
 
-    fn ready(&self) -> &Ready {
+    fn ready(&self) -> &PreparedList {
         self.ready.get_or_init(|| {
             let automaton = if self.is_plain() { self.automaton() } else { None };
-            automaton.map_or_else(|| Ready::Tree(Box::new(self.tree())), Ready::Automaton)
+            automaton.map_or_else(|| PreparedList::Tree(Box::new(self.tree())), PreparedList::Automaton)
         })
     }
 
@@ -144,9 +146,10 @@ mod tests {
     #[test]
     fn a_list_is_made_ready_by_its_first_search_and_not_by_what_is_asked_of_it() {
         let entries = || vec!["fog".to_owned(), "gale".to_owned()];
-        for list in
-            [List::of_text(entries(), false, At::Anywhere), List::of_words(entries(), true, Hyphen::Parts, At::End)]
-        {
+        for list in [
+            EntryList::of_text(entries(), false, At::Anywhere),
+            EntryList::of_words(entries(), true, Hyphen::Parts, At::End),
+        ] {
             assert_eq!(list.longest(), 4);
             assert!(list.ready.get().is_none(), "how far it reaches is known without");
             let mut matches = Matches::default();

@@ -37,7 +37,7 @@ fn anywhere(walk: &impl Walk, text: &[u8], from: usize, matches: &mut Matches) {
             matches.push(start, end);
             from = end;
         } else {
-            from = walk.behind_failure(text, start);
+            from = walk.after_failure(text, start);
         }
     }
 }
@@ -118,6 +118,6 @@ fn push_at_end(
             matches.push(start, end);
             return;
         }
-        from = walk.behind_failure(text, start);
+        from = walk.after_failure(text, start);
     }
 }

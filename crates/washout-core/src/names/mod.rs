@@ -10,8 +10,9 @@ mod refusal;
 mod same;
 mod wash;
 
+pub use crate::rules::{NamePart, NameSettings};
 pub use natural::natural_order;
 pub(crate) use part::stem_of;
-pub use plan::{Fate, FolderPlan, OnClash, Planner, Step, Wish};
+pub use plan::{FolderPlan, NameOutcome, NameRequest, OnClash, Planner, RenameStep};
 pub use refusal::Refusal;
-pub use wash::{NameWasher, Named};
+pub use wash::{NameResult, NameWasher};

@@ -5,13 +5,13 @@ use std::collections::VecDeque;
 
 use foldhash::{HashMap, HashMapExt};
 
-use super::Step;
+use super::RenameStep;
 use super::same::key;
 
 /// The renames of one folder as steps. `moves`: entry, old name, new name; all new names differ, and nothing that stays
 /// has one of them. Chains run from their free end; of each cycle one entry goes to a temporary name first.
-pub(super) fn steps(moves: &[(usize, &[u8], &[u8])], folds: bool) -> Vec<Step> {
-    let mut order = Order::new(moves, folds);
+pub(super) fn steps(moves: &[(usize, &[u8], &[u8])], folds: bool) -> Vec<RenameStep> {
+    let mut order = MoveOrder::new(moves, folds);
     for index in 0..moves.len() {
         if !order.is_blocked(index) {
             order.ready.push_back(index);
@@ -19,7 +19,7 @@ pub(super) fn steps(moves: &[(usize, &[u8], &[u8])], folds: bool) -> Vec<Step> {
     }
     order.run();
     for index in 0..moves.len() {
-        // Whoever still waits is in a cycle, or behind one.
+        // Whoever still waits is in a cycle, or after one.
         if !order.done[index] {
             order.send_away(index);
             order.run();
@@ -28,7 +28,7 @@ pub(super) fn steps(moves: &[(usize, &[u8], &[u8])], folds: bool) -> Vec<Step> {
     order.steps
 }
 
-struct Order<'m> {
+struct MoveOrder<'m> {
     moves: &'m [(usize, &'m [u8], &'m [u8])],
     folds: bool,
     /// How many entries that are going to move have each name now.
@@ -39,10 +39,10 @@ struct Order<'m> {
     away: Vec<Option<usize>>,
     done: Vec<bool>,
     temporaries: usize,
-    steps: Vec<Step>,
+    steps: Vec<RenameStep>,
 }
 
-impl<'m> Order<'m> {
+impl<'m> MoveOrder<'m> {
     fn new(moves: &'m [(usize, &'m [u8], &'m [u8])], folds: bool) -> Self {
         let mut order = Self {
             moves,
@@ -83,9 +83,9 @@ impl<'m> Order<'m> {
             self.done[index] = true;
             let (entry, old, _) = self.moves[index];
             if let Some(temporary) = self.away[index] {
-                self.steps.push(Step::Home(entry, temporary));
+                self.steps.push(RenameStep::Source(entry, temporary));
             } else {
-                self.steps.push(Step::Direct(entry));
+                self.steps.push(RenameStep::Direct(entry));
                 self.left(old);
             }
         }
@@ -93,7 +93,7 @@ impl<'m> Order<'m> {
 
     fn send_away(&mut self, index: usize) {
         let (entry, old, _) = self.moves[index];
-        self.steps.push(Step::Away(entry, self.temporaries));
+        self.steps.push(RenameStep::Target(entry, self.temporaries));
         self.away[index] = Some(self.temporaries);
         self.temporaries += 1;
         self.left(old);

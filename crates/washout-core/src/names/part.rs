@@ -8,7 +8,7 @@ use crate::rules::NamePart;
 const DOUBLE: &[&[u8]] =
     &[b".tar.gz", b".tar.bz2", b".tar.xz", b".tar.zst", b".tar.lz", b".tar.lzma", b".tar.br", b".tar.z"];
 
-/// Longer than this, what follows the last dot is no extension.
+/// Longer than this, what follows the last dot is not an extension.
 const LONGEST_EXTENSION: usize = 12;
 
 /// Where the stem of a name is.
@@ -16,7 +16,7 @@ pub(crate) fn stem_of(name: &[u8], is_folder: bool) -> Range<usize> {
     part(name, NamePart::Stem, is_folder)
 }
 
-/// Where the part is that rules see. A folder has no extension: all behind a leading dot is its stem.
+/// Where the part is that rules see. A folder has no extension: all after a leading dot is its stem.
 pub(super) fn part(name: &[u8], part: NamePart, is_folder: bool) -> Range<usize> {
     let start = name.iter().take_while(|byte| **byte == b'.').count();
     let end = if is_folder { name.len() } else { name.len() - extension_len(&name[start..]) };
@@ -28,7 +28,7 @@ pub(super) fn part(name: &[u8], part: NamePart, is_folder: bool) -> Range<usize>
     }
 }
 
-/// How long the extension is, its dot included: one to twelve letters and digits behind the last dot, one of them a
+/// How long the extension is, its dot included: one to twelve letters and digits after the last dot, one of them a
 /// letter; or a known double one. Something has to stand before it. `Dr. Harrow` and `draft 1.5` have none.
 fn extension_len(name: &[u8]) -> usize {
     let double = DOUBLE

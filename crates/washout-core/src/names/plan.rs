@@ -17,7 +17,7 @@ use crate::rules::NamePart;
 
 /// What is wanted of one entry of a folder.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Wish {
+pub enum NameRequest {
     /// It keeps its name.
     Stay,
     /// This is to be its name.
@@ -28,7 +28,7 @@ pub enum Wish {
 
 /// What becomes of one entry of a folder.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum Fate {
+pub enum NameOutcome {
     /// It keeps its name, as nobody wants another.
     Stays,
     /// It gets this name.
@@ -43,12 +43,20 @@ pub enum OnClash {
     /// None of them gets it.
     #[default]
     Refuse,
-    /// The first gets it, unless somebody has it, and the others get ` (2)`, ` (3)` behind the stem: what the stock
+    /// The first gets it, unless somebody has it, and the others get ` (2)`, ` (3)` after the stem: what the stock
     /// pattern `copy-suffix` takes away.
     Number,
 }
 
 /// Plans the renames of folders.
+///
+/// ```
+/// use washout_core::names::{NameRequest, Planner};
+///
+/// let swap = |name: &str, new: &str| (name.to_owned(), false, NameRequest::Become(new.as_bytes().to_vec()));
+/// let plan = Planner::default().plan(&[swap("a", "b"), swap("b", "a")]);
+/// assert_eq!(plan.steps.len(), 3, "one of them gets a temporary name first");
+/// ```
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Planner {
     /// What happens where several entries would have one name.
@@ -65,27 +73,27 @@ pub struct Planner {
 #[derive(Clone, Debug, Default)]
 pub struct FolderPlan {
     /// What becomes of each entry, in the order they were given.
-    pub fates: Vec<Fate>,
+    pub outcomes: Vec<NameOutcome>,
     /// The renames, each of which finds its new name free if those before it were done.
-    pub steps: Vec<Step>,
+    pub steps: Vec<RenameStep>,
     pub(super) temporary: String,
 }
 
 /// One rename.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Step {
+pub enum RenameStep {
     /// The entry goes from its old name to its new one.
     Direct(usize),
     /// The entry goes out of the way, to the temporary name of this number.
-    Away(usize, usize),
+    Target(usize, usize),
     /// The entry goes from there to its new name.
-    Home(usize, usize),
+    Source(usize, usize),
 }
 
-impl Step {
+impl RenameStep {
     /// The entry, by its place among those given.
     pub fn entry(self) -> usize {
-        let (Self::Direct(entry) | Self::Away(entry, _) | Self::Home(entry, _)) = self;
+        let (Self::Direct(entry) | Self::Target(entry, _) | Self::Source(entry, _)) = self;
         entry
     }
 }
@@ -100,26 +108,26 @@ impl FolderPlan {
 impl Planner {
     /// Plans for one folder. `entries`: everything in it, with its name, whether it is a folder, and what is wanted; the
     /// order decides who is first. No name may be there twice.
-    pub fn plan<N: AsRef<[u8]>>(self, entries: &[(N, bool, Wish)]) -> FolderPlan {
+    pub fn plan<N: AsRef<[u8]>>(self, entries: &[(N, bool, NameRequest)]) -> FolderPlan {
         let mut settling = Settling::new(self, entries);
         settling.settle_all();
-        let fates = settling.fates;
-        let moves: Vec<(usize, &[u8], &[u8])> = fates
+        let outcomes = settling.outcomes;
+        let moves: Vec<(usize, &[u8], &[u8])> = outcomes
             .iter()
             .enumerate()
-            .filter_map(|(index, fate)| match fate {
-                Fate::Becomes(new) => Some((index, entries[index].0.as_ref(), new.as_slice())),
-                Fate::Stays | Fate::Refused(..) => None,
+            .filter_map(|(index, outcome)| match outcome {
+                NameOutcome::Becomes(new) => Some((index, entries[index].0.as_ref(), new.as_slice())),
+                NameOutcome::Stays | NameOutcome::Refused(..) => None,
             })
             .collect();
         let steps = steps(&moves, self.folds);
-        let temporary = if steps.iter().all(|step| matches!(step, Step::Direct(_))) {
+        let temporary = if steps.iter().all(|step| matches!(step, RenameStep::Direct(_))) {
             String::new()
         } else {
             let names = entries.iter().map(|(name, ..)| name.as_ref());
             free_prefix(&names.chain(moves.iter().map(|(_, _, new)| *new)))
         };
-        FolderPlan { fates, steps, temporary }
+        FolderPlan { outcomes, steps, temporary }
     }
 
     fn refusal(self, old: &[u8], new: &[u8]) -> Option<Refusal> {
@@ -140,8 +148,8 @@ fn free_prefix<'n>(names: &(impl Iterator<Item = &'n [u8]> + Clone)) -> String {
 /// A folder whose names are being settled.
 struct Settling<'e, N> {
     planner: Planner,
-    entries: &'e [(N, bool, Wish)],
-    fates: Vec<Fate>,
+    entries: &'e [(N, bool, NameRequest)],
+    outcomes: Vec<NameOutcome>,
     /// The entries that have each final name, by its key.
     groups: HashMap<Vec<u8>, Vec<usize>>,
     unsettled: VecDeque<Vec<u8>>,
@@ -150,22 +158,22 @@ struct Settling<'e, N> {
 }
 
 impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
-    fn new(planner: Planner, entries: &'e [(N, bool, Wish)]) -> Self {
-        let fates = entries.iter().map(|(old, _, wish)| {
+    fn new(planner: Planner, entries: &'e [(N, bool, NameRequest)]) -> Self {
+        let outcomes = entries.iter().map(|(old, _, request)| {
             let old = old.as_ref();
-            match wish {
-                Wish::Become(new) if new != old => match planner.refusal(old, new) {
-                    Some(why) => Fate::Refused(Some(new.clone()), why),
-                    None => Fate::Becomes(new.clone()),
+            match request {
+                NameRequest::Become(new) if new != old => match planner.refusal(old, new) {
+                    Some(why) => NameOutcome::Refused(Some(new.clone()), why),
+                    None => NameOutcome::Becomes(new.clone()),
                 },
-                Wish::Stay | Wish::Become(_) => Fate::Stays,
-                Wish::Refused(wanted, why) => Fate::Refused(wanted.clone(), why.clone()),
+                NameRequest::Stay | NameRequest::Become(_) => NameOutcome::Stays,
+                NameRequest::Refused(wanted, why) => NameOutcome::Refused(wanted.clone(), why.clone()),
             }
         });
-        let fates = fates.collect();
+        let outcomes = outcomes.collect();
         let groups = HashMap::with_capacity(entries.len());
         let mut settling =
-            Self { planner, entries, fates, groups, unsettled: VecDeque::new(), next_number: HashMap::new() };
+            Self { planner, entries, outcomes, groups, unsettled: VecDeque::new(), next_number: HashMap::new() };
         for entry in 0..entries.len() {
             settling.join(entry);
         }
@@ -178,14 +186,14 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
 
     /// The final name, as it looks now.
     fn name(&self, entry: usize) -> &[u8] {
-        match &self.fates[entry] {
-            Fate::Becomes(new) => new,
-            Fate::Stays | Fate::Refused(..) => self.old(entry),
+        match &self.outcomes[entry] {
+            NameOutcome::Becomes(new) => new,
+            NameOutcome::Stays | NameOutcome::Refused(..) => self.old(entry),
         }
     }
 
     fn moves(&self, entry: usize) -> bool {
-        matches!(self.fates[entry], Fate::Becomes(_))
+        matches!(self.outcomes[entry], NameOutcome::Becomes(_))
     }
 
     /// The key under which names are one.
@@ -215,7 +223,7 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
             let mut leaving = losers.iter().map(|loser| loser.entry).peekable();
             group.retain(|entry| leaving.next_if_eq(entry).is_none());
             self.groups.insert(key.clone(), group);
-            for Loser { entry, why, .. } in losers {
+            for Blocked { entry, why, .. } in losers {
                 match self.planner.on_clash {
                     OnClash::Refuse => self.refuse(entry, why),
                     OnClash::Number => self.number(entry, &key),
@@ -225,7 +233,7 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
     }
 
     /// Those of a group that cannot have their new name beside the others, in order.
-    fn losers(&self, group: &[usize]) -> Vec<Loser> {
+    fn losers(&self, group: &[usize]) -> Vec<Blocked> {
         let mut same_name: HashMap<&[u8], Namesakes> = HashMap::new();
         let mut same_old: HashMap<Vec<u8>, (usize, usize)> = HashMap::new();
         let mut staying = 0;
@@ -253,22 +261,22 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
                     Refusal::Alike(self.name(other).to_vec())
                 }
             };
-            Some(Loser { entry, to_one_that_stays, why })
+            Some(Blocked { entry, to_one_that_stays, why })
         });
         judged.collect()
     }
 
     /// Gives an entry, which is in no group, its own name back.
     fn refuse(&mut self, entry: usize, why: Refusal) {
-        let wanted = match std::mem::replace(&mut self.fates[entry], Fate::Stays) {
-            Fate::Becomes(new) => Some(new),
-            Fate::Stays | Fate::Refused(..) => None,
+        let wanted = match std::mem::replace(&mut self.outcomes[entry], NameOutcome::Stays) {
+            NameOutcome::Becomes(new) => Some(new),
+            NameOutcome::Stays | NameOutcome::Refused(..) => None,
         };
-        self.fates[entry] = Fate::Refused(wanted, why);
+        self.outcomes[entry] = NameOutcome::Refused(wanted, why);
         self.join(entry);
     }
 
-    /// Gives an entry, which is in no group, the first free number behind the name it wants.
+    /// Gives an entry, which is in no group, the first free number after the name it wants.
     fn number(&mut self, entry: usize, clash: &[u8]) {
         let wanted = self.name(entry).to_vec();
         let mut number = self.next_number.get(clash).copied().unwrap_or(2);
@@ -281,7 +289,7 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
             if self.groups.get(&self.key(&new)).is_some_and(|group| !group.is_empty()) {
                 continue;
             }
-            self.fates[entry] = if new == self.old(entry) { Fate::Stays } else { Fate::Becomes(new) };
+            self.outcomes[entry] = if new == self.old(entry) { NameOutcome::Stays } else { NameOutcome::Becomes(new) };
             self.join(entry);
             break;
         }
@@ -290,7 +298,7 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
 }
 
 /// An entry that cannot have the name it wants.
-struct Loser {
+struct Blocked {
     entry: usize,
     /// One that it clashes with stays as it is.
     to_one_that_stays: bool,
@@ -324,7 +332,7 @@ impl Namesakes {
     }
 }
 
-/// ` (2)` behind the stem.
+/// ` (2)` after the stem.
 fn numbered(name: &[u8], is_folder: bool, number: usize) -> Vec<u8> {
     let stem_end = part(name, NamePart::Stem, is_folder).end;
     let mut numbered = name[..stem_end].to_vec();

@@ -6,6 +6,7 @@ use bstr::ByteSlice;
 
 /// Why a name does not become another.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum Refusal {
     /// The rules leave nothing of the part they see.
     NothingLeft,
@@ -25,7 +26,7 @@ pub enum Refusal {
     NotPortable(&'static str),
     /// Another file has the name, and keeps it.
     Taken(Vec<u8>),
-    /// Other files want the name too: this one, and so many more.
+    /// Other files want the name too: this one, and that many more.
     Wanted(Vec<u8>, usize),
     /// Another name would differ in letter case or Unicode form only: this one.
     Alike(Vec<u8>),
@@ -90,7 +91,7 @@ impl Display for Refusal {
 /// How long a name may be, in bytes, on the file systems of Linux and the BSDs.
 const LONGEST_NAME: usize = 255;
 
-/// Why `new` can be no name, whatever else is in its folder.
+/// Why `new` can not be a name, whatever else is in its folder.
 pub(super) fn refusal(old: &[u8], new: &[u8], portable: bool) -> Option<Refusal> {
     let fault = match new {
         b"" => Some(Refusal::NothingLeft),
@@ -128,7 +129,7 @@ fn not_portable(name: &[u8]) -> Option<&'static str> {
     if name.find_byteset(b"<>:\"\\|?*").is_some() || name.iter().any(|byte| *byte < 0x20) {
         return Some(r#"other systems forbid < > : " \ | ? * and control characters in names"#);
     }
-    name.to_str().is_err().then_some("it is no UTF-8, which other systems ask for")
+    name.to_str().is_err().then_some("it is not UTF-8, which other systems ask for")
 }
 
 #[cfg(test)]

@@ -6,10 +6,10 @@ use unicode_normalization::UnicodeNormalization;
 
 use crate::words::fold;
 
-/// The name as systems see it that look past letter case and Unicode form: names with one key are one name to them.
+/// The name as systems see it that ignore letter case and Unicode form: names with one key are one name to them.
 ///
 /// Their tables differ in details; this is simple case folding (`CaseFolding.txt`, C and S) between canonical
-/// decompositions. Bytes that are no UTF-8 count as they are.
+/// decompositions. Bytes that are not UTF-8 count as they are.
 pub(super) fn key(name: &[u8]) -> Cow<'_, [u8]> {
     if name.is_ascii() {
         if !name.iter().any(u8::is_ascii_uppercase) {
@@ -42,6 +42,6 @@ mod tests {
         ] {
             assert_eq!(key(one.as_bytes()) == key(other.as_bytes()), same, "{one} {other}");
         }
-        assert_ne!(key(b"caf\xE9"), key(b"caf\xC9"), "bytes are no letters");
+        assert_ne!(key(b"caf\xE9"), key(b"caf\xC9"), "bytes are not letters");
     }
 }

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use super::part::part;
-use super::{Refusal, Wish};
+use super::{NameRequest, Refusal};
 use crate::engine::RunError;
 use crate::observe::NoObserver;
 use crate::pattern::SharedBudget;
@@ -16,6 +16,16 @@ use crate::trace::Step;
 ///
 /// Each name is a text of its own, a line without a line end. Only rules that number go on from name to name, in the
 /// order the names come.
+///
+/// ```
+/// use washout_core::names::{NameRequest, NameSettings, NameWasher};
+/// use washout_core::{Program, RuleSet};
+///
+/// let rules = RuleSet::read_one_rule("rule", "replace = { chars = '_', with = ' ' }")?;
+/// let mut washer = NameWasher::new(&Program::compile([&rules]), &NameSettings::default());
+/// assert_eq!(washer.wash(b"lamp_room.txt", false).request, NameRequest::Become(b"lamp room.txt".to_vec()));
+/// # Ok::<(), washout_core::RuleError>(())
+/// ```
 #[derive(Clone, Debug)]
 pub struct NameWasher {
     program: Arc<Program>,
@@ -27,9 +37,9 @@ pub struct NameWasher {
 
 /// What the rules made of a name.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Named {
+pub struct NameResult {
     /// The new name, or why there is none.
-    pub wish: Wish,
+    pub request: NameRequest,
     /// How many changes each rule made, in the order of [`Program::names`]; nothing at all if none made any.
     pub changes: Vec<u64>,
 }
@@ -52,18 +62,18 @@ impl NameWasher {
         self.numbers.len()
     }
 
-    /// Whether what becomes of a name hangs on the names before it.
+    /// Whether what becomes of a name depends on the names before it.
     pub fn counts(&self) -> bool {
         self.program.is_numbering()
     }
 
-    /// From here on rules that number begin anew: a folder's names are numbered by themselves.
+    /// From here on rules that number begin again: a folder's names are numbered by themselves.
     pub fn begin_folder(&mut self) {
         self.numbers.fill(0);
     }
 
     /// Washes the part of a name that rules see, and puts the name together again.
-    pub fn wash(&mut self, name: &[u8], is_folder: bool) -> Named {
+    pub fn wash(&mut self, name: &[u8], is_folder: bool) -> NameResult {
         let seen = part(name, self.part, is_folder);
         let mut washer = self.program.washer(NoObserver).sharing(&self.budgets).counting_from(&self.numbers);
         let mut washed = Vec::with_capacity(seen.len());
@@ -72,10 +82,10 @@ impl NameWasher {
         let changes = if any { washer.changes().to_vec() } else { Vec::new() };
         washer.counted(&mut self.numbers);
         if let Err(error) = done {
-            return Named { wish: Wish::Refused(None, Refusal::Rule(error.to_string())), changes };
+            return NameResult { request: NameRequest::Refused(None, Refusal::Rule(error.to_string())), changes };
         }
-        let wish = if washed == name[seen.clone()] { Wish::Stay } else { self.wish(name, seen, &washed) };
-        Named { wish, changes }
+        let request = if washed == name[seen.clone()] { NameRequest::Stay } else { self.request(name, seen, &washed) };
+        NameResult { request, changes }
     }
 
     /// Sends one name through the rules one by one: each step is told with all its changes, and with the name it leaves.
@@ -104,19 +114,19 @@ impl NameWasher {
         }
     }
 
-    fn wish(&self, name: &[u8], seen: std::ops::Range<usize>, washed: &[u8]) -> Wish {
+    fn request(&self, name: &[u8], seen: std::ops::Range<usize>, washed: &[u8]) -> NameRequest {
         let (before, behind) = (&name[..seen.start], &name[seen.end..]);
         if washed.is_empty() && self.part == NamePart::Extension {
             // Without an extension there is nothing for its dot to part.
-            return Wish::Become(before[..before.len().saturating_sub(1)].to_vec());
+            return NameRequest::Become(before[..before.len().saturating_sub(1)].to_vec());
         }
         let new = [before, washed, behind].concat();
         let hides = new.first() == Some(&b'.') && name.first() != Some(&b'.');
         match self.part {
-            NamePart::Stem if washed.is_empty() => Wish::Refused(None, Refusal::NothingLeft),
-            NamePart::Stem if hides => Wish::Refused(Some(new), Refusal::Hidden),
-            NamePart::Extension if seen.is_empty() => Wish::Become([before, b".", washed].concat()),
-            NamePart::Stem | NamePart::Extension | NamePart::Whole => Wish::Become(new),
+            NamePart::Stem if washed.is_empty() => NameRequest::Refused(None, Refusal::NothingLeft),
+            NamePart::Stem if hides => NameRequest::Refused(Some(new), Refusal::Hidden),
+            NamePart::Extension if seen.is_empty() => NameRequest::Become([before, b".", washed].concat()),
+            NamePart::Stem | NamePart::Extension | NamePart::Whole => NameRequest::Become(new),
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use super::lineage::Segment;
+use super::lineage::SourceSegment;
 use super::placed::Position;
 use crate::rules::RuleId;
 use crate::text::SizeCounter;
@@ -34,7 +34,7 @@ pub enum Detail {
     },
 }
 
-/// A part of a hunk ends at the first unchanged stretch after so many bytes.
+/// A part of a hunk ends at the first unchanged stretch after that many bytes.
 const PART: usize = 256 << 10;
 
 /// A hunk is cut after this many times its context.
@@ -55,6 +55,7 @@ pub struct Piece {
 
 /// A cell of a table, or a whole record.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct CellPlace {
     /// Its record, from 1; 0 is the header.
     pub record: u64,
@@ -64,6 +65,7 @@ pub struct CellPlace {
 
 /// The cell that a rule made another one from.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct CellSource {
     /// Its field, by its name or else its place.
     pub field: Arc<str>,
@@ -80,7 +82,7 @@ pub struct Hunk {
     pub source: Option<Arc<CellSource>>,
     /// Its first line in the text before, from 1.
     pub first_line: u64,
-    /// How many characters of that line came in the part before; 0 where it is no later part of a longer hunk.
+    /// How many characters of that line came in the part before; 0 where it is not a later part of a longer hunk.
     pub chars_before: u64,
     /// How many lines it has in the text before.
     pub lines_before: u64,
@@ -149,14 +151,14 @@ impl Side {
 pub(super) struct HunkBuilder {
     detail: Detail,
     done: Vec<Hunk>,
-    open: Open,
+    open: OpenHunk,
     /// Line ends of the text before that come before the open hunk, or before the open part of it.
     lines_behind: u64,
 }
 
 /// The hunk that is being built: it ends as soon as both texts are at the start of a line.
 #[derive(Debug, Default)]
-struct Open {
+struct OpenHunk {
     pieces: Vec<Piece>,
     /// Bytes in `pieces`.
     shown: usize,
@@ -173,14 +175,14 @@ struct Open {
 
 impl HunkBuilder {
     pub(super) fn new(detail: Detail) -> Self {
-        Self { detail, done: Vec::new(), open: Open::default(), lines_behind: 0 }
+        Self { detail, done: Vec::new(), open: OpenHunk::default(), lines_behind: 0 }
     }
 
     pub(super) fn take(&mut self) -> Vec<Hunk> {
         std::mem::take(&mut self.done)
     }
 
-    pub(super) fn add(&mut self, segment: &Segment) {
+    pub(super) fn add(&mut self, segment: &SourceSegment) {
         let mut rest = segment.bytes();
         while !rest.is_empty() {
             if self.open.at_line_starts(segment.side, rest[0]) {
@@ -219,13 +221,15 @@ impl HunkBuilder {
 
     /// Gives what there is of the open hunk; the rest follows.
     fn close_part(&mut self) {
-        let next = Open { last_before: self.open.last_before, last_after: self.open.last_after, ..Open::default() };
+        let next =
+            OpenHunk { last_before: self.open.last_before, last_after: self.open.last_after, ..OpenHunk::default() };
         let open = std::mem::replace(&mut self.open, next);
         let mut at = Position::at(self.lines_behind + 1, open.chars_before.unwrap_or(0) + 1);
         open.pieces.iter().for_each(|piece| at.pass_piece(piece));
         self.open.chars_before = Some(at.column - 1);
-        self.done
-            .extend(Open { chars_before: Some(open.chars_before.unwrap_or(0)), ..open }.hunk(self.lines_behind + 1));
+        self.done.extend(
+            OpenHunk { chars_before: Some(open.chars_before.unwrap_or(0)), ..open }.hunk(self.lines_behind + 1),
+        );
         self.lines_behind = at.line - 1;
     }
 
@@ -236,7 +240,7 @@ impl HunkBuilder {
     }
 }
 
-impl Open {
+impl OpenHunk {
     fn is_begun(&self) -> bool {
         self.bytes > 0 || self.chars_before.is_some()
     }
@@ -268,7 +272,7 @@ impl Open {
 
     /// Whether both texts are at the start of a line, so that a segment of this side starts a new hunk.
     ///
-    /// A CR that LF follows is no line end yet; which byte follows shows only now, and only on the segment's side.
+    /// A CR that LF follows is not a line end yet; which byte follows shows only now, and only on the segment's side.
     fn at_line_starts(&self, side: Side, next: u8) -> bool {
         let ended = |last: Option<u8>, sees_next: bool| match last {
             None | Some(b'\n') => true,

@@ -15,6 +15,19 @@ use crate::rules::RuleId;
 
 /// Follows a text through all rules and groups what happens into hunks: stretches of whole lines that changed
 /// together.
+///
+/// ```
+/// use washout_core::observe::{Detail, Lineage};
+/// use washout_core::{Program, RuleSet};
+///
+/// let program = Program::compile([&RuleSet::read_one_rule("rule", "replace = { text = 'grey', with = 'gray' }")?]);
+/// let (mut washer, mut out) = (program.washer(Lineage::new(1, Detail::All)), Vec::new());
+/// washer.push(b"fog\na grey sea\n", &mut out)?;
+/// washer.finish(&mut out)?;
+/// let change = &washer.into_observer().finish()[0].changes()[0];
+/// assert_eq!((change.line, change.column, &change.before[..]), (2, 3, &b"grey"[..]));
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Debug)]
 pub struct Lineage {
     /// One per rule: what the rule has not judged yet.
@@ -25,7 +38,7 @@ pub struct Lineage {
 /// The text between two rules, from the first place the second has not judged.
 #[derive(Debug, Default)]
 struct Queue {
-    segments: VecDeque<Segment>,
+    segments: VecDeque<SourceSegment>,
     /// Where the queue starts, in bytes of the text the rule sees.
     start: u64,
 }
@@ -33,13 +46,13 @@ struct Queue {
 /// A stretch of bytes and where it comes from. Cutting one copies nothing: a block with a thousand changes would
 /// else be copied a thousand times.
 #[derive(Clone, Debug)]
-pub(super) struct Segment {
+pub(super) struct SourceSegment {
     pub(super) side: Side,
     source: Arc<[u8]>,
     range: Range<usize>,
 }
 
-impl Segment {
+impl SourceSegment {
     fn new(side: Side, bytes: &[u8]) -> Self {
         Self { side, source: bytes.into(), range: 0..bytes.len() }
     }
@@ -76,7 +89,7 @@ impl Segment {
 }
 
 impl Lineage {
-    /// Follows a program of so many rules and keeps so much of each hunk.
+    /// Follows a program of that many rules and keeps so much of each hunk.
     pub fn new(rules: usize, detail: Detail) -> Self {
         let queues = std::iter::repeat_with(Queue::default).take(rules).collect();
         Self { queues, hunks: HunkBuilder::new(detail) }
@@ -99,8 +112,8 @@ impl Lineage {
         self.hunks.take()
     }
 
-    /// Gives a segment to the queue of rule `index`, or away as final behind the last rule.
-    fn pass_on(&mut self, index: usize, segment: Segment) {
+    /// Gives a segment to the queue of rule `index`, or away as final after the last rule.
+    fn pass_on(&mut self, index: usize, segment: SourceSegment) {
         match self.queues.get_mut(index) {
             Some(queue) => queue.push(segment),
             None => self.hunks.add(&segment),
@@ -116,14 +129,14 @@ impl Lineage {
 }
 
 impl Queue {
-    fn push(&mut self, segment: Segment) {
+    fn push(&mut self, segment: SourceSegment) {
         if !self.segments.back_mut().is_some_and(|last| last.absorbs(&segment)) {
             self.segments.push_back(segment);
         }
     }
 
     /// The next segment, or the part of it that is before `at`. What was removed at `at` itself stays.
-    fn pop_before(&mut self, at: u64) -> Option<Segment> {
+    fn pop_before(&mut self, at: u64) -> Option<SourceSegment> {
         let room = usize::try_from(at.saturating_sub(self.start)).unwrap_or(usize::MAX);
         let first = self.segments.front_mut()?;
         if room == 0 {
@@ -141,7 +154,7 @@ impl Queue {
 
 impl Observer for Lineage {
     fn input(&mut self, piece: &[u8]) {
-        self.pass_on(0, Segment::new(Side::Kept, piece));
+        self.pass_on(0, SourceSegment::new(Side::Kept, piece));
     }
 
     fn change(&mut self, change: &Change<'_>) {
@@ -155,7 +168,7 @@ impl Observer for Lineage {
         for segment in removed {
             match segment.side {
                 Side::Kept => {
-                    self.pass_on(index + 1, Segment { side: Side::Removed(change.rule), ..segment });
+                    self.pass_on(index + 1, SourceSegment { side: Side::Removed(change.rule), ..segment });
                 }
                 Side::Removed(_) => self.pass_on(index + 1, segment),
                 // Put there by an earlier rule and gone again: it is in neither text.
@@ -163,7 +176,7 @@ impl Observer for Lineage {
             }
         }
         if !change.after.is_empty() {
-            self.pass_on(index + 1, Segment::new(Side::Put(change.rule), change.after));
+            self.pass_on(index + 1, SourceSegment::new(Side::Put(change.rule), change.after));
         }
     }
 

@@ -51,7 +51,7 @@ pub trait Observer {
         let _ = rule;
     }
 
-    /// Of a table: what has become of a stretch of a cell, which `hunk.cell` names. Nothing else is told of a table.
+    /// Of a table: what has become of a stretch of a cell, which `hunk.cell` names. Nothing else is reported a table.
     fn cell(&mut self, hunk: Hunk) {
         let _ = hunk;
     }

@@ -14,7 +14,7 @@ pub struct PlacedChange {
     pub source: Option<Arc<CellSource>>,
     /// The line, from 1.
     pub line: u64,
-    /// The character of the line, from 1. What is no valid UTF-8 counts as in [`TextSize`](crate::TextSize).
+    /// The character of the line, from 1. What is not valid UTF-8 counts as in [`TextSize`](crate::text::TextSize).
     pub column: u64,
     /// The rule that had the last word.
     pub rule: RuleId,

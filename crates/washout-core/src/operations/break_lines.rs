@@ -63,10 +63,6 @@ impl Operation for Breaker {
     fn finder_mut(&mut self) -> Option<&mut Finder> {
         Some(&mut self.finder)
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(self.clone())
-    }
 }
 
 /// The blanks at a break after a match and the closing marks that go with it.

@@ -69,10 +69,6 @@ impl Operation for Collapser {
     fn finder_mut(&mut self) -> Option<&mut Finder> {
         Some(&mut self.finder)
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(self.clone())
-    }
 }
 
 /// A run from its first match to its last; `chunk_by` gives no empty ones.

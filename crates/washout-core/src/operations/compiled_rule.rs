@@ -11,7 +11,7 @@ use super::parts::cut;
 use crate::guard::{Guard, GuardState};
 use crate::matching::FinderScratch;
 use crate::pattern::SharedBudget;
-use crate::prefilter::{Probe, probes_of};
+use crate::prefilter::{Requirement, requirements_of};
 use crate::rules::{Search, StockTarget, Target, Verb};
 use crate::stock::{RISING_LINES_AHEAD, is_empty_line};
 use crate::text::LineEnd;
@@ -29,8 +29,8 @@ pub(crate) struct CompiledRule {
     may_fail: bool,
     context: CarriedContext,
     by_line: bool,
-    probes: Option<Vec<Probe>>,
-    /// It can judge a line in parts, given text beyond a part for so many characters.
+    requirements: Option<Vec<Requirement>>,
+    /// It can judge a line in parts, given text beyond a part for that many characters.
     in_parts: Option<usize>,
 }
 
@@ -66,7 +66,7 @@ pub(crate) struct RuleState {
 pub(crate) struct Progress {
     /// What is before has been judged.
     pub(crate) to: usize,
-    /// What is behind has to come again: at most `to`, and before it where a line is judged in parts.
+    /// What is after has to come again: at most `to`, and before it where a line is judged in parts.
     pub(crate) keep_from: usize,
 }
 
@@ -146,14 +146,14 @@ impl CompiledRule {
             && context == CarriedContext::None
             && guard.is_by_line()
             && !search.is_some_and(Search::takes_line_ends);
-        let probes = if by_line { probes_of(verb) } else { None };
+        let requirements = if by_line { requirements_of(verb) } else { None };
         let in_parts = operation.longest_match().filter(|_| by_line && guard.is_open());
-        Self { operation, lookahead, guard, may_fail, context, by_line, probes, in_parts }
+        Self { operation, lookahead, guard, may_fail, context, by_line, requirements, in_parts }
     }
 
-    /// From now on these count as blanks. Its probes know nothing of them, so it is shown every line.
+    /// From now on these count as blanks. Its requirements know nothing of them, so it is shown every line.
     pub(crate) fn count_as_blanks(&mut self, blanks: StandIns) {
-        self.probes = None;
+        self.requirements = None;
         self.in_parts = None;
         self.guard.count_as_blanks(blanks);
         let searches = self.operation.finder().is_some();
@@ -164,7 +164,7 @@ impl CompiledRule {
     /// The same for a cell of several lines, of which nothing is said: `keep` keeps what matches in the cell.
     pub(crate) fn for_whole_cells(mut self) -> Self {
         if self.operation.take_text_as_line() {
-            (self.lookahead, self.by_line, self.probes, self.in_parts) = (Lookahead::Text, false, None, None);
+            (self.lookahead, self.by_line, self.requirements, self.in_parts) = (Lookahead::Text, false, None, None);
         }
         self
     }
@@ -193,8 +193,8 @@ impl CompiledRule {
     }
 
     /// What a line must hold for it to act there, if that is known.
-    pub(crate) fn probes(&self) -> Option<&[Probe]> {
-        self.probes.as_deref()
+    pub(crate) fn requirements(&self) -> Option<&[Requirement]> {
+        self.requirements.as_deref()
     }
 
     /// What it has to see to do its work, in words.
@@ -319,11 +319,12 @@ impl CompiledRule {
     }
 
     /// As [`run_on_whole_lines`](Self::run_on_whole_lines), but only on lines that hold one of these places, which are in
-    /// order: others have nothing its [`probes`](Self::probes) ask for. It must be one that looks near.
+    /// order: others have nothing its [`requirements`](Self::requirements) ask for. It must be one that looks near.
     pub(crate) fn run_near(&self, lines: &[u8], places: &[usize], context: BlockContext, state: &mut RuleState) {
         debug_assert!(self.looks_near(), "a rule that looks everywhere");
         state.edits.clear();
-        let are_starts = self.probes().is_some_and(|probes| probes.iter().all(Probe::knows_starts));
+        let are_starts =
+            self.requirements().is_some_and(|requirements| requirements.iter().all(Requirement::knows_starts));
         self.run_in(Haystack { text: lines, places: Some(places), are_starts }, context, state);
     }
 

@@ -69,10 +69,6 @@ impl Operation for Repeats {
             RepeatScope::File => format!("{lines}, and 20 to 40 bytes of memory for each different line"),
         }
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(*self)
-    }
 }
 
 impl DropRepeats {

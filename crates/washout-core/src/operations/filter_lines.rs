@@ -95,10 +95,6 @@ impl Operation for LineFilter {
                 Judge::Scope => false,
             }
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(self.clone())
-    }
 }
 
 impl Judge {
@@ -139,9 +135,5 @@ impl Operation for DropExtraEmpty {
 
     fn needs(&self, lines: String) -> String {
         format!("{lines}, and whether the one before is empty")
-    }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(*self)
     }
 }

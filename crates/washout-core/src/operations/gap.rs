@@ -16,13 +16,13 @@ fn is_close_mark(byte: u8) -> bool {
 
 /// A stretch of removed matches that grows as more is found to go with it.
 #[derive(Clone, Copy)]
-struct Stretch {
+struct Removal {
     start: usize,
     end: usize,
     matches: u64,
 }
 
-impl Stretch {
+impl Removal {
     /// Grows over the removals with only blanks before them; says whether there were any.
     fn take_neighbours<'s>(
         &mut self,
@@ -46,7 +46,7 @@ impl Stretch {
 pub(super) fn push_closed(text: &[u8], spans: &[Span], gap: Gap, guard: &GuardState, edits: &mut Edits) {
     let mut spans = spans.iter().filter(|span| span.start < span.end).peekable();
     while let Some(first) = spans.next() {
-        let mut stretch = Stretch { start: first.start, end: first.end, matches: 1 };
+        let mut stretch = Removal { start: first.start, end: first.end, matches: 1 };
         stretch.take_neighbours(text, guard, &mut spans);
         if gap == Gap::Mend {
             // Without the comma, the next removal may be a neighbour: "um, um, the lamp".
@@ -65,7 +65,7 @@ pub(super) fn push_closed(text: &[u8], spans: &[Span], gap: Gap, guard: &GuardSt
 }
 
 /// The end of the comma or semicolon right after the stretch, if nothing is left for it to part.
-fn idle_comma(text: &[u8], stretch: Stretch) -> Option<usize> {
+fn idle_comma(text: &[u8], stretch: Removal) -> Option<usize> {
     let comma = skip_blanks(text, stretch.end);
     if !matches!(text.get(comma), Some(b',' | b';')) {
         return None;
@@ -77,7 +77,7 @@ fn idle_comma(text: &[u8], stretch: Stretch) -> Option<usize> {
 }
 
 /// The stretch with those of the blanks around it that go with it.
-fn close(text: &[u8], stretch: Stretch) -> Span {
+fn close(text: &[u8], stretch: Removal) -> Span {
     let left = skip_blanks_back(text, stretch.start);
     let right = skip_blanks(text, stretch.end);
     if is_content_end(text, right) {

@@ -2,7 +2,7 @@
 //!
 //! A joint is a run of blanks and line ends that holds a line end. Where paragraphs are kept, only a joint with one
 //! line end between two pieces of text is closed. Where all is joined, every joint is, and those at the start and the
-//! end of the text leave nothing; the very last line end is no part of any joint.
+//! end of the text leave nothing; the very last line end is not part of any joint.
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
@@ -14,7 +14,7 @@ use crate::text::haystack::Haystack;
 use crate::text::lines::{line_end_len, skip_blanks_back};
 
 #[derive(Clone, Debug)]
-pub(super) struct Joints {
+pub(super) struct LineJoiner {
     with: Vec<u8>,
     paragraphs: Paragraphs,
     /// The letters before a hyphen and after the line end, where hyphens are rejoined.
@@ -28,7 +28,7 @@ struct HyphenLetters {
 }
 
 /// A run of blanks and line ends.
-struct Run {
+struct BlankRun {
     start: usize,
     end: usize,
     line_ends: usize,
@@ -36,7 +36,7 @@ struct Run {
     final_line_end: Option<usize>,
 }
 
-impl Joints {
+impl LineJoiner {
     pub(super) fn new(join: &JoinLines) -> Self {
         let class = |name| NamedClass::find(name).expect("OK because these are named classes").set();
         let letters = || {
@@ -58,7 +58,7 @@ impl Joints {
     fn judge_joints(&self, text: &[u8], from: usize, last: bool, state: &mut RuleState) -> usize {
         let mut from = from;
         while let Some(run) = next_run(text, from) {
-            if !last && !self.sees_behind(text, run.end) {
+            if !last && !self.sees_after(text, run.end) {
                 return self.hold(from, run.start, state);
             }
             let at_start = run.start == 0 && !state.started;
@@ -73,7 +73,7 @@ impl Joints {
 
     /// Whether what follows a run is there, as far as judging the run asks for it: where hyphens are rejoined, the
     /// whole of the next character.
-    fn sees_behind(&self, text: &[u8], end: usize) -> bool {
+    fn sees_after(&self, text: &[u8], end: usize) -> bool {
         const LONGEST_CHAR: usize = 4;
         let is_whole = || char_at(text, end).is_some() || text.len() - end >= LONGEST_CHAR;
         end < text.len() && (self.rejoin.is_none() || is_whole())
@@ -89,7 +89,7 @@ impl Joints {
         held
     }
 
-    fn judge(&self, text: &[u8], run: &Run, at_start: bool, state: &mut RuleState) {
+    fn judge(&self, text: &[u8], run: &BlankRun, at_start: bool, state: &mut RuleState) {
         let at_end = run.end == text.len();
         match self.paragraphs {
             Paragraphs::Keep if run.line_ends == 1 && !at_start && !at_end => {
@@ -130,12 +130,12 @@ impl Joints {
     }
 }
 
-impl Operation for Joints {
+impl Operation for LineJoiner {
     fn line_use(&self) -> LineUse {
         LineUse::LineEnds
     }
 
-    /// Joints are judged by [`judge`](Self::judge) and [`judge_open_line`](Self::judge_open_line).
+    /// Line ends are judged by [`judge`](Self::judge) and [`judge_open_line`](Self::judge_open_line).
     fn run(&self, _: Haystack<'_>, _: BlockContext, _: &mut RuleState) {}
 
     fn judge(&self, text: &[u8], from: usize, limit: usize, context: BlockContext, state: &mut RuleState) -> usize {
@@ -149,16 +149,12 @@ impl Operation for Joints {
     fn needs(&self, _: String) -> String {
         "neighbouring lines".to_owned()
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(self.clone())
-    }
 }
 
 /// The next run of blanks and line ends that holds a line end.
-fn next_run(text: &[u8], from: usize) -> Option<Run> {
+fn next_run(text: &[u8], from: usize) -> Option<BlankRun> {
     let first_end = from + memchr::memchr2(b'\n', b'\r', &text[from..])?;
-    let mut run = Run {
+    let mut run = BlankRun {
         start: from + skip_blanks_back(&text[from..], first_end - from),
         end: first_end,
         line_ends: 0,

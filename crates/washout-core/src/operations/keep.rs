@@ -14,7 +14,7 @@ use crate::text::matches::{Matches, Span};
 
 /// Deletes all of each line but the matches.
 #[derive(Clone, Debug)]
-pub(super) struct Keeper {
+pub(super) struct MatchKeeper {
     finder: Finder,
     joined_with: Vec<u8>,
     group: usize,
@@ -25,7 +25,7 @@ pub(super) struct Keeper {
     as_one_line: bool,
 }
 
-impl Keeper {
+impl MatchKeeper {
     pub(super) fn new(keep: &Keep) -> Self {
         Self {
             finder: Finder::new(&keep.search, keep.which, keep.group > 0),
@@ -74,7 +74,7 @@ impl Keeper {
     }
 }
 
-impl Operation for Keeper {
+impl Operation for MatchKeeper {
     fn line_use(&self) -> LineUse {
         match self.unmatched {
             Unmatched::Drop => LineUse::CHANGES_NUMBER,
@@ -116,10 +116,6 @@ impl Operation for Keeper {
         self.as_one_line = true;
         self.finder.choose_of_text();
         true
-    }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(self.clone())
     }
 }
 

@@ -57,10 +57,6 @@ impl Operation for LineEndSetter {
     fn needs(&self, lines: String) -> String {
         if self.0.at_end.is_some() { format!("{lines}, and the end of the text") } else { lines }
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(*self)
-    }
 }
 
 /// The length of a text without the line ends it closes with.

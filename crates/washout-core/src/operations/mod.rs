@@ -38,7 +38,7 @@ fn operation_of(verb: &Verb) -> Box<dyn Operation> {
     match verb {
         Verb::Remove(remove) => Box::new(substitute::Substitution::removal(remove)),
         Verb::Replace(replace) => Box::new(substitute::Substitution::replacement(replace)),
-        Verb::Keep(keep) => Box::new(keep::Keeper::new(keep)),
+        Verb::Keep(keep) => Box::new(keep::MatchKeeper::new(keep)),
         Verb::Collapse(collapse) => Box::new(collapse::Collapser::new(collapse)),
         Verb::Trim(trim) => Box::new(trim::EdgeTrim::new(*trim)),
         Verb::Recase(recase) => Box::new(recase::Recaser::new(recase)),
@@ -52,7 +52,7 @@ fn operation_of(verb: &Verb) -> Box<dyn Operation> {
         Verb::KeepLines(KeepLines { search: Some(search) }) => Box::new(filter_lines::LineFilter::keeping(search)),
         Verb::KeepLines(KeepLines { search: None }) => Box::new(filter_lines::LineFilter::of_scope(true)),
         Verb::DropRepeats(repeats) => Box::new(drop_repeats::Repeats(*repeats)),
-        Verb::JoinLines(join) => Box::new(join_lines::Joints::new(join)),
+        Verb::JoinLines(join) => Box::new(join_lines::LineJoiner::new(join)),
         Verb::BreakLines(breaks) => Box::new(break_lines::Breaker::new(breaks)),
         Verb::WrapLines(wrap) => Box::new(wrap_lines::Wrapper(*wrap)),
         Verb::LineEnds(ends) => Box::new(line_ends::LineEndSetter(*ends)),

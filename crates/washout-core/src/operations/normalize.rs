@@ -45,7 +45,7 @@ impl Normalizer {
         });
     }
 
-    /// Whether nothing before this character can be joined with it or moved behind it, whatever it is.
+    /// Whether nothing before this character can be joined with it or moved after it, whatever it is.
     fn begins_part(self, character: char) -> bool {
         if character.is_ascii() {
             return true;
@@ -81,9 +81,5 @@ impl Operation for Normalizer {
                 at += chunk.valid().len() + chunk.invalid().len();
             }
         }
-    }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(*self)
     }
 }

@@ -14,8 +14,4 @@ impl Operation for Nothing {
     }
 
     fn run(&self, _: Haystack<'_>, _: BlockContext, _: &mut RuleState) {}
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(*self)
-    }
 }

@@ -73,8 +73,4 @@ impl Operation for Numberer {
     fn is_numbering(&self) -> bool {
         true
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(self.clone())
-    }
 }

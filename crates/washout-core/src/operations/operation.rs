@@ -11,7 +11,7 @@ use crate::text::stand_ins::StandIns;
 ///
 /// An operation sees blocks of whole lines and says which changes it makes there. It knows nothing of scopes, of files or of
 /// other rules; a [`CompiledRule`](super::CompiledRule) takes care of these.
-pub(crate) trait Operation: Debug + Send + Sync {
+pub(crate) trait Operation: CloneOperation + Debug + Send + Sync {
     /// How it uses lines.
     fn line_use(&self) -> LineUse;
 
@@ -82,8 +82,6 @@ pub(crate) trait Operation: Debug + Send + Sync {
     fn needs(&self, lines: String) -> String {
         lines
     }
-
-    fn clone_box(&self) -> Box<dyn Operation>;
 }
 
 /// How an operation uses lines.
@@ -105,6 +103,17 @@ impl LineUse {
     /// For an operation that puts this text in place, which may hold line ends.
     pub(super) fn of_put(put: impl AsRef<[u8]>) -> Self {
         Self::Alone { keeps_number: memchr::memchr2(b'\n', b'\r', put.as_ref()).is_none() }
+    }
+}
+
+/// A copy of an operation whose type is not known: [`Clone`] itself cannot be asked of a trait object.
+pub(crate) trait CloneOperation {
+    fn clone_box(&self) -> Box<dyn Operation>;
+}
+
+impl<T: Operation + Clone + 'static> CloneOperation for T {
+    fn clone_box(&self) -> Box<dyn Operation> {
+        Box::new(self.clone())
     }
 }
 

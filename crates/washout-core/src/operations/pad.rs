@@ -71,13 +71,9 @@ impl Operation for Padder {
     fn finder_mut(&mut self) -> Option<&mut Finder> {
         self.within.as_mut()
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(self.clone())
-    }
 }
 
-/// The numbers in a stretch: runs of the digits 0 to 9. What is behind a decimal point or comma is part of the number
+/// The numbers in a stretch: runs of the digits 0 to 9. What is after a decimal point or comma is part of the number
 /// before it: 3.5 must not become 003.005.
 fn numbers(text: &[u8], span: Span) -> impl Iterator<Item = Span> + '_ {
     let mut at = span.start;

@@ -1,7 +1,7 @@
 //! Judging a line in parts: a line may be longer than there is memory, and many rules need not see it whole.
 //!
 //! Text that ends within a line is searched as if it ended there, and what was found is taken up to a place that lies
-//! so far before the end that nothing behind the end can change it. The next part starts a little before that place,
+//! so far before the end that nothing after the end can change it. The next part starts a little before that place,
 //! where a search from there on finds what one from the start of the line would find.
 
 use std::ops::Range;
@@ -14,10 +14,10 @@ const BESIDES: usize = 8;
 
 /// Where a line can be parted.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) struct Cut {
+pub(super) struct LineCut {
     /// What is before has been judged.
     pub(super) to: usize,
-    /// What is behind has to come again.
+    /// What is after has to come again.
     pub(super) keep_from: usize,
 }
 
@@ -31,7 +31,7 @@ pub(super) fn cut(
     found: &[Span],
     changed: impl Iterator<Item = Range<usize>>,
     longest: usize,
-) -> Option<Cut> {
+) -> Option<LineCut> {
     let changed: Vec<Span> = changed.map(|place| Span::new(place.start, place.end)).collect();
     let certain = before_so_many(text, longest + BESIDES)?;
     let to = (from + 2..=certain).rev().find(|at| {
@@ -42,14 +42,14 @@ pub(super) fn cut(
             && !touches(found, inside)
             && !touches(&changed, inside)
     })?;
-    // Behind a blank a word begins for certain.
+    // After a blank a word begins for certain.
     let keep_from = (1..to).rev().find(|at| {
         is_blank_byte(text[at - 1]) && !is_blank_byte(text[*at]) && !touches(found, Span::new(at - 1, at + 1))
     })?;
-    Some(Cut { to, keep_from })
+    Some(LineCut { to, keep_from })
 }
 
-/// The last place with so many characters behind it that are no blanks.
+/// The last place with that many characters after it that are not blanks.
 fn before_so_many(text: &[u8], characters: usize) -> Option<usize> {
     let mut places = (0..text.len()).rev().filter(|at| starts_char(text, *at) && !is_blank_byte(text[*at]));
     places.nth(characters)

@@ -11,7 +11,7 @@ use crate::text::chars::char_at;
 use crate::text::haystack::Haystack;
 use crate::text::lines::Lines;
 
-/// Latin letters that are no letter with a mark, and what stands for them.
+/// Latin letters that are not letter with a mark, and what stands for them.
 const TABLE: &[(char, &str)] = &[
     ('Æ', "AE"),
     ('æ', "ae"),
@@ -78,10 +78,6 @@ impl Operation for PlainLetters {
                 at += len;
             }
         }
-    }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(*self)
     }
 }
 

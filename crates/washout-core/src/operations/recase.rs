@@ -120,10 +120,6 @@ impl Operation for Recaser {
     fn finder_mut(&mut self) -> Option<&mut Finder> {
         self.within.as_mut()
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(self.clone())
-    }
 }
 
 /// Whether a sentence is over at this mark, as the stock pattern `sentence-end` has it.
@@ -148,7 +144,7 @@ fn mapped(to: LetterCase, text: &[u8], at: usize, character: char) -> String {
     }
 }
 
-/// Whether the letter at `at` has a letter before it and none behind it: there Σ becomes ς (Unicode 16.0, table 3-17).
+/// Whether the letter at `at` has a letter before it and none after it: there Σ becomes ς (Unicode 16.0, table 3-17).
 fn ends_word_here(text: &[u8], at: usize) -> bool {
     let before = char_before(text, at).is_some_and(char::is_alphabetic);
     let behind = char_at(text, at + step(text, at)).is_some_and(|(next, _)| next.is_alphabetic());

@@ -107,10 +107,6 @@ impl Operation for Substitution {
             self.action = Action::EmptyLine;
         }
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(self.clone())
-    }
 }
 
 fn delete_lines(text: &[u8], spans: &[Span], guard: &GuardState, edits: &mut Edits, end_of: impl Fn(Line) -> usize) {

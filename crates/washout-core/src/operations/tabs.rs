@@ -42,8 +42,4 @@ impl Operation for TabExpander {
             }
         }
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(*self)
-    }
 }

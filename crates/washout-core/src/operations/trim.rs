@@ -82,10 +82,6 @@ impl Operation for EdgeTrim {
     fn looks_near(&self) -> bool {
         true
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(self.clone())
-    }
 }
 
 fn edit(text: &[u8], start: usize, end: usize, state: &mut RuleState) {

@@ -38,10 +38,6 @@ impl Operation for Wrapper {
             }
         }
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(*self)
-    }
 }
 
 impl Wrapper {

@@ -15,7 +15,7 @@ pub(super) const FOR_EACH_BYTE: u64 = 256;
 
 /// The work of one rule on one text so far.
 #[derive(Debug, Default)]
-pub(crate) struct Budget {
+pub(crate) struct WorkBudget {
     seen: u64,
     spent: u64,
     shared: Option<Arc<SharedBudget>>,
@@ -28,13 +28,13 @@ pub(crate) struct SharedBudget {
     spent: AtomicU64,
 }
 
-impl Budget {
+impl WorkBudget {
     /// For one of several texts.
     pub(crate) fn shared(shared: Option<Arc<SharedBudget>>) -> Self {
         Self { shared, ..Self::default() }
     }
 
-    /// So many bytes more are to be searched.
+    /// This many bytes more are to be searched.
     pub(super) fn see(&mut self, bytes: usize) {
         self.seen += bytes as u64;
         if let Some(shared) = &self.shared {
@@ -42,7 +42,7 @@ impl Budget {
         }
     }
 
-    /// Takes so many steps. Whether they were left.
+    /// Takes that many steps. Whether they were left.
     #[must_use]
     pub(super) fn spend(&mut self, steps: u64) -> bool {
         self.spent = self.spent.saturating_add(steps);

@@ -1,10 +1,10 @@
 //! Regular expressions, compiled for the place they are looked for at.
 
-use super::expression::{Expression, Search};
-use super::reach::ReachWatch;
-use super::{FreePattern, LinePattern};
+use super::cost::CostWatch;
+use super::expression::{Expression, SearchMemory};
+use super::{LinePattern, WholeTextPattern};
 
-use super::budget::Budget;
+use super::budget::WorkBudget;
 use crate::text::haystack::Haystack;
 use crate::text::matches::Matches;
 
@@ -15,17 +15,17 @@ pub(crate) enum CompiledPattern {
     /// Sees one line, and is found in whole blocks of lines at once.
     Line(LinePattern),
     /// Sees the whole text, or looks around and refers back.
-    Free(FreePattern),
+    Free(WholeTextPattern),
 }
 
 /// The memory searches for one pattern need; one for each thread. It is made when it is needed.
 #[derive(Debug, Default)]
 pub(crate) struct PatternScratch {
-    pub(super) search: Option<Search>,
+    pub(super) search: Option<SearchMemory>,
     /// At both edges of lines, for the end.
-    pub(super) end_search: Option<Search>,
-    pub(super) reach: ReachWatch,
-    pub(super) end_reach: ReachWatch,
+    pub(super) end_search: Option<SearchMemory>,
+    pub(super) reach: CostWatch,
+    pub(super) end_reach: CostWatch,
 }
 
 /// A search that would take more work than it may, and where it started.
@@ -66,7 +66,7 @@ impl CompiledPattern {
         haystack: Haystack<'_>,
         with_groups: bool,
         scratch: &mut PatternScratch,
-        budget: &mut Budget,
+        budget: &mut WorkBudget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
         budget.see(haystack.text.len());

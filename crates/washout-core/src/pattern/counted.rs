@@ -13,7 +13,7 @@ use regex_automata::{Anchored, Input, MatchErrorKind, MatchKind};
 use regex_syntax::hir::{Hir, HirKind};
 
 use super::TooMuchWork;
-use crate::pattern::budget::{Budget, FOR_EACH_BYTE};
+use crate::pattern::budget::{FOR_EACH_BYTE, WorkBudget};
 use crate::text::lines::{content_end, line_start};
 use crate::text::matches::Span;
 
@@ -32,7 +32,7 @@ const BYTES_A_STATE: usize = 10;
 
 /// A pattern that is searched for within bounds.
 #[derive(Debug, Default)]
-pub(super) struct Counted(OnceLock<Option<Automata>>);
+pub(super) struct CountedRepeats(OnceLock<Option<Automata>>);
 
 #[derive(Debug)]
 struct Automata {
@@ -44,14 +44,14 @@ struct Automata {
 #[derive(Debug)]
 pub(super) struct CountedMemory {
     cache: regex::Cache,
-    now: Ways,
-    next: Ways,
+    now: PatternWays,
+    next: PatternWays,
     stack: Vec<StateID>,
 }
 
 /// The ways to match that are left at one byte, the preferred first.
 #[derive(Debug, Default)]
-struct Ways {
+struct PatternWays {
     /// Each with the place where it starts.
     reading: Vec<(StateID, usize)>,
     /// For each state, whether it has been come to: then it holds this step's number.
@@ -59,7 +59,7 @@ struct Ways {
     step: u32,
 }
 
-impl Counted {
+impl CountedRepeats {
     /// `None` for patterns whose searches cannot keep more ways in mind than a byte may cost.
     pub(super) fn of(hir: &Hir) -> Option<Self> {
         (counted(hir, 1) > FOR_EACH_BYTE).then(Self::default)
@@ -75,7 +75,7 @@ impl Counted {
         input: &Input<'_>,
         within_line: bool,
         memory: &mut Option<CountedMemory>,
-        budget: &mut Budget,
+        budget: &mut WorkBudget,
     ) -> Result<Option<Span>, TooMuchWork> {
         let automata = self.0.get_or_init(|| Automata::of(hir)).as_ref();
         let Some(automata) = automata else { return Err(TooMuchWork { at: input.start() }) };
@@ -88,14 +88,14 @@ impl Counted {
             };
             let offset = match *error.kind() {
                 MatchErrorKind::GaveUp { offset } if budget.spend(CAPACITY as u64) => offset,
-                // At a word boundary beside what is no ASCII.
+                // At a word boundary beside what is not ASCII.
                 MatchErrorKind::Quit { offset, .. } => offset,
                 _ => return Err(TooMuchWork { at: input.start() }),
             };
             let (all, text) = (input.get_span(), input.haystack());
             let mut line = all.range();
             if within_line {
-                // The automaton tells of a match one byte late. Nothing is on the lines before, and it is worth another
+                // The automaton describes a match one byte late. Nothing is on the lines before, and it is worth another
                 // try on those behind.
                 let at = offset.saturating_sub(1).clamp(all.start, all.end);
                 line = all.start.max(line_start(text, at))..all.end.min(content_end(text, at));
@@ -121,7 +121,7 @@ impl Counted {
         text: &[u8],
         found: Span,
         memory: &mut Option<CountedMemory>,
-        budget: &mut Budget,
+        budget: &mut WorkBudget,
     ) -> Result<(), TooMuchWork> {
         if let (Some(Some(automata)), Some(memory)) = (self.0.get(), memory) {
             let input = Input::new(text).range(found.start..found.end).anchored(Anchored::Yes);
@@ -155,7 +155,7 @@ impl Automata {
     }
 
     fn memory(&self) -> CountedMemory {
-        let ways = || Ways { seen: vec![0; self.nfa.states().len()], ..Ways::default() };
+        let ways = || PatternWays { seen: vec![0; self.nfa.states().len()], ..PatternWays::default() };
         CountedMemory { cache: self.regex.create_cache(), now: ways(), next: ways(), stack: Vec::new() }
     }
 
@@ -164,7 +164,7 @@ impl Automata {
         &self,
         input: &Input<'_>,
         memory: &mut CountedMemory,
-        budget: &mut Budget,
+        budget: &mut WorkBudget,
     ) -> Result<Option<Span>, TooMuchWork> {
         let CountedMemory { now, next, stack, .. } = memory;
         let (text, mut found) = (input.haystack(), None);
@@ -184,7 +184,7 @@ impl Automata {
                 let to = match (self.nfa.state(state), byte) {
                     (State::Match { .. }, _) => {
                         found = Some(Span::new(start, at));
-                        break; // all behind are less preferred
+                        break; // all after are less preferred
                     }
                     (State::ByteRange { trans }, Some(byte)) => trans.matches_byte(byte).then_some(trans.next),
                     (State::Sparse(sparse), Some(byte)) => sparse.matches_byte(byte),
@@ -204,7 +204,7 @@ impl Automata {
     }
 }
 
-impl Ways {
+impl PatternWays {
     fn clear(&mut self) {
         self.reading.clear();
         self.step = self.step.checked_add(1).unwrap_or_else(|| {
@@ -265,7 +265,8 @@ mod tests {
     use regex_automata::meta;
 
     use super::*;
-    use crate::{NoObserver, Program, RuleSet};
+    use crate::observe::NoObserver;
+    use crate::{Program, RuleSet};
 
     #[test]
     fn what_keeps_many_ways_in_mind_is_told_from_the_repeats() {
@@ -280,7 +281,7 @@ mod tests {
             (r"(?:a{4294967295}){4294967295}{4294967295}", true),
         ] {
             let hir = regex_syntax::parse(pattern).expect("a pattern");
-            assert_eq!(Counted::of(&hir).is_some(), is_counted, "{pattern}");
+            assert_eq!(CountedRepeats::of(&hir).is_some(), is_counted, "{pattern}");
         }
     }
 
@@ -310,7 +311,7 @@ mod tests {
             let config = meta::Config::new().utf8_empty(false);
             let regex = meta::Regex::builder().configure(config).build_from_hir(&hir).expect("a pattern");
             let automata = Automata::of(&hir).expect("small");
-            let (mut memory, mut budget) = (automata.memory(), Budget::default());
+            let (mut memory, mut budget) = (automata.memory(), WorkBudget::default());
             for text in texts {
                 for from in 0..=text.len() {
                     let input = Input::new(text).range(from..);

@@ -8,10 +8,10 @@ use regex_automata::{Anchored, Input, PatternID, meta};
 use regex_syntax::hir::Hir;
 
 use super::TooMuchWork;
-use super::ahead::{LookAhead, Watch};
-use super::counted::{Counted, CountedMemory};
+use super::counted::{CountedMemory, CountedRepeats};
+use super::further_look::{FurtherLook, LookWatch};
 use super::size::upper_bound;
-use crate::pattern::budget::Budget;
+use crate::pattern::budget::WorkBudget;
 use crate::text::matches::Span;
 
 /// The largest a compiled pattern may be, in bytes; more is nearly always a slip such as `\w{1,5000}`.
@@ -22,8 +22,8 @@ pub(super) const SIZE_LIMIT: usize = 20 << 20;
 pub(super) struct Expression {
     hir: Hir,
     regex: OnceLock<meta::Regex>,
-    ahead: LookAhead,
-    counted: Option<Counted>,
+    ahead: FurtherLook,
+    counted: Option<CountedRepeats>,
     sees: Sees,
 }
 
@@ -36,10 +36,10 @@ pub(super) enum Sees {
 
 /// The memory searches for one expression need; one for each thread.
 #[derive(Debug)]
-pub(super) struct Search {
+pub(super) struct SearchMemory {
     pub(super) cache: meta::Cache,
     pub(super) captures: Captures,
-    watch: Watch,
+    watch: LookWatch,
     counted: Option<CountedMemory>,
 }
 
@@ -52,7 +52,7 @@ impl Expression {
             // Only compiling it tells how large it is.
             let _ = regex.set(compile(&hir)?);
         }
-        let (ahead, counted) = (LookAhead::new(&hir, sees), Counted::of(&hir));
+        let (ahead, counted) = (FurtherLook::new(&hir, sees), CountedRepeats::of(&hir));
         Ok(Self { hir, regex, ahead, counted, sees })
     }
 
@@ -76,10 +76,10 @@ impl Expression {
     }
 
     /// What is needed to search a block of text.
-    pub(super) fn search<'s>(&self, memory: &'s mut Option<Search>) -> &'s mut Search {
+    pub(super) fn search<'s>(&self, memory: &'s mut Option<SearchMemory>) -> &'s mut SearchMemory {
         let search = memory.get_or_insert_with(|| {
             let (cache, captures) = (self.regex().create_cache(), self.regex().create_captures());
-            Search { cache, captures, watch: Watch::default(), counted: None }
+            SearchMemory { cache, captures, watch: LookWatch::default(), counted: None }
         });
         search.watch.see_another_text();
         search
@@ -95,8 +95,8 @@ impl Expression {
         text: &[u8],
         from: usize,
         with_groups: bool,
-        search: &mut Search,
-        budget: &mut Budget,
+        search: &mut SearchMemory,
+        budget: &mut WorkBudget,
     ) -> Result<Option<Span>, TooMuchWork> {
         let input = Input::new(text).range(from..);
         let found = if let Some(counted) = &self.counted {
@@ -118,11 +118,11 @@ impl Expression {
 
     fn find_counted(
         &self,
-        counted: &Counted,
+        counted: &CountedRepeats,
         input: &Input<'_>,
         with_groups: bool,
-        search: &mut Search,
-        budget: &mut Budget,
+        search: &mut SearchMemory,
+        budget: &mut WorkBudget,
     ) -> Result<Option<Span>, TooMuchWork> {
         let found = counted.find(&self.hir, input, self.sees == Sees::Line, &mut search.counted, budget)?;
         let Some(span) = found.filter(|_| with_groups) else { return Ok(found) };

@@ -14,11 +14,11 @@ use regex_syntax::hir::{
     Repetition,
 };
 
-use super::expression::{Expression, Search, Sees};
-use super::row::{Matched, Row};
-use super::run::Run;
+use super::expression::{Expression, SearchMemory, Sees};
+use super::row::{CharRow, Matched};
+use super::run::CharRun;
 use super::{PatternScratch, TooMuchWork};
-use crate::pattern::budget::Budget;
+use crate::pattern::budget::WorkBudget;
 use crate::text::At;
 use crate::text::chars::splits_char;
 use crate::text::haystack::Haystack;
@@ -39,11 +39,11 @@ pub(crate) struct LinePattern {
     /// Where blanks may stand beside the match, the group that is the match itself.
     inner: Option<usize>,
     groups: usize,
-    /// It is a run of so many or more of these characters, found wherever they stand.
-    run: Option<Run>,
+    /// It is a run of that many or more of these characters, found wherever they stand.
+    run: Option<CharRun>,
     /// It is a row of such characters, found wherever they stand; made ready by the first search that knows where to look.
-    row: OnceLock<Option<Row>>,
-    /// No match is empty, nor longer than so many bytes, which are few: to look for one from each of many places is no more
+    row: OnceLock<Option<CharRow>>,
+    /// No match is empty, nor longer than that many bytes, which are few: to look for one from each of many places is no more
     /// work than to look for them in all of the text.
     longest: Option<usize>,
 }
@@ -71,7 +71,7 @@ impl LinePattern {
             end_expression: if at == At::Edges { Some(build(At::End)?) } else { None },
             inner: (at != At::Anywhere).then_some(groups),
             groups,
-            run: if at == At::Anywhere && groups == 1 { Run::of(&hir) } else { None },
+            run: if at == At::Anywhere && groups == 1 { CharRun::of(&hir) } else { None },
             row: OnceLock::new(),
             longest: longest_if_short(&hir),
         })
@@ -91,7 +91,7 @@ impl LinePattern {
         haystack: Haystack<'_>,
         with_groups: bool,
         scratch: &mut PatternScratch,
-        budget: &mut Budget,
+        budget: &mut WorkBudget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
         let PatternScratch { search, end_search, .. } = scratch;
@@ -99,8 +99,9 @@ impl LinePattern {
         match (self.at, &self.end_expression) {
             (At::Anywhere, _) => return self.anywhere(haystack, with_groups, search, budget, matches),
             (At::Edges, Some(end)) => {
-                let start = Edge { expression: &self.expression, search: self.expression.search(search), found: None };
-                let end = Edge { expression: end, search: end.search(end_search), found: None };
+                let start =
+                    LineEdge { expression: &self.expression, search: self.expression.search(search), found: None };
+                let end = LineEdge { expression: end, search: end.search(end_search), found: None };
                 EdgeSearch { pattern: self, text, with_groups, start, end, budget }.run(matches)?;
             }
             _ => {
@@ -127,8 +128,8 @@ impl LinePattern {
         &self,
         haystack: Haystack<'_>,
         with_groups: bool,
-        search: &mut Option<Search>,
-        budget: &mut Budget,
+        search: &mut Option<SearchMemory>,
+        budget: &mut WorkBudget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
         if let Some(run) = &self.run {
@@ -174,9 +175,9 @@ impl LinePattern {
 
     /// The row of characters that it is, if it is one and short: a long one, tried from each of many starts, would take time
     /// in proportion to its length besides that of the text.
-    fn row(&self) -> Option<&Row> {
+    fn row(&self) -> Option<&CharRow> {
         self.longest?;
-        self.row.get_or_init(|| Row::of(self.expression.hir(), self.groups)).as_ref()
+        self.row.get_or_init(|| CharRow::of(self.expression.hir(), self.groups)).as_ref()
     }
 
     /// The matches that hold one of these places, for a pattern that looks no farther than a few bytes.
@@ -186,7 +187,7 @@ impl LinePattern {
         places: &[usize],
         longest: usize,
         with_groups: bool,
-        search: &mut Search,
+        search: &mut SearchMemory,
         matches: &mut Matches,
     ) {
         let (regex, text) = (self.expression.regex(), haystack.text);
@@ -195,7 +196,7 @@ impl LinePattern {
             if *place < from {
                 continue;
             }
-            // What starts behind the place is near another one, and may be longer than what is seen of it from here.
+            // What starts after the place is near another one, and may be longer than what is seen of it from here.
             let input = if haystack.are_starts {
                 Input::new(text).range(*place..).anchored(Anchored::Yes)
             } else {
@@ -219,8 +220,8 @@ impl LinePattern {
         text: &[u8],
         from: usize,
         with_groups: bool,
-        search: &mut Search,
-        budget: &mut Budget,
+        search: &mut SearchMemory,
+        budget: &mut WorkBudget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
         let (mut from, mut last_end) = (from, None);
@@ -243,8 +244,8 @@ impl LinePattern {
         expression: &Expression,
         text: &[u8],
         from: usize,
-        search: &mut Search,
-        budget: &mut Budget,
+        search: &mut SearchMemory,
+        budget: &mut WorkBudget,
     ) -> Result<Option<Span>, TooMuchWork> {
         let mut from = from;
         while from <= text.len() {
@@ -275,15 +276,15 @@ struct EdgeSearch<'s> {
     pattern: &'s LinePattern,
     text: &'s [u8],
     with_groups: bool,
-    start: Edge<'s>,
-    end: Edge<'s>,
-    budget: &'s mut Budget,
+    start: LineEdge<'s>,
+    end: LineEdge<'s>,
+    budget: &'s mut WorkBudget,
 }
 
 /// One edge: the next match there, its groups in `search.captures`.
-struct Edge<'s> {
+struct LineEdge<'s> {
     expression: &'s Expression,
-    search: &'s mut Search,
+    search: &'s mut SearchMemory,
     found: Option<Span>,
 }
 
@@ -326,7 +327,7 @@ impl EdgeSearch<'_> {
         self.advance_start(self.behind(line))
     }
 
-    fn push(&self, edge: &Edge<'_>, matches: &mut Matches) {
+    fn push(&self, edge: &LineEdge<'_>, matches: &mut Matches) {
         if let Some(found) = edge.found {
             self.pattern.push(found, self.with_groups, &edge.search.captures, matches);
         }

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use regex_syntax::hir::{Hir, HirKind};
 
-use crate::pattern::{CompiledPattern, FreePattern, LinePattern};
+use crate::pattern::{CompiledPattern, LinePattern, WholeTextPattern};
 use crate::text::At;
 
 /// A regular expression that has been read and compiled: the syntax of the Rust `regex` crate, with Unicode on, and
@@ -47,7 +47,7 @@ impl Pattern {
     /// Reads an expression that is to be found in this way.
     ///
     /// # Errors
-    /// The first fault of its syntax; that it could match bytes that are no UTF-8; that it is too large.
+    /// The first fault of its syntax; that it could match bytes that are not UTF-8; that it is too large.
     pub fn parse(source: &str, usage: PatternUse) -> Result<Self, PatternError> {
         let mut parser = regex_syntax::ParserBuilder::new()
             .case_insensitive(usage.ignore_case)
@@ -62,7 +62,7 @@ impl Pattern {
         collect_groups(&hir, &mut groups);
         let too_large = |message| PatternError { message, place: None, too_large: true };
         let compiled = if usage.across_lines {
-            FreePattern::across_lines(&hir, groups.len(), usage.at).map(CompiledPattern::Free)
+            WholeTextPattern::across_lines(&hir, groups.len(), usage.at).map(CompiledPattern::Free)
         } else {
             LinePattern::new(&hir, groups.len(), usage.at).map(CompiledPattern::Line)
         };
@@ -71,7 +71,7 @@ impl Pattern {
     }
 
     fn looking(source: &str, usage: PatternUse) -> Result<Self, PatternError> {
-        let looking = FreePattern::looking(source, usage.ignore_case, usage.at, usage.across_lines);
+        let looking = WholeTextPattern::looking(source, usage.ignore_case, usage.at, usage.across_lines);
         let (compiled, groups) = looking.map_err(|error| looking_error(source, &error))?;
         let compiled = Arc::new(CompiledPattern::Free(compiled));
         Ok(Self { source: source.to_owned(), groups, hir: None, across_lines: usage.across_lines, compiled })

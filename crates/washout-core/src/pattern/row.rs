@@ -8,17 +8,17 @@ use crate::text::matches::Span;
 /// More steps than this are left to an automaton.
 const MOST_STEPS: usize = 32;
 
-/// A pattern like `(\d{2})\.(\d{2})`: what matches has so many characters, and each group is always the same of them.
+/// A pattern like `(\d{2})\.(\d{2})`: what matches has that many characters, and each group is always the same of them.
 #[derive(Debug)]
-pub(super) struct Row {
-    steps: Vec<Step>,
+pub(super) struct CharRow {
+    steps: Vec<RowStep>,
     /// For each group from 1 on, the steps it goes over.
     groups: Vec<(usize, usize)>,
 }
 
-/// So many characters of a set.
+/// This many characters of a set.
 #[derive(Debug)]
-struct Step {
+struct RowStep {
     /// A bit for each member of ASCII.
     ascii: u128,
     set: CharTable,
@@ -29,7 +29,7 @@ struct Step {
 #[derive(Debug, Default)]
 pub(super) struct Matched(Vec<usize>);
 
-impl Row {
+impl CharRow {
     /// `None` for any other pattern. `groups`: how many the pattern has, group 0 included.
     pub(super) fn of(hir: &Hir, groups: usize) -> Option<Self> {
         let mut row = Self { steps: Vec::new(), groups: vec![(0, 0); groups.checked_sub(1)?] };
@@ -67,7 +67,7 @@ impl Row {
         }
         let set = CharSet::of_class(class.clone());
         let ascii = (0..0x80).filter(|byte| set.contains(char::from(*byte))).fold(0, |bits, byte| bits | 1 << byte);
-        self.steps.push(Step { ascii, set: CharTable::new(set), times });
+        self.steps.push(RowStep { ascii, set: CharTable::new(set), times });
         Some(())
     }
 
@@ -100,7 +100,7 @@ impl Row {
     }
 }
 
-impl Step {
+impl RowStep {
     #[inline]
     fn member_len(&self, text: &[u8], at: usize) -> Option<usize> {
         let byte = *text.get(at)?;
@@ -136,7 +136,7 @@ mod tests {
         ] {
             let hir = regex_syntax::parse(pattern).expect("a pattern");
             let regex = regex::bytes::Regex::new(&format!("^(?:{pattern})")).expect("a pattern");
-            let Some(row) = Row::of(&hir, regex.captures_len()) else { continue };
+            let Some(row) = CharRow::of(&hir, regex.captures_len()) else { continue };
             rows += 1;
             for text in texts.map(str::as_bytes).into_iter().chain([&b"\xC3b"[..], b"0\xFF"]) {
                 let want = regex.captures(text).map(|found| {

@@ -8,9 +8,9 @@ use crate::text::chars::step;
 use crate::text::haystack::Haystack;
 use crate::text::matches::Span;
 
-/// So many or more of these characters in a row.
+/// This many or more of these characters in a row.
 #[derive(Debug)]
-pub(super) struct Run {
+pub(super) struct CharRun {
     set: CharTable,
     least: usize,
     /// The shortest run as bytes, where there is only one.
@@ -19,7 +19,7 @@ pub(super) struct Run {
     only: Option<u8>,
 }
 
-impl Run {
+impl CharRun {
     /// For a pattern like ` {2,}` or `\s+`, which needs no automaton.
     pub(super) fn of(hir: &Hir) -> Option<Self> {
         let HirKind::Repetition(Repetition { min: least @ 1.., max: None, greedy: true, sub }) = hir.kind() else {

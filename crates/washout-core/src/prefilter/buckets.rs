@@ -1,4 +1,4 @@
-//! The windows of all probes, packed so that a vector instruction looks up 32 bytes at a time.
+//! The windows of all requirements, packed so that a vector instruction looks up 32 bytes at a time.
 //!
 //! A look-up goes by half a byte, so what is packed is coarser than the windows: a bucket stands for several windows,
 //! and allows a byte if the low half and the high half of it each occur in one of them. It says yes too often; the exact
@@ -6,7 +6,7 @@
 //! 2019, section 4), for sets of bytes in place of strings.
 
 use super::bytes::{ByteSet, per_million_of};
-use super::probe::WINDOW;
+use super::requirement::WINDOW;
 
 /// Each bit of a byte is a bucket.
 const BUCKETS_EACH: usize = 8;
@@ -71,7 +71,7 @@ impl Buckets {
     }
 }
 
-/// All of these in so many buckets at most.
+/// All of these in that many buckets at most.
 fn filled(all: &[(u64, Halves)], most: usize) -> Vec<Halves> {
     let mut buckets: Vec<Halves> = Vec::new();
     for (chance, one) in all {

@@ -19,23 +19,23 @@ pub(crate) struct Marked {
     /// For each group of lines a word for each rule, with a bit for each line that waits for it.
     waiting: Vec<u64>,
     rules: usize,
-    /// So many bytes of a hundred on marked lines are a crowd.
-    crowd: Option<usize>,
-    is_crowd: bool,
+    /// A text is mostly dirty if more bytes of a hundred than this are on marked lines.
+    mostly_dirty: Option<usize>,
+    is_mostly_dirty: bool,
 }
 
 impl Marked {
-    /// Forgets all lines; from now on there are so many rules, and so many bytes of a hundred on marked lines are a crowd.
-    pub(super) fn start_anew(&mut self, rules: usize, crowd: Option<usize>) {
+    /// Forgets all lines; from now on there are that many rules. `mostly_dirty`: how many bytes of a hundred have to be on marked lines.
+    pub(super) fn start_anew(&mut self, rules: usize, mostly_dirty: Option<usize>) {
         self.lines.clear();
         self.waiting.clear();
-        *self = Self { rules, crowd, is_crowd: false, ..std::mem::take(self) };
+        *self = Self { rules, mostly_dirty, is_mostly_dirty: false, ..std::mem::take(self) };
     }
 
-    /// Whether marked lines have become a crowd, which is looked at from time to time.
+    /// Whether the text is mostly dirty, which is looked at from time to time.
     #[inline]
-    pub(super) fn is_crowd(&self) -> bool {
-        self.is_crowd
+    pub(super) fn is_mostly_dirty(&self) -> bool {
+        self.is_mostly_dirty
     }
 
     pub(crate) fn lines(&self) -> &[MarkedLine] {
@@ -47,7 +47,7 @@ impl Marked {
         self.waiting
             .chunks_exact(self.rules)
             .enumerate()
-            .flat_map(move |(group, words)| Bits(words[rule]).map(move |bit| group * GROUP + bit))
+            .flat_map(move |(group, words)| BitPlaces(words[rule]).map(move |bit| group * GROUP + bit))
     }
 
     /// Lets a line wait for a rule.
@@ -61,13 +61,13 @@ impl Marked {
         self.waiting[line / GROUP * self.rules + rule] >> (line % GROUP) & 1 == 1
     }
 
-    /// Whether the last line waits for the rule and goes on behind `at`.
+    /// Whether the last line waits for the rule and goes on after `at`.
     #[inline]
     pub(super) fn last_waits(&self, rule: usize, at: usize) -> bool {
         self.lines.last().is_some_and(|last| at < last.end) && self.waits(self.lines.len() - 1, rule)
     }
 
-    /// Marks the line that `place` is on for a rule.
+    /// Marking the line that `place` is on for a rule.
     #[inline]
     pub(super) fn mark(&mut self, text: &[u8], place: usize, rule: usize) {
         let place = place.min(text.len() - 1);
@@ -79,7 +79,7 @@ impl Marked {
     }
 
     fn line_with(&mut self, text: &[u8], place: usize) -> usize {
-        // Nearly always behind the last: places hardly ever go back.
+        // Nearly always after the last: places hardly ever go back.
         let index = self.lines.iter().rposition(|line| line.start <= place).map_or(0, |before| before + 1);
         let after = index.checked_sub(1).map_or(0, |before| self.lines[before].end);
         if place < after {
@@ -87,7 +87,7 @@ impl Marked {
         }
         let line_end = |from: usize| memchr(b'\n', &text[from..]).map_or(text.len(), |found| from + found + 1);
         let (mut start, mut end) = (after, line_end(after));
-        // In dirty text it is the line behind the last that was marked.
+        // In dirty text it is the line after the last that was marked.
         if end <= place {
             start = memrchr(b'\n', &text[end..place]).map_or(end, |found| end + found + 1);
             end = line_end(place);
@@ -95,7 +95,7 @@ impl Marked {
         if self.lines.len().is_multiple_of(GROUP) {
             self.waiting.resize(self.waiting.len() + self.rules, 0);
             let marked: usize = self.lines.iter().map(|line| line.end - line.start).sum();
-            self.is_crowd = marked > 0 && self.crowd.is_some_and(|share| marked * 100 > start * share);
+            self.is_mostly_dirty = marked > 0 && self.mostly_dirty.is_some_and(|share| marked * 100 > start * share);
         }
         self.lines.push(MarkedLine { start, end });
         if index + 1 < self.lines.len() {
@@ -123,9 +123,9 @@ impl Marked {
 }
 
 /// The places of the bits of a word, in order.
-struct Bits(u64);
+struct BitPlaces(u64);
 
-impl Iterator for Bits {
+impl Iterator for BitPlaces {
     type Item = usize;
 
     #[inline]

@@ -63,7 +63,7 @@ impl Profile {
 
     pub(super) fn of(hir: &Hir) -> Self {
         match hir.kind() {
-            // What is looked at is no part of a match.
+            // What is looked at is not part of a match.
             HirKind::Empty | HirKind::Look(_) => Self::empty(),
             HirKind::Literal(literal) => Self::literal(&literal.0),
             HirKind::Class(class) => Self::of_class(class),
@@ -108,7 +108,7 @@ impl Profile {
         all
     }
 
-    /// What each of the first bytes from the start of a match can be; behind the end of a match that is anything.
+    /// What each of the first bytes from the start of a match can be; after the end of a match that is anything.
     pub(super) fn sets(&self) -> [ByteSet; DEPTH] {
         let mut sets = self.bytes;
         for end in (0..DEPTH).filter(|end| self.ends >> end & 1 == 1) {

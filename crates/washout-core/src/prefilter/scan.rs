@@ -3,7 +3,7 @@
 use std::ops::Range;
 
 use super::bytes::ByteSet;
-use super::probe::WINDOW;
+use super::requirement::WINDOW;
 #[cfg(target_arch = "x86_64")]
 use super::vector::{self, Vectors};
 
@@ -21,7 +21,7 @@ const STRIDE: usize = 32;
 /// The same around a change, which hardly ever is longer.
 const FEW: usize = 12;
 
-/// The bytes that are looked at for that; as many behind a line let the look go beyond its end.
+/// The bytes that are looked at for that; as many after a line let the look go beyond its end.
 pub(crate) const BEHIND: usize = FEW + WINDOW - 1;
 
 /// Texts shorter than this, all taken together, are looked over without making vectors ready: that takes as long.
@@ -36,6 +36,8 @@ pub(super) type Tables = [[u64; 256]; WINDOW];
 pub(super) struct Scanner {
     tables: Box<Tables>,
     windows: Vec<[ByteSet; WINDOW]>,
+    #[cfg(target_arch = "x86_64")]
+    vectors: Option<Vectors>,
     #[cfg(target_arch = "x86_64")]
     buckets: Arc<OnceLock<Buckets>>,
     /// Bytes that have been looked over without them.
@@ -56,6 +58,8 @@ impl Scanner {
             tables,
             windows: windows.into_iter().map(|(_, window)| window).collect(),
             #[cfg(target_arch = "x86_64")]
+            vectors: Vectors::new(),
+            #[cfg(target_arch = "x86_64")]
             buckets: Arc::default(),
             #[cfg(target_arch = "x86_64")]
             scanned: Arc::default(),
@@ -67,7 +71,7 @@ impl Scanner {
     /// `found` has said no.
     pub(super) fn scan(&self, text: &[u8], found: &mut impl FnMut(u64, usize) -> bool) -> Option<usize> {
         #[cfg(target_arch = "x86_64")]
-        if let Some(vectors) = Vectors::new()
+        if let Some(vectors) = self.vectors
             && let Some(buckets) = self.buckets_for(text.len())
         {
             return vector::scan(vectors, self, buckets, text, found);
@@ -75,15 +79,23 @@ impl Scanner {
         self.scan_plainly(text, found)
     }
 
+    /// From now on it works as on a machine without vectors.
+    pub(super) fn forgo_vectors(&mut self) {
+        #[cfg(target_arch = "x86_64")]
+        {
+            self.vectors = None;
+        }
+    }
+
     /// Whether it looks at many bytes at once.
     pub(super) fn has_vectors(&self) -> bool {
         #[cfg(target_arch = "x86_64")]
-        return Vectors::new().is_some() && self.buckets.get().is_some();
+        return self.vectors.is_some() && self.buckets.get().is_some();
         #[cfg(not(target_arch = "x86_64"))]
         return false;
     }
 
-    /// The buckets, if so many bytes more are worth them.
+    /// The buckets, if that many bytes more are worth them.
     #[cfg(target_arch = "x86_64")]
     fn buckets_for(&self, len: usize) -> Option<&Buckets> {
         let ready = self.buckets.get();
@@ -164,8 +176,8 @@ mod tests {
 
     use super::*;
 
-    /// What is told of windows and where they are.
-    type Found<'f> = dyn FnMut(u64, usize) -> bool + 'f;
+    /// What is reported windows and where they are.
+    type WindowHit<'f> = dyn FnMut(u64, usize) -> bool + 'f;
 
     fn set() -> impl Strategy<Value = ByteSet> {
         prop_oneof![
@@ -190,7 +202,7 @@ mod tests {
                 let bits = fits.fold(0_u64, |bits, (bit, _)| bits | bit);
                 want.extend((bits != 0).then_some((bits, at)));
             }
-            let by = |scan: &dyn Fn(&mut Found<'_>) -> Option<usize>| {
+            let by = |scan: &dyn Fn(&mut WindowHit<'_>) -> Option<usize>| {
                 let mut found = Vec::new();
                 let end = scan(&mut |bits, at| {
                     found.push((bits, at));
@@ -205,7 +217,7 @@ mod tests {
             prop_assert_eq!(by(&|found| scanner.scan(&text, &mut |bits, at| found(bits, at))), (want.clone(), all));
             #[cfg(target_arch = "x86_64")]
             if let (Some(vectors), Some(buckets)) = (Vectors::new(), scanner.buckets_for(0)) {
-                let narrow = |found: &mut Found<'_>| {
+                let narrow = |found: &mut WindowHit<'_>| {
                     vector::scan(vectors.narrow(), &scanner, buckets, &text, &mut |bits, at| found(bits, at))
                 };
                 prop_assert_eq!(by(&narrow), (want, all));

@@ -7,13 +7,13 @@ use pulp::x86::{V3, V4};
 use pulp::{NullaryFnOnce, cast};
 
 use super::buckets::{Buckets, MOST_GROUPS};
-use super::probe::WINDOW;
+use super::requirement::WINDOW;
 use super::scan::Scanner;
 
 /// The bytes of a narrow vector.
 const STRIDE: usize = 32;
 
-/// So many bytes are looked over before what was found in them is looked at closer.
+/// This many bytes are looked over before what was found in them is looked at closer.
 const SPAN: usize = 2 << 10;
 
 /// The vectors that the machine has.
@@ -71,9 +71,9 @@ pub(super) fn each_span(
         // The last stride begins where it ends with the text, so that it takes in some places twice.
         let start = from.min(last);
         let span = &text[start..text.len().min(start + SPAN + WINDOW - 1)];
-        let look = Look { buckets, span, at: 0, places: &mut places, count: 0 };
+        let look = VectorScan { buckets, span, at: 0, places: &mut places, count: 0 };
         // What is not looked up takes no time.
-        let Look { at, count, .. } = match (buckets.groups, buckets.places) {
+        let VectorScan { at, count, .. } = match (buckets.groups, buckets.places) {
             (1, 1) => look.over::<1, 1>(vectors),
             (1, 2) => look.over::<1, 2>(vectors),
             (1, _) => look.over::<1, WINDOW>(vectors),
@@ -90,41 +90,41 @@ pub(super) fn each_span(
 }
 
 /// Looking a span over.
-struct Look<'s> {
+struct VectorScan<'s> {
     buckets: &'s Buckets,
     span: &'s [u8],
     /// So much of it has been looked over.
     at: usize,
     /// Where windows may be, and room for two more places than the span has bytes.
     places: &'s mut [u32],
-    /// So many places have been put down.
+    /// This many places have been put down.
     count: usize,
 }
 
-impl Look<'_> {
-    /// With so many groups, and places of windows that are looked at.
+impl VectorScan<'_> {
+    /// With that many groups, and places of windows that are looked at.
     fn over<const GROUPS: usize, const PLACES: usize>(self, vectors: Vectors) -> Self {
         let Vectors { narrow, wide } = vectors;
         let rest = match wide {
-            Some(wide) => wide.vectorize(LookWith::<'_, _, GROUPS, PLACES, 1>(self, wide)),
-            None => narrow.vectorize(LookWith::<'_, _, GROUPS, PLACES, 2>(self, narrow)),
+            Some(wide) => wide.vectorize(VectorScanWith::<'_, _, GROUPS, PLACES, 1>(self, wide)),
+            None => narrow.vectorize(VectorScanWith::<'_, _, GROUPS, PLACES, 2>(self, narrow)),
         };
-        narrow.vectorize(LookWith::<'_, _, GROUPS, PLACES, 1>(rest, narrow))
+        narrow.vectorize(VectorScanWith::<'_, _, GROUPS, PLACES, 1>(rest, narrow))
     }
 }
 
-/// The same with such vectors, so many of them before places are put down.
-struct LookWith<'s, V, const GROUPS: usize, const PLACES: usize, const STRIDES: usize>(Look<'s>, V);
+/// The same with such vectors, that many of them before places are put down.
+struct VectorScanWith<'s, V, const GROUPS: usize, const PLACES: usize, const STRIDES: usize>(VectorScan<'s>, V);
 
-impl<'s, V: Lookup, const GROUPS: usize, const PLACES: usize, const STRIDES: usize> NullaryFnOnce
-    for LookWith<'s, V, GROUPS, PLACES, STRIDES>
+impl<'s, V: VectorTable, const GROUPS: usize, const PLACES: usize, const STRIDES: usize> NullaryFnOnce
+    for VectorScanWith<'s, V, GROUPS, PLACES, STRIDES>
 {
-    type Output = Look<'s>;
+    type Output = VectorScan<'s>;
 
     #[expect(clippy::inline_always, reason = "compiled for vectors only where it is part of the caller")]
     #[inline(always)]
-    fn call(self) -> Look<'s> {
-        let Self(Look { buckets, span, mut at, places, mut count }, v) = self;
+    fn call(self) -> VectorScan<'s> {
+        let Self(VectorScan { buckets, span, mut at, places, mut count }, v) = self;
         let tables = |halves: &[[[u8; 16]; WINDOW]; MOST_GROUPS]| {
             std::array::from_fn::<_, GROUPS, _>(|group| {
                 std::array::from_fn::<_, PLACES, _>(|place| v.table(halves[group][place]))
@@ -149,7 +149,7 @@ impl<'s, V: Lookup, const GROUPS: usize, const PLACES: usize, const STRIDES: usi
             count = put_down(bits, at, places, count);
             at += STRIDES * V::BYTES;
         }
-        Look { buckets, span, at, places, count }
+        VectorScan { buckets, span, at, places, count }
     }
 }
 
@@ -178,7 +178,7 @@ fn put_down(bits: u64, start: usize, places: &mut [u32], count: usize) -> usize 
 }
 
 /// What is asked of vectors. All of it has to be part of code for them.
-trait Lookup: Copy {
+trait VectorTable: Copy {
     type Bytes: Copy;
     const BYTES: usize;
 
@@ -198,7 +198,7 @@ trait Lookup: Copy {
 const LOW_HALF: i8 = 15;
 
 #[expect(clippy::inline_always, reason = "part of code for vectors")]
-impl Lookup for V3 {
+impl VectorTable for V3 {
     type Bytes = __m256i;
     const BYTES: usize = STRIDE;
 
@@ -238,7 +238,7 @@ impl Lookup for V3 {
 }
 
 #[expect(clippy::inline_always, reason = "part of code for vectors")]
-impl Lookup for V4 {
+impl VectorTable for V4 {
     type Bytes = __m512i;
     const BYTES: usize = 2 * STRIDE;
 

@@ -25,6 +25,15 @@ const GROWTH: u64 = 64 << 20;
 const HELD: u64 = 1 << 30;
 
 /// One or more rule sets made ready to run. A program never changes and can be shared between threads.
+///
+/// ```
+/// use washout_core::{Program, RuleSet};
+///
+/// let rules = RuleSet::read_one_rule("rule", "remove.words = 'um'")?;
+/// let program = Program::compile([&rules]);
+/// assert_eq!(program.names()[0].caption, "remove words “um”");
+/// # Ok::<(), washout_core::RuleError>(())
+/// ```
 #[derive(Clone, Debug, Default)]
 pub struct Program {
     ops: Vec<CompiledRule>,
@@ -65,6 +74,7 @@ pub(crate) struct OnTable {
 
 /// How many changes a rule is to make, or on how many sections it is to act.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Expectation {
     /// The rule.
     pub rule: RuleId,
@@ -195,10 +205,18 @@ impl Program {
         }
     }
 
-    /// Lets rules hold so many bytes of a text at most, and of what they remember of it. Without this it is 1 GiB.
+    /// Lets rules hold that many bytes of a text at most, and of what they remember of it. Without this it is 1 GiB.
     #[must_use]
     pub fn with_memory_limit(self, bytes: u64) -> Self {
         Self { memory_limit: Some(bytes), ..self }
+    }
+
+    /// Works as on a machine without vectors from now on. For tests.
+    #[doc(hidden)]
+    #[must_use]
+    pub fn without_vectors(mut self) -> Self {
+        self.plan.iter_mut().flat_map(|segment| &mut segment.stages).for_each(Stage::forgo_vectors);
+        self
     }
 
     /// How much rules may hold of a text, in bytes.
@@ -248,7 +266,7 @@ impl Program {
         &self.expectations
     }
 
-    /// The first rule that drops a byte order mark, which is no part of the text that rules see.
+    /// The first rule that drops a byte order mark, which is not part of the text that rules see.
     pub(crate) fn drops_bom(&self) -> Option<RuleId> {
         self.drops_bom
     }
@@ -268,6 +286,6 @@ impl Program {
         let mut stages = self.plan.iter().flat_map(|segment| &segment.stages);
         !text.starts_with(BOM)
             && memchr::memchr(b'\r', text).is_none()
-            && stages.all(|stage| stage.sieve.as_ref().is_some_and(|sieve| sieve.leaves(text)))
+            && stages.all(|stage| stage.prefilter.as_ref().is_some_and(|prefilter| prefilter.leaves(text)))
     }
 }

@@ -19,7 +19,7 @@ pub(super) const MOST_COMPILED: u64 = 256 << 20;
 
 /// What has been taken so far.
 #[derive(Debug, Default)]
-pub(super) struct Budget {
+pub(super) struct ReadBudget {
     bytes: Cell<u64>,
     rules: Cell<usize>,
     /// What the patterns take that are compiled or not `uncounted`, and more than the others will take.
@@ -28,7 +28,7 @@ pub(super) struct Budget {
     uncounted: RefCell<Vec<Arc<CompiledPattern>>>,
 }
 
-impl Budget {
+impl ReadBudget {
     /// How many bytes of files may be read yet.
     pub(super) fn bytes_left(&self) -> u64 {
         MOST_BYTES - self.bytes.get()

@@ -1,6 +1,6 @@
 //! `chars` and `class`: sets of characters.
 
-use super::fields::{At as Placed, Fields};
+use super::fields::{Fields, Placed};
 use super::nearest::did_you_mean;
 use super::problem::{Problem, Problems};
 use crate::class::{CharSet, ClassError, NamedClass, class_item, class_names};
@@ -61,7 +61,7 @@ fn class_problem(item: &Placed<String>, error: ClassError) -> Problem {
             (format!("no class `{written}`{}", did_you_mean(written, class_names())), Some(letters_help(written)))
         }
         ClassError::NoCodePoint(part) => (
-            format!("`{part}` is no code point"),
+            format!("`{part}` is not a code point"),
             Some(
                 "code points are written U+0000 to U+10FFFF (but not U+D800 to U+DFFF), ranges U+2000..U+200A"
                     .to_owned(),

@@ -20,7 +20,7 @@ pub(super) struct Fields<'t> {
 
 /// A value with its place in the source.
 #[derive(Clone, Debug)]
-pub(super) struct At<T> {
+pub(super) struct Placed<T> {
     pub(super) value: T,
     pub(super) place: Range<usize>,
 }
@@ -64,13 +64,13 @@ impl<'t> Fields<'t> {
         self.table.keys().any(|key| !known(key.get_ref()) && nearest(key.get_ref(), keys.iter().copied()).is_some())
     }
 
-    pub(super) fn string_at(&mut self, key: &'static str, problems: &mut Problems) -> Option<At<String>> {
+    pub(super) fn string_at(&mut self, key: &'static str, problems: &mut Problems) -> Option<Placed<String>> {
         let (_, value) = self.take(key)?;
         let DeValue::String(text) = value.get_ref() else {
             problems.push(wrong_type(key, value, "a string", "put it in quotes"));
             return None;
         };
-        Some(At { value: text.to_string(), place: value.span() })
+        Some(Placed { value: text.to_string(), place: value.span() })
     }
 
     pub(super) fn string(&mut self, key: &'static str, problems: &mut Problems) -> Option<String> {
@@ -86,7 +86,7 @@ impl<'t> Fields<'t> {
     }
 
     /// A list of strings; a single string is a list of one.
-    pub(super) fn strings(&mut self, key: &'static str, problems: &mut Problems) -> Option<Vec<At<String>>> {
+    pub(super) fn strings(&mut self, key: &'static str, problems: &mut Problems) -> Option<Vec<Placed<String>>> {
         let (_, value) = self.take(key)?;
         let items = match value.get_ref() {
             DeValue::Array(items) => items.iter().collect(),
@@ -98,7 +98,7 @@ impl<'t> Fields<'t> {
         let mut strings = Vec::with_capacity(items.len());
         for item in items {
             match item.get_ref() {
-                DeValue::String(text) => strings.push(At { value: text.to_string(), place: item.span() }),
+                DeValue::String(text) => strings.push(Placed { value: text.to_string(), place: item.span() }),
                 _ => problems.push(wrong_type(key, item, "a string or a list of strings", "put it in quotes")),
             }
         }

@@ -2,10 +2,26 @@
 
 use std::ops::Range;
 
-use super::fields::At;
+use super::fields::Placed;
 use super::problem::Problems;
 
 /// Where the files come from that a rule set names. The core itself opens none.
+///
+/// ```
+/// use washout_core::{Files, NamedFile, RuleSet};
+///
+/// struct Shelf;
+///
+/// impl Files for Shelf {
+///     fn open(&self, _from: &str, path: &str, _most: u64) -> Result<NamedFile, String> {
+///         Ok(NamedFile { name: path.to_owned(), bytes: b"um\nuh\n".to_vec() })
+///     }
+/// }
+///
+/// let set = RuleSet::read_with("set", "[[rule]]\nremove.words_from = 'fillers.txt'\n", &Shelf)?;
+/// assert_eq!(set.files, ["fillers.txt"]);
+/// # Ok::<(), washout_core::RuleError>(())
+/// ```
 pub trait Files {
     /// The file called `path` in the rule set called `from`. No more than one byte over `most` has to be read: a longer file
     /// is refused by the caller.
@@ -35,7 +51,7 @@ impl Files for NoFiles {
 }
 
 /// Opens a file a rule set names; what goes wrong is a problem at the path's place.
-pub(super) fn open(path: &At<String>, problems: &mut Problems) -> Option<NamedFile> {
+pub(super) fn open(path: &Placed<String>, problems: &mut Problems) -> Option<NamedFile> {
     let leaves = path.value.starts_with(['/', '\\']) || path.value.split(['/', '\\']).any(|part| part == "..");
     if leaves && problems.is_confined() {
         let help = "a set names files beside it or in folders below it; put a copy there";
@@ -54,13 +70,13 @@ pub(super) fn open(path: &At<String>, problems: &mut Problems) -> Option<NamedFi
 }
 
 /// The text of such a file, without its byte order mark.
-pub(super) fn open_text(path: &At<String>, problems: &mut Problems) -> Option<String> {
+pub(super) fn open_text(path: &Placed<String>, problems: &mut Problems) -> Option<String> {
     let file = open(path, problems)?;
     text(path, file, problems)
 }
 
 /// The text of a file that is open, without its byte order mark.
-pub(super) fn text(path: &At<String>, file: NamedFile, problems: &mut Problems) -> Option<String> {
+pub(super) fn text(path: &Placed<String>, file: NamedFile, problems: &mut Problems) -> Option<String> {
     match String::from_utf8(file.bytes) {
         Ok(text) => Some(text.strip_prefix('\u{FEFF}').map(str::to_owned).unwrap_or(text)),
         Err(error) => {
@@ -73,6 +89,6 @@ pub(super) fn text(path: &At<String>, file: NamedFile, problems: &mut Problems) 
 }
 
 pub(super) fn not_utf8(path: &str, line: usize, place: Range<usize>, problems: &mut Problems) {
-    let message = format!("`{path}` is no UTF-8 in line {line}");
+    let message = format!("`{path}` is not UTF-8 in line {line}");
     problems.add_helped(place, message, "not readable", "save the file as UTF-8");
 }

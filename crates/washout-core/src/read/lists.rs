@@ -1,6 +1,6 @@
 //! Lists of words: written in the rule, in files, and ready-made.
 
-use super::fields::{At as Placed, Fields};
+use super::fields::{Fields, Placed};
 use super::files::open_text;
 use super::nearest::{did_you_mean, list};
 use super::problem::Problems;

@@ -1,7 +1,7 @@
 //! From TOML to the checked model.
 //!
 //! The spanned TOML tree is read by hand, one function per verb, so that every problem points at its own words and
-//! all problems of a set are found in one go. To add a key: ask for it in the function of its verb or target (asking
+//! all problems of a set are found at once. To add a key: ask for it in the function of its verb or target (asking
 //! is what makes a key known), and describe it in `docs/rules.md`.
 
 mod budget;
@@ -36,7 +36,7 @@ use toml::de::{DeTable, DeValue};
 
 use crate::rules::{Example, Rule, RuleSet};
 use fields::Fields;
-use problem::{Problems, Reading};
+use problem::{Problems, SetInProgress};
 
 impl RuleSet {
     /// Reads a rule set from the text of a TOML file. `name` is what messages call it.
@@ -52,13 +52,13 @@ impl RuleSet {
     /// # Errors
     /// Everything that is wrong with it and with the sets it includes.
     pub fn read_with(name: &str, source: &str, files: &dyn Files) -> Result<Self, RuleError> {
-        read_set(&Reading::of(name, files, true), source)
+        read_set(&SetInProgress::of(name, files, true), source)
     }
 
     /// Reads one rule as it is given on a command line: `remove.chars = "#-"`, or with several keys
     /// `{ fields = "Keeper", remove.chars = "#-" }`.
     ///
-    /// If the right side is no TOML, it is taken as raw text, so that a shell's quotation marks are enough:
+    /// If the right side is not TOML, it is taken as raw text, so that a shell's quotation marks are enough:
     /// `remove.pattern = \d+$`.
     ///
     /// # Errors
@@ -74,7 +74,7 @@ impl RuleSet {
     pub fn read_one_rule_with(name: &str, source: &str, files: &dyn Files) -> Result<Self, RuleError> {
         let mended = one_line::as_toml(source);
         let source = mended.as_deref().unwrap_or(source);
-        let mut problems = Problems::of(&Reading::of(name, files, false));
+        let mut problems = Problems::of(&SetInProgress::of(name, files, false));
         let (root, syntax_errors) = one_line::parse(source);
         if !syntax_errors.is_empty() {
             slips::explain_syntax(source, &syntax_errors).into_iter().for_each(|problem| problems.push(problem));
@@ -91,7 +91,7 @@ impl RuleSet {
     }
 }
 
-fn read_set(reading: &Reading<'_>, source: &str) -> Result<RuleSet, RuleError> {
+fn read_set(reading: &SetInProgress<'_>, source: &str) -> Result<RuleSet, RuleError> {
     let mut problems = Problems::of(reading);
     let (root, syntax_errors) = DeTable::parse_recoverable(source);
     if syntax_errors.is_empty() {

@@ -6,7 +6,7 @@ use std::ops::Range;
 use toml::Spanned;
 use toml::de::DeValue;
 
-use super::fields::{At as Placed, Fields};
+use super::fields::{Fields, Placed};
 use super::files::{not_utf8, open};
 use super::lists::{ListForm, check_word};
 use super::problem::Problems;
@@ -38,7 +38,7 @@ pub(super) fn replace_pairs(fields: &mut Fields<'_>, which: Which, problems: &mu
     }
     let whole_words = fields.boolean("whole_words", problems).unwrap_or(false);
     let follow_case = fields.boolean("follow_case", problems).unwrap_or(false);
-    let List { pairs, headings } = all(fields, problems);
+    let PairList { pairs, headings } = all(fields, problems);
     let entries: Vec<String> = pairs.iter().map(|pair| pair.from.clone()).collect();
     let target = if whole_words {
         Target::Words(WordsTarget {
@@ -66,13 +66,13 @@ pub(super) fn replace_pairs(fields: &mut Fields<'_>, which: Which, problems: &mu
 
 /// All pairs of a rule, and first rows of files that read as headings.
 #[derive(Default)]
-struct List {
+struct PairList {
     pairs: Vec<Pair>,
     headings: Vec<PossibleHeading>,
 }
 
-fn all(fields: &mut Fields<'_>, problems: &mut Problems) -> List {
-    let mut list = List::default();
+fn all(fields: &mut Fields<'_>, problems: &mut Problems) -> PairList {
+    let mut list = PairList::default();
     if let Some((_, value)) = fields.take("pairs") {
         let help = r#"write pairs = [["colour", "color"], ["grey", "gray"]]"#;
         if let DeValue::Array(items) = value.get_ref() {
@@ -104,9 +104,9 @@ fn written(item: &Spanned<DeValue<'_>>) -> Option<Pair> {
     Some(Pair { from: from.to_string(), to: to.to_string(), place: item.span(), whence: String::new() })
 }
 
-/// A table of two columns: CSV (RFC 4180), or columns parted by tabs if its name ends in `.tsv`. It is read as strictly as
+/// A table of two columns: CSV (RFC 4180), or columns separated by tabs if its name ends in `.tsv`. It is read as strictly as
 /// a table whose cells are cleaned.
-fn from_table(path: &Placed<String>, form: &ListForm, list: &mut List, problems: &mut Problems) {
+fn from_table(path: &Placed<String>, form: &ListForm, list: &mut PairList, problems: &mut Problems) {
     let Some(file) = open(path, problems) else { return };
     let bytes = file.bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(&file.bytes);
     let delimiter = if path.value.to_lowercase().ends_with(".tsv") { b'\t' } else { b',' };

@@ -5,7 +5,7 @@ use std::ops::Range;
 use toml::de::DeValue;
 
 use super::budget::MOST_COMPILED;
-use super::fields::{At as Placed, Fields};
+use super::fields::{Fields, Placed};
 use super::nearest::list;
 use super::problem::Problems;
 use crate::pattern::{Pattern, PatternUse};

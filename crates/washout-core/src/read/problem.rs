@@ -4,11 +4,12 @@ use std::fmt;
 use std::ops::Range;
 use std::rc::Rc;
 
-use super::budget::{Budget, MOST_BYTES};
+use super::budget::{MOST_BYTES, ReadBudget};
 use super::files::{Files, NamedFile};
 
 /// One thing that is wrong with a rule set.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Problem {
     /// What is wrong, in a sentence without its full stop.
     pub message: String,
@@ -21,7 +22,14 @@ pub struct Problem {
 }
 
 /// A rule set that cannot mean anything, with everything that is wrong with it.
+///
+/// ```
+/// let error = washout_core::RuleSet::read("log", "[[rule]]\nremov = { chars = '#' }\n").expect_err("a slip");
+/// assert_eq!(error.line_and_column(error.problems()[0].place.start), (2, 1));
+/// assert!(error.to_string().contains("remove"), "the right word is proposed");
+/// ```
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct RuleError {
     name: String,
     source: String,
@@ -69,7 +77,7 @@ impl RuleError {
 
 /// Keeps a place inside the source and off the middle of characters: messages must never fail to be drawn.
 fn within(source: &str, place: &Range<usize>) -> Range<usize> {
-    // At the end of the source the last character stands for what is missing behind it.
+    // At the end of the source the last character stands for what is missing after it.
     let last = source.len().saturating_sub(usize::from(!source.is_empty()));
     let start = source.floor_char_boundary(place.start.min(last));
     let end = source.ceil_char_boundary(place.end.clamp(start, source.len()));
@@ -97,7 +105,7 @@ impl std::error::Error for RuleError {}
 
 /// The rule set that is being read.
 #[derive(Clone)]
-pub(super) struct Reading<'f> {
+pub(super) struct SetInProgress<'f> {
     files: &'f dyn Files,
     /// What messages call the set.
     pub(super) name: String,
@@ -106,10 +114,10 @@ pub(super) struct Reading<'f> {
     /// Whether the files it names have to be in its own folder or below.
     confined: bool,
     /// What it has taken, with all sets that are read with it.
-    pub(super) budget: Rc<Budget>,
+    pub(super) budget: Rc<ReadBudget>,
 }
 
-impl<'f> Reading<'f> {
+impl<'f> SetInProgress<'f> {
     pub(super) fn of(name: &str, files: &'f dyn Files, confined: bool) -> Self {
         Self { files, name: name.to_owned(), open: vec![name.to_owned()], confined, budget: Rc::default() }
     }
@@ -122,7 +130,7 @@ pub(crate) fn too_many_bytes() -> String {
 
 /// Gathers problems while reading goes on.
 pub(super) struct Problems<'f> {
-    reading: Reading<'f>,
+    reading: SetInProgress<'f>,
     /// The files that were opened, as messages call them.
     opened: Vec<String>,
     found: Vec<Problem>,
@@ -130,7 +138,7 @@ pub(super) struct Problems<'f> {
 }
 
 impl<'f> Problems<'f> {
-    pub(super) fn of(reading: &Reading<'f>) -> Self {
+    pub(super) fn of(reading: &SetInProgress<'f>) -> Self {
         Self { reading: reading.clone(), opened: Vec::new(), found: Vec::new(), included: Vec::new() }
     }
 
@@ -161,7 +169,7 @@ impl<'f> Problems<'f> {
     }
 
     /// What the set has taken, with all sets that are read with it.
-    pub(super) fn budget(&self) -> &Budget {
+    pub(super) fn budget(&self) -> &ReadBudget {
         &self.reading.budget
     }
 
@@ -171,13 +179,13 @@ impl<'f> Problems<'f> {
     }
 
     /// How another set is to be read that this one includes; `None` if it is being read already.
-    pub(super) fn reading_of(&self, name: &str) -> Option<Reading<'f>> {
+    pub(super) fn reading_of(&self, name: &str) -> Option<SetInProgress<'f>> {
         if self.reading.open.iter().any(|open| open == name) {
             return None;
         }
         let mut open = self.reading.open.clone();
         open.push(name.to_owned());
-        Some(Reading { name: name.to_owned(), open, confined: true, ..self.reading.clone() })
+        Some(SetInProgress { name: name.to_owned(), open, confined: true, ..self.reading.clone() })
     }
 
     /// The way from a set back to itself.

@@ -14,9 +14,8 @@ use crate::rules::{Case, DropFields, DropRecords, DropRepeats, EmptyFields, Rena
 /// `beside.has_rows`: whether the rule says which records it is about.
 pub(super) fn drop_records(fields: &mut Fields<'_>, beside: Beside, problems: &mut Problems) -> Option<DropRecords> {
     let kinds = fields.present(&["empty", "repeated"]);
-    let empty = fields.choice("empty", &[("all", EmptyFields::All), ("any", EmptyFields::Any)], problems);
-    let scopes = [("file", RepeatScope::File), ("neighbours", RepeatScope::Neighbours)];
-    let repeated = fields.choice("repeated", &scopes, problems);
+    let empty = fields.choice("empty", EmptyFields::NAMED, problems);
+    let repeated = fields.choice("repeated", RepeatScope::NAMED, problems);
     if !kinds.iter().any(|(key, _)| *key == "repeated") {
         for (key, place) in fields.present(&["case", "ignore_edges"]) {
             let help = "it goes with `repeated`, and says how records are compared";

@@ -30,9 +30,8 @@ pub(super) fn scope(fields: &mut Fields<'_>, problems: &mut Problems) -> Scope {
 
 /// What becomes of sections that do not close. Those of which both ends are named are left alone if nothing is said.
 fn unclosed(opens: bool, closes: bool, fields: &mut Fields<'_>, problems: &mut Problems) -> Unclosed {
-    let ways = [("leave", Unclosed::Leave), ("take", Unclosed::Take), ("refuse", Unclosed::Refuse)];
     let place = fields.place_of("unclosed");
-    let said = fields.choice("unclosed", &ways, problems);
+    let said = fields.choice("unclosed", Unclosed::NAMED, problems);
     if let Some(place) = place.filter(|_| !closes) {
         let help = "it goes with `to_line`, the line with which a section closes";
         problems.add_helped(place, "`unclosed` is about sections that should close", "means nothing", help);
@@ -102,7 +101,7 @@ fn line_range(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<LineRa
     let ends = (place(first, LinePlace::FromStart(1)), place(last, LinePlace::FromEnd(1)));
     let (Some(first), Some(last), false) = (ends.0, ends.1, first.is_empty() && last.is_empty()) else {
         let help = "lines are written \"3\", \"1..5\", \"5..\", or from the end \"-3..\"; they are counted from 1";
-        let message = format!("`{}` is no range of lines", written.value);
+        let message = format!("`{}` is not a range of lines", written.value);
         problems.add_helped(written.place, message, "cannot be read", help);
         return None;
     };

@@ -55,18 +55,11 @@ pub(super) fn modified(target: Target, default: Case, fields: &mut Fields<'_>, p
 }
 
 fn at(fields: &mut Fields<'_>, problems: &mut Problems) -> At {
-    let places = [
-        ("anywhere", At::Anywhere),
-        ("start", At::Start),
-        ("end", At::End),
-        ("edges", At::Edges),
-        ("whole-line", At::WholeLine),
-    ];
-    fields.choice("at", &places, problems).unwrap_or(At::Anywhere)
+    fields.choice("at", At::NAMED, problems).unwrap_or(At::Anywhere)
 }
 
 pub(super) fn case(default: Case, fields: &mut Fields<'_>, problems: &mut Problems) -> Case {
-    fields.choice("case", &[("exact", Case::Exact), ("ignore", Case::Ignore)], problems).unwrap_or(default)
+    fields.choice("case", Case::NAMED, problems).unwrap_or(default)
 }
 
 pub(super) fn hyphen(fields: &mut Fields<'_>, problems: &mut Problems) -> Hyphen {
@@ -207,8 +200,7 @@ fn option_help(option: &str) -> String {
 
 /// Two marks, and whether they are spared.
 fn between(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<BetweenTarget> {
-    let marks =
-        fields.choice("marks", &[("take", Marks::Take), ("keep", Marks::Keep)], problems).unwrap_or(Marks::Take);
+    let marks = fields.choice("marks", Marks::NAMED, problems).unwrap_or(Marks::Take);
     let place = fields.place_of("between").unwrap_or_else(|| fields.place());
     let given = entries(fields, "between", problems)?;
     let Ok([open, close]) = <[String; 2]>::try_from(given) else {
@@ -237,7 +229,7 @@ fn positions(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Positio
         let help = "positions are written \"3\", \"1..12\" or \"5..\", counted from 1";
         problems.add_helped(
             written.place,
-            format!("`{}` is no range of positions", written.value),
+            format!("`{}` is not a range of positions", written.value),
             "cannot be read",
             help,
         );

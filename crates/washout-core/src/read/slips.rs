@@ -183,7 +183,7 @@ fn explain_line(line: &str, place: Range<usize>, toml_says: &str) -> Problem {
     let place = place.start..place.end.max(place.start + 1);
     let (message, label, help) = match slip(line, toml_says) {
         Some((message, help)) => (message.to_owned(), "here", Some(help)),
-        None => (format!("this is no TOML: {toml_says}"), "here", unquoted(line)),
+        None => (format!("this is not TOML: {toml_says}"), "here", unquoted(line)),
     };
     Problem { message, place, label: label.to_owned(), help }
 }

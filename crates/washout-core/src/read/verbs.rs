@@ -2,7 +2,7 @@
 
 use std::num::NonZeroUsize;
 
-use super::fields::{At as Placed, Fields};
+use super::fields::{Fields, Placed};
 use super::include::include;
 use super::pairs::{PAIR_KEYS, replace_pairs};
 use super::patterns::{GroupRef, group, groups_help, template};
@@ -86,8 +86,7 @@ pub(super) fn example(verb: &str) -> &'static str {
 
 fn remove(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Remove> {
     let which = which(fields, problems);
-    let gaps = [("leave", Gap::Leave), ("close", Gap::Close), ("mend", Gap::Mend)];
-    let gap = fields.choice("gap", &gaps, problems);
+    let gap = fields.choice("gap", Gap::NAMED, problems);
     let gap_place = fields.place_of("gap");
     let search = search(fields, problems)?;
     if let (At::WholeLine, Some(place)) = (search.at, gap_place) {
@@ -130,8 +129,7 @@ fn replace(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Replace> 
 fn keep(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Keep> {
     let which = which(fields, problems);
     let joined_with = fields.string("joined_with", problems).unwrap_or_default();
-    let kinds = [("empty", Unmatched::Empty), ("leave", Unmatched::Leave), ("drop", Unmatched::Drop)];
-    let unmatched = fields.choice("unmatched", &kinds, problems).unwrap_or(Unmatched::Empty);
+    let unmatched = fields.choice("unmatched", Unmatched::NAMED, problems).unwrap_or(Unmatched::Empty);
     let group = group(fields, problems);
     let place = fields.place();
     let search = search(fields, problems)?;
@@ -176,17 +174,11 @@ fn collapse(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Collapse
 }
 
 fn recase(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Recase> {
-    let cases = [
-        ("lower", LetterCase::Lower),
-        ("upper", LetterCase::Upper),
-        ("title", LetterCase::Title),
-        ("sentence", LetterCase::Sentence),
-    ];
     if fields.place_of("to").is_none() {
         let help = "write to = \"lower\", \"upper\", \"title\" or \"sentence\"";
         problems.add_helped(fields.place(), "`recase` needs `to`, the case to put letters in", "no `to` here", help);
     }
-    let to = fields.choice("to", &cases, problems);
+    let to = fields.choice("to", LetterCase::NAMED, problems);
     let rest_place = fields.place_of("rest");
     let keeps_rest = fields.choice("rest", &[("lower", false), ("keep", true)], problems).unwrap_or(false);
     if let (Some(place), Some(LetterCase::Lower | LetterCase::Upper)) = (rest_place, to) {
@@ -218,17 +210,15 @@ fn recase(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Recase> {
 }
 
 fn trim(fields: &mut Fields<'_>, problems: &mut Problems) -> Trim {
-    let edges = [("start", TrimAt::Start), ("end", TrimAt::End), ("edges", TrimAt::Edges)];
-    let classes = [("blank", TrimClass::Blank), ("whitespace", TrimClass::Whitespace)];
     Trim {
-        at: fields.choice("at", &edges, problems).unwrap_or(TrimAt::Edges),
-        class: fields.choice("class", &classes, problems).unwrap_or(TrimClass::Blank),
+        at: fields.choice("at", TrimAt::NAMED, problems).unwrap_or(TrimAt::Edges),
+        class: fields.choice("class", TrimClass::NAMED, problems).unwrap_or(TrimClass::Blank),
     }
 }
 
 fn drop_lines(fields: &mut Fields<'_>, beside: Beside, problems: &mut Problems) -> Option<DropLines> {
     let empty_place = fields.place_of("empty");
-    let empty = fields.choice("empty", &[("all", EmptyLines::All), ("extra", EmptyLines::Extra)], problems);
+    let empty = fields.choice("empty", EmptyLines::NAMED, problems);
     let Some(empty_place) = empty_place else {
         if beside.picks_lines && !reads_target(fields) {
             return Some(DropLines::Scope);
@@ -250,28 +240,24 @@ fn keep_lines(fields: &mut Fields<'_>, beside: Beside, problems: &mut Problems) 
 }
 
 fn normalize(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Normalize> {
-    let forms = [NormalForm::Nfc, NormalForm::Nfd, NormalForm::Nfkc, NormalForm::Nfkd].map(|form| (form.name(), form));
     if fields.place_of("form").is_none() {
         let help = "write form = \"NFC\", \"NFD\", \"NFKC\" or \"NFKD\"";
         problems.add_helped(fields.place(), "`normalize` needs `form`, the normalization form", "no `form` here", help);
     }
-    fields.choice("form", &forms, problems).map(|form| Normalize { form })
+    fields.choice("form", NormalForm::NAMED, problems).map(|form| Normalize { form })
 }
 
 fn decode(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Decode> {
-    let ways =
-        [Encoded::HtmlEntities, Encoded::Percent, Encoded::DoubleUtf8, Encoded::Digits].map(|way| (way.name(), way));
     if fields.place_of("what").is_none() {
         let help = "write what = \"html-entities\", \"percent\", \"double-utf8\" or \"digits\"";
         problems.add_helped(fields.place(), "`decode` needs `what`, the way it was written", "no `what` here", help);
     }
-    fields.choice("what", &ways, problems).map(|what| Decode { what })
+    fields.choice("what", Encoded::NAMED, problems).map(|what| Decode { what })
 }
 
 pub(super) fn drop_repeats(fields: &mut Fields<'_>, problems: &mut Problems) -> DropRepeats {
-    let scopes = [("neighbours", RepeatScope::Neighbours), ("file", RepeatScope::File)];
     DropRepeats {
-        scope: fields.choice("scope", &scopes, problems).unwrap_or(RepeatScope::Neighbours),
+        scope: fields.choice("scope", RepeatScope::NAMED, problems).unwrap_or(RepeatScope::Neighbours),
         case: case(Case::Exact, fields, problems),
         ignore_edges: fields.boolean("ignore_edges", problems).unwrap_or(false),
     }
@@ -279,7 +265,6 @@ pub(super) fn drop_repeats(fields: &mut Fields<'_>, problems: &mut Problems) -> 
 
 fn line_ends(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<LineEnds> {
     let kinds = [("lf", LineEnd::Lf), ("crlf", LineEnd::CrLf)];
-    let finals = [("one", FinalLineEnd::One), ("none", FinalLineEnd::None)];
     let given = !fields.present(&["to", "final", "bom"]).is_empty();
     if !given {
         let help = "write to = \"lf\" or \"crlf\", final = \"one\" or \"none\", bom = \"drop\"";
@@ -287,7 +272,7 @@ fn line_ends(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<LineEnd
     }
     let ends = LineEnds {
         to: fields.choice("to", &kinds, problems),
-        at_end: fields.choice("final", &finals, problems),
+        at_end: fields.choice("final", FinalLineEnd::NAMED, problems),
         drops_bom: fields.choice("bom", &[("drop", ())], problems).is_some(),
     };
     given.then_some(ends)
@@ -331,7 +316,6 @@ fn pad(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Pad> {
 const MOST_COUNT: usize = 1_000_000_000;
 
 fn number(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Number> {
-    let places = [("start", NumberPlace::Start), ("end", NumberPlace::End)];
     let mut count = |key, least, default: usize| {
         let given = fields.place_of(key).is_some();
         let number = fields.number(key, least..=MOST_COUNT, problems);
@@ -339,7 +323,7 @@ fn number(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<Number> {
     };
     let (start, step) = (count("start", 0, 1), count("step", 1, 1));
     let width = fields.number("width", 1..=MOST_DIGITS, problems).unwrap_or(1);
-    let place = fields.choice("place", &places, problems).unwrap_or(NumberPlace::Start);
+    let place = fields.choice("place", NumberPlace::NAMED, problems).unwrap_or(NumberPlace::Start);
     let joined_with = fields.string("joined_with", problems).unwrap_or_else(|| " ".to_owned());
     let which_place = fields.place_of("which");
     let which = which(fields, problems);
@@ -375,19 +359,16 @@ fn targeted(fields: &mut Fields<'_>, without: &str, problems: &mut Problems) -> 
 }
 
 fn join_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> JoinLines {
-    let paragraphs = [("keep", Paragraphs::Keep), ("join", Paragraphs::Join)];
-    let hyphens = [("leave", HyphenAtLineEnd::Leave), ("rejoin", HyphenAtLineEnd::Rejoin)];
     JoinLines {
         with: fields.string("with", problems).unwrap_or_else(|| " ".to_owned()),
-        paragraphs: fields.choice("paragraphs", &paragraphs, problems).unwrap_or(Paragraphs::Keep),
-        hyphens: fields.choice("hyphens", &hyphens, problems).unwrap_or(HyphenAtLineEnd::Leave),
+        paragraphs: fields.choice("paragraphs", Paragraphs::NAMED, problems).unwrap_or(Paragraphs::Keep),
+        hyphens: fields.choice("hyphens", HyphenAtLineEnd::NAMED, problems).unwrap_or(HyphenAtLineEnd::Leave),
     }
 }
 
 fn break_lines(fields: &mut Fields<'_>, problems: &mut Problems) -> Option<BreakLines> {
     let which = which(fields, problems);
-    let places = [("after", BreakPlace::After), ("before", BreakPlace::Before)];
-    let place = fields.choice("place", &places, problems).unwrap_or(BreakPlace::After);
+    let place = fields.choice("place", BreakPlace::NAMED, problems).unwrap_or(BreakPlace::After);
     let tight = fields.boolean("tight", problems).unwrap_or(false);
     let target_place = fields.place();
     let search = search(fields, problems)?;

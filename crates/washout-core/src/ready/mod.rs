@@ -1,6 +1,11 @@
 //! Whole rule sets to use by name, or to copy and edit.
 
 /// A rule set that comes with the program.
+///
+/// ```
+/// let prose = washout_core::ready::ReadySet::find("prose").expect("a ready set");
+/// assert!(washout_core::RuleSet::read(prose.name, prose.source).is_ok());
+/// ```
 #[derive(Clone, Copy, Debug)]
 pub struct ReadySet {
     /// Its name: rules write `ready:NAME`.

@@ -14,6 +14,9 @@ mod table_settings;
 mod template;
 mod verb;
 
+pub use crate::pattern::{Pattern, PatternError, PatternUse};
+pub use crate::text::At;
+pub use crate::words::Hyphen;
 pub(crate) use cells::line_word;
 pub use cells::{CellScope, Field, NewField, NewPlace, RowTest};
 pub use expect::Count;
@@ -37,6 +40,12 @@ pub use verb::{
 use std::ops::Range;
 
 /// An ordered set of rules with its examples.
+///
+/// ```
+/// let set = washout_core::RuleSet::read("log", "[[rule]]\ntrim = { at = 'end' }\n")?;
+/// assert_eq!(set.rules[0].verb.name(), "trim");
+/// # Ok::<(), washout_core::RuleError>(())
+/// ```
 #[derive(Clone, Debug, Default)]
 pub struct RuleSet {
     /// What messages call the set: a file name, or the words of a command line.

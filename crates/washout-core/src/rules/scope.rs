@@ -1,5 +1,7 @@
 //! Where in a text a rule may act: which lines, which sections, and what it must leave alone.
 
+use crate::choices::choices;
+
 use super::search::Search;
 
 /// The part of a text a rule may act on. By default that is all of it.
@@ -37,16 +39,18 @@ impl Scope {
     }
 }
 
-/// What becomes of a section that does not close before the text ends.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub enum Unclosed {
-    /// It goes to the end of the text.
-    #[default]
-    Take,
-    /// It is left alone; also one in which another opens before it closes.
-    Leave,
-    /// It is an error, and so is one in which another opens before it closes.
-    Refuse,
+choices! {
+    /// What becomes of a section that does not close before the text ends.
+    #[derive(Default)]
+    pub enum Unclosed {
+        /// It goes to the end of the text.
+        #[default]
+        Take = "take",
+        /// It is left alone; also one in which another opens before it closes.
+        Leave = "leave",
+        /// It is an error, and so is one in which another opens before it closes.
+        Refuse = "refuse",
+    }
 }
 
 /// Lines by their number, both ends included.

@@ -1,5 +1,6 @@
 //! What a rule looks for, and where.
 
+use crate::choices::choices;
 use crate::text::At;
 use std::num::NonZeroUsize;
 
@@ -24,7 +25,7 @@ pub struct Search {
 }
 
 impl Search {
-    /// Over how many line ends a match may reach and go on behind them; `None`: any number.
+    /// Over how many line ends a match may reach and go on after them; `None`: any number.
     pub(crate) fn line_ends_reached_over(&self) -> Option<usize> {
         match &self.target {
             Target::Text(entries) if entries.iter().any(|entry| goes_on_after_line_end(entry)) => {
@@ -132,13 +133,14 @@ pub struct BetweenTarget {
     pub marks: Marks,
 }
 
-/// Whether the marks around a stretch are part of the match.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Marks {
-    /// They are.
-    Take,
-    /// They are spared.
-    Keep,
+choices! {
+    /// Whether the marks around a stretch are part of the match.
+    pub enum Marks {
+        /// They are.
+        Take = "take",
+        /// They are spared.
+        Keep = "keep",
+    }
 }
 
 /// Characters by their place on the line, counted in code points from 1; a broken byte has a place and is spared.
@@ -150,13 +152,14 @@ pub struct PositionsTarget {
     pub last: Option<usize>,
 }
 
-/// Whether letter case counts.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Case {
-    /// It does.
-    Exact,
-    /// It does not, by simple Unicode case folding.
-    Ignore,
+choices! {
+    /// Whether letter case counts.
+    pub enum Case {
+        /// It does.
+        Exact = "exact",
+        /// It does not, by simple Unicode case folding.
+        Ignore = "ignore",
+    }
 }
 
 /// What is spared: taken out of sets and lists before anything is looked for, else a match is spared if the whole of

@@ -38,7 +38,7 @@ pub enum TableFormat {
     JsonLines,
     /// An array of JSON objects.
     Json,
-    /// It is no table, whatever its extension says.
+    /// It is not a table, whatever its extension says.
     Text,
 }
 

@@ -6,6 +6,7 @@ use super::RuleSet;
 use super::cells::Field;
 use super::search::{Case, Search, Target, Which};
 use super::template::Template;
+use crate::choices::choices;
 use crate::text::LineEnd;
 
 /// What a rule does.
@@ -166,15 +167,16 @@ pub struct Remove {
     pub gap: Gap,
 }
 
-/// What becomes of the blanks (and commas) around a removed stretch.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Gap {
-    /// They stay as they are.
-    Leave,
-    /// One gap is left where there were two, and none before closing punctuation or at the edges of the line.
-    Close,
-    /// As `Close`, and a comma or semicolon that has nothing left to part goes too.
-    Mend,
+choices! {
+    /// What becomes of the blanks (and commas) around a removed stretch.
+    pub enum Gap {
+        /// They stay as they are.
+        Leave = "leave",
+        /// One gap is left where there were two, and none before closing punctuation or at the edges of the line.
+        Close = "close",
+        /// As `Close`, and a comma or semicolon that has nothing left to part goes too.
+        Mend = "mend",
+    }
 }
 
 /// Puts something in place of each match.
@@ -234,15 +236,16 @@ pub struct Keep {
     pub unmatched: Unmatched,
 }
 
-/// What [`Keep`] does with a line in which nothing matches.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Unmatched {
-    /// It becomes empty.
-    Empty,
-    /// It stays as it is.
-    Leave,
-    /// It goes, with its line end.
-    Drop,
+choices! {
+    /// What [`Keep`] does with a line in which nothing matches.
+    pub enum Unmatched {
+        /// It becomes empty.
+        Empty = "empty",
+        /// It stays as it is.
+        Leave = "leave",
+        /// It goes, with its line end.
+        Drop = "drop",
+    }
 }
 
 /// Makes one of many: neighbouring matches are a run.
@@ -279,17 +282,18 @@ pub struct Recase {
     pub within: Option<(Search, Which)>,
 }
 
-/// The cases [`Recase`] knows.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum LetterCase {
-    /// All letters small.
-    Lower,
-    /// All letters capital.
-    Upper,
-    /// The first letter of each word capital, the others small.
-    Title,
-    /// The first letter of each line, and of each sentence on it, capital; the others small.
-    Sentence,
+choices! {
+    /// The cases [`Recase`] knows.
+    pub enum LetterCase {
+        /// All letters small.
+        Lower = "lower",
+        /// All letters capital.
+        Upper = "upper",
+        /// The first letter of each word capital, the others small.
+        Title = "title",
+        /// The first letter of each line, and of each sentence on it, capital; the others small.
+        Sentence = "sentence",
+    }
 }
 
 /// Removes blanks at the edges of each line.
@@ -301,31 +305,23 @@ pub struct Trim {
     pub class: TrimClass,
 }
 
-/// The edges [`Trim`] works at.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[expect(missing_docs, reason = "the names say it")]
-pub enum TrimAt {
-    Start,
-    End,
-    Edges,
+choices! {
+    /// The edges [`Trim`] works at.
+    #[expect(missing_docs, reason = "the names say it")]
+    pub enum TrimAt {
+        Start = "start",
+        End = "end",
+        Edges = "edges",
+    }
 }
 
-/// What [`Trim`] takes.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum TrimClass {
-    /// Space and tab.
-    Blank,
-    /// All of `White_Space` but line ends.
-    Whitespace,
-}
-
-impl TrimClass {
-    /// The name of the class.
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Blank => "blank",
-            Self::Whitespace => "whitespace",
-        }
+choices! {
+    /// What [`Trim`] takes.
+    pub enum TrimClass {
+        /// Space and tab.
+        Blank = "blank",
+        /// All of `White_Space` but line ends.
+        Whitespace = "whitespace",
     }
 }
 
@@ -336,28 +332,17 @@ pub struct Normalize {
     pub form: NormalForm,
 }
 
-/// The normalization forms.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum NormalForm {
-    /// Canonical, composed: é is one character.
-    Nfc,
-    /// Canonical, decomposed: é is a letter and a mark.
-    Nfd,
-    /// Compatible, composed: ﬁ is two letters, ² is 2.
-    Nfkc,
-    /// Compatible, decomposed.
-    Nfkd,
-}
-
-impl NormalForm {
-    /// The form as rules write it.
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Nfc => "NFC",
-            Self::Nfd => "NFD",
-            Self::Nfkc => "NFKC",
-            Self::Nfkd => "NFKD",
-        }
+choices! {
+    /// The normalization forms.
+    pub enum NormalForm {
+        /// Canonical, composed: é is one character.
+        Nfc = "NFC",
+        /// Canonical, decomposed: é is a letter and a mark.
+        Nfd = "NFD",
+        /// Compatible, composed: ﬁ is two letters, ² is 2.
+        Nfkc = "NFKC",
+        /// Compatible, decomposed.
+        Nfkd = "NFKD",
     }
 }
 
@@ -368,28 +353,17 @@ pub struct Decode {
     pub what: Encoded,
 }
 
-/// Ways to write text that [`Decode`] undoes.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Encoded {
-    /// Character references of HTML: `&eacute;`, `&#233;`.
-    HtmlEntities,
-    /// Percent-encoding: `%C3%A9`.
-    Percent,
-    /// UTF-8 that was once read as windows-1252: `â€™`.
-    DoubleUtf8,
-    /// Decimal digits of other scripts.
-    Digits,
-}
-
-impl Encoded {
-    /// The way as rules write it.
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::HtmlEntities => "html-entities",
-            Self::Percent => "percent",
-            Self::DoubleUtf8 => "double-utf8",
-            Self::Digits => "digits",
-        }
+choices! {
+    /// Ways to write text that [`Decode`] undoes.
+    pub enum Encoded {
+        /// Character references of HTML: `&eacute;`, `&#233;`.
+        HtmlEntities = "html-entities",
+        /// Percent-encoding: `%C3%A9`.
+        Percent = "percent",
+        /// UTF-8 that was once read as windows-1252: `â€™`.
+        DoubleUtf8 = "double-utf8",
+        /// Decimal digits of other scripts.
+        Digits = "digits",
     }
 }
 
@@ -405,13 +379,14 @@ pub enum DropLines {
     Scope,
 }
 
-/// Which empty lines go.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum EmptyLines {
-    /// All of them.
-    All,
-    /// All but the first of each run.
-    Extra,
+choices! {
+    /// Which empty lines go.
+    pub enum EmptyLines {
+        /// All of them.
+        All = "all",
+        /// All except the first of each run.
+        Extra = "extra",
+    }
 }
 
 /// Drops every line that holds no match.
@@ -428,17 +403,18 @@ pub struct DropRepeats {
     pub scope: RepeatScope,
     /// Whether letter case counts.
     pub case: Case,
-    /// Whether blanks at the edges of the line are looked past.
+    /// Whether blanks at the edges of the line are ignored.
     pub ignore_edges: bool,
 }
 
-/// Where [`DropRepeats`] counts a line as repeated.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum RepeatScope {
-    /// Right after its like.
-    Neighbours,
-    /// Anywhere after its like.
-    File,
+choices! {
+    /// Where [`DropRepeats`] counts a line as repeated.
+    pub enum RepeatScope {
+        /// Right after its like.
+        Neighbours = "neighbours",
+        /// Anywhere after its like.
+        File = "file",
+    }
 }
 
 /// Drops records of a table, each with its line end. The rule's `fields` are those they are judged by.
@@ -452,14 +428,15 @@ pub enum DropRecords {
     Rows,
 }
 
-/// How many fields of a record have to be empty for [`DropRecords::Empty`]. A field of nothing but blanks is empty, and so
-/// is one that is not there.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum EmptyFields {
-    /// All of them.
-    All,
-    /// One of them is enough.
-    Any,
+choices! {
+    /// How many fields of a record have to be empty for [`DropRecords::Empty`]. A field of nothing but blanks is empty, and so
+    /// is one that is not there.
+    pub enum EmptyFields {
+        /// All of them.
+        All = "all",
+        /// One of them is enough.
+        Any = "any",
+    }
 }
 
 /// Drops fields of a table, in every record.
@@ -487,13 +464,14 @@ pub struct LineEnds {
     pub drops_bom: bool,
 }
 
-/// How a text closes.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum FinalLineEnd {
-    /// With one line end; an empty text stays empty.
-    One,
-    /// With none.
-    None,
+choices! {
+    /// How a text closes.
+    pub enum FinalLineEnd {
+        /// With one line end; an empty text stays empty.
+        One = "one",
+        /// With none.
+        None = "none",
+    }
 }
 
 /// Replaces tabs by spaces, up to the next tab stop.
@@ -534,12 +512,13 @@ pub struct Number {
     pub joined_with: String,
 }
 
-/// Where [`Number`] writes on a line.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[expect(missing_docs, reason = "the names say it")]
-pub enum NumberPlace {
-    Start,
-    End,
+choices! {
+    /// Where [`Number`] writes on a line.
+    #[expect(missing_docs, reason = "the names say it")]
+    pub enum NumberPlace {
+        Start = "start",
+        End = "end",
+    }
 }
 
 /// Makes one line of several.
@@ -553,22 +532,24 @@ pub struct JoinLines {
     pub hyphens: HyphenAtLineEnd,
 }
 
-/// Whether empty lines part what [`JoinLines`] joins.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Paragraphs {
-    /// Empty lines stay, and each paragraph becomes one line.
-    Keep,
-    /// The whole text becomes one line.
-    Join,
+choices! {
+    /// Whether empty lines part what [`JoinLines`] joins.
+    pub enum Paragraphs {
+        /// Empty lines stay, and each paragraph becomes one line.
+        Keep = "keep",
+        /// The whole text becomes one line.
+        Join = "join",
+    }
 }
 
-/// What [`JoinLines`] does with a letter, a hyphen, a line end and a lower-case letter.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum HyphenAtLineEnd {
-    /// As with any other line end.
-    Leave,
-    /// The hyphen goes, and the two parts are one word again.
-    Rejoin,
+choices! {
+    /// What [`JoinLines`] does with a letter, a hyphen, a line end and a lower-case letter.
+    pub enum HyphenAtLineEnd {
+        /// As with any other line end.
+        Leave = "leave",
+        /// The hyphen goes, and the two parts are one word again.
+        Rejoin = "rejoin",
+    }
 }
 
 /// Puts a line end beside each match. The match stays.
@@ -584,12 +565,13 @@ pub struct BreakLines {
     pub tight: bool,
 }
 
-/// On which side of a match [`BreakLines`] breaks.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-#[expect(missing_docs, reason = "the names say it")]
-pub enum BreakPlace {
-    After,
-    Before,
+choices! {
+    /// On which side of a match [`BreakLines`] breaks.
+    #[expect(missing_docs, reason = "the names say it")]
+    pub enum BreakPlace {
+        After = "after",
+        Before = "before",
+    }
 }
 
 /// The rules of another set, in place.

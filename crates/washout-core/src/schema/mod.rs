@@ -8,20 +8,23 @@ use std::collections::BTreeMap;
 use serde::Deserialize;
 use serde_json::{Map, Value, json};
 
-use crate::rules::Verb;
+use crate::rules::{
+    At, BreakPlace, Case, EmptyFields, EmptyLines, Encoded, FinalLineEnd, Gap, HyphenAtLineEnd, LetterCase, Marks,
+    NormalForm, NumberPlace, Paragraphs, RepeatScope, TrimAt, TrimClass, Unclosed, Unmatched, Verb,
+};
 use crate::stock::Stock;
 
 const KEYS: &str = include_str!("rule_set.toml");
 
 #[derive(Deserialize)]
 struct Keys {
-    kinds: BTreeMap<String, Kind>,
+    kinds: BTreeMap<String, KeyKind>,
     tables: BTreeMap<String, Table>,
 }
 
 #[derive(Deserialize)]
 #[serde(untagged)]
-enum Kind {
+enum KeyKind {
     Choices(Vec<String>),
     Other { takes: String, about: String },
 }
@@ -41,14 +44,27 @@ struct Table {
 ///
 /// # Panics
 /// Never: a test makes it.
+///
+/// ```
+/// assert_eq!(washout_core::schema::schema()["title"], "Washout rule set");
+/// ```
 pub fn schema() -> Value {
     let Keys { kinds, tables } = toml::from_str(KEYS).expect("OK because a test reads it");
     let target = &tables["Target"].keys;
     let mut defs = Map::new();
+    macro_rules! choices {
+        ($($name:ident: $choices:ty),+) => {
+            $(
+                let words: Vec<&str> = <$choices>::NAMED.iter().map(|(word, _)| *word).collect();
+                defs.insert(stringify!($name).to_owned(), json!({ "type": "string", "enum": words }));
+            )+
+        };
+    }
+    choices!(At: At, Case: Case, Marks: Marks, Unclosed: Unclosed, Gap: Gap, Unmatched: Unmatched, TrimAt: TrimAt, BlankClass: TrimClass, LetterCase: LetterCase, Form: NormalForm, Encoded: Encoded, EmptyLines: EmptyLines, RepeatScope: RepeatScope, Paragraphs: Paragraphs, Hyphens: HyphenAtLineEnd, BreakPlace: BreakPlace, FinalLineEnd: FinalLineEnd, NumberPlace: NumberPlace, EmptyFields: EmptyFields);
     for (name, kind) in kinds {
         let schema = match kind {
-            Kind::Choices(choices) => json!({ "type": "string", "enum": choices }),
-            Kind::Other { takes, about } => described(of(&takes), &about),
+            KeyKind::Choices(choices) => json!({ "type": "string", "enum": choices }),
+            KeyKind::Other { takes, about } => described(of(&takes), &about),
         };
         defs.insert(name, schema);
     }

@@ -25,7 +25,7 @@ pub(super) fn no_word_after(text: &[u8], _start: usize, end: usize) -> bool {
     !char_at(text, end).is_some_and(|(after, _)| is_part(after))
 }
 
-/// Not inside a word or behind a number that goes on: `1.2026-01-05`, `v1.12.2026`; but `log-2026-01-05`.
+/// Not inside a word or after a number that goes on: `1.2026-01-05`, `v1.12.2026`; but `log-2026-01-05`.
 pub(super) fn no_number_before(text: &[u8], at: usize) -> bool {
     match char_before(text, at) {
         None => true,

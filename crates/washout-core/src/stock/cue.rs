@@ -3,7 +3,7 @@
 use crate::text::lines::{Line, is_line_start, line_before, skip_blanks, skip_blanks_back};
 use crate::text::matches::Span;
 
-/// The caption's times with the number or identifier before them. `follows_text`: something that is no empty line
+/// The caption's times with the number or identifier before them. `follows_text`: something that is not an empty line
 /// stands before `text`.
 pub(crate) fn with_number(text: &[u8], range: Span, follows_text: bool) -> Span {
     let line = skip_blanks_back(text, range.start);

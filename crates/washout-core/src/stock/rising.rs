@@ -9,7 +9,7 @@ pub(crate) const LINES_AHEAD: usize = 100;
 
 /// The numbers at one edge of the lines that have been accepted.
 #[derive(Debug, Default)]
-struct Edge {
+struct NumberEdge {
     /// The last one accepted before the window.
     last: Option<u32>,
     /// Where each accepted number of the window starts, and what it is.
@@ -19,8 +19,8 @@ struct Edge {
 /// Follows the numbers at both edges of the lines of a text, window by window.
 #[derive(Debug, Default)]
 pub(crate) struct Rising {
-    start: Edge,
-    end: Edge,
+    start: NumberEdge,
+    end: NumberEdge,
 }
 
 impl Rising {
@@ -38,7 +38,7 @@ impl Rising {
     /// Whether the number found there is one of those that go up, at an edge where numbers are looked for: a number
     /// alone on its line may go up with those at one edge and not with those at the other.
     pub(crate) fn accepts(&self, start: usize, at: At) -> bool {
-        let has = |edge: &Edge| edge.accepted.binary_search_by_key(&start, |(start, _)| *start).is_ok();
+        let has = |edge: &NumberEdge| edge.accepted.binary_search_by_key(&start, |(start, _)| *start).is_ok();
         match at {
             At::Start => has(&self.start),
             At::End => has(&self.end),
@@ -55,7 +55,7 @@ impl Rising {
     }
 }
 
-impl Edge {
+impl NumberEdge {
     /// `numbers`: line, place and value of each.
     ///
     /// A number is taken if it is larger than the one taken before it, unless the next would fit there instead and this

@@ -22,7 +22,7 @@ pub(crate) struct Shape {
     /// In the syntax of the `regex` crate, for one line.
     pub(crate) expression: &'static str,
     /// How the places are found where a match may start.
-    pub(super) starts: Starts,
+    pub(super) starts: ShapeStart,
     /// Whether a match may start there.
     pub(super) before: fn(&[u8], usize) -> bool,
     /// Whether a match from the first place may end at the second.
@@ -33,7 +33,7 @@ pub(crate) struct Shape {
 
 /// Where a match may start.
 #[derive(Clone, Copy)]
-pub(super) enum Starts {
+pub(super) enum ShapeStart {
     /// At one of these bytes.
     At(&'static [u8]),
     /// At a digit or one of these bytes.
@@ -82,20 +82,22 @@ impl Walk for ShapeWalk<'_> {
             text[from..].iter().position(|byte| may_start(*byte)).map(|found| from + found)
         };
         match self.shape.starts {
-            Starts::At([one]) => memchr::memchr(*one, &text[from..]).map(|found| from + found),
-            Starts::At([one, two]) => memchr::memchr2(*one, *two, &text[from..]).map(|found| from + found),
-            Starts::At(bytes) => find(&|byte| bytes.contains(&byte)),
-            Starts::AtDigit(bytes) => find(&|byte| byte.is_ascii_digit() || bytes.contains(&byte)),
+            ShapeStart::At([one]) => memchr::memchr(*one, &text[from..]).map(|found| from + found),
+            ShapeStart::At([one, two]) => memchr::memchr2(*one, *two, &text[from..]).map(|found| from + found),
+            ShapeStart::At(bytes) => find(&|byte| bytes.contains(&byte)),
+            ShapeStart::AtDigit(bytes) => find(&|byte| byte.is_ascii_digit() || bytes.contains(&byte)),
             // A letter beyond ASCII may be a capital.
-            Starts::AtUpper(bytes) => find(&|byte| byte.is_ascii_uppercase() || byte >= 0xC3 || bytes.contains(&byte)),
-            Starts::RowBefore(mark) => row_before(text, from, mark),
+            ShapeStart::AtUpper(bytes) => {
+                find(&|byte| byte.is_ascii_uppercase() || byte >= 0xC3 || bytes.contains(&byte))
+            }
+            ShapeStart::RowBefore(mark) => row_before(text, from, mark),
         }
     }
 
-    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
+    fn after_failure(&self, text: &[u8], at: usize) -> usize {
         match self.shape.starts {
             // Nothing starts within a row.
-            Starts::RowBefore(mark) => memchr::memchr(mark, &text[at..]).map_or(text.len(), |found| at + found + 1),
+            ShapeStart::RowBefore(mark) => memchr::memchr(mark, &text[at..]).map_or(text.len(), |found| at + found + 1),
             _ => at + step(text, at),
         }
     }

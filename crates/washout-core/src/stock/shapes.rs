@@ -9,7 +9,7 @@ use super::around::{
 };
 use super::person::{ends_name, name_after, name_before, named_after, suffix_ends};
 use super::sentence::{ends_sentence, no_mark_before};
-use super::shape::{Shape, Starts, dfa};
+use super::shape::{Shape, ShapeStart, dfa};
 use crate::text::pool::Pool;
 
 macro_rules! shape {
@@ -79,7 +79,7 @@ shape!(
         "(?:", day!(), r"(?:st|nd|rd|th|\.)?[ \t-](?:of[ \t])?", month_name!(), r",?[ \t-]", year!(),
         "|", month_name!(), "[ \t]", day!(), "(?:st|nd|rd|th)?,?[ \t]", year!(), "))"
     ),
-    Starts::AtDigit(b"JFMASONDTW"),
+    ShapeStart::AtDigit(b"JFMASONDTW"),
     no_number_before,
     no_number_after
 );
@@ -101,7 +101,7 @@ shape!(
         "(?:[ \t](?:[A-Z]{2,4}[ \t])?", year!(), ")?",
         r")(?:[ \t]?\])?"
     ),
-    Starts::AtDigit(b"[JFMASONDTW"),
+    ShapeStart::AtDigit(b"[JFMASONDTW"),
     no_number_before,
     brackets_match
 );
@@ -120,7 +120,7 @@ shape!(
         r"(?:[0-9]{1,3}:)?[0-5][0-9]:[0-5][0-9][.,][0-9]{1,3}",
         r"(?:[ \t]+(?:align|line|position|size|vertical|region|[XY][12]):[^ \t\r\n]+)*"
     ),
-    Starts::AtDigit(b""),
+    ShapeStart::AtDigit(b""),
     no_number_before,
     blank_after
 );
@@ -132,7 +132,7 @@ shape!(
         r"(?:>>[ \t]?)?(?:\p{Lu}[\p{L}\p{M}\p{Nd}'’.-]*(?:[ \t](?:\p{Lu}[\p{L}\p{M}\p{Nd}'’.-]*|[0-9]{1,3})){0,3}",
         r"|\[\p{Lu}[^\[\]:]{0,40}\])(?:[ \t]\([^()]{1,30}\))?[ \t]?:"
     ),
-    Starts::AtUpper(b"[>"),
+    ShapeStart::AtUpper(b"[>"),
     at_line_start,
     blank_after
 );
@@ -144,7 +144,7 @@ shape!(
         r"(?:\x1B\[|\x{9B})[0-?]*[ -/]*[@-~]|\x1B\][^\x07\x1B]*(?:\x07|\x1B\\)",
         r"|\x1B[PX^_][^\x1B]*\x1B\\|\x1B[ -/]*[0-OQ-WYZ\\`-~]"
     ),
-    Starts::At(b"\x1B\xC2"),
+    ShapeStart::At(b"\x1B\xC2"),
     anything,
     any_end
 );
@@ -157,7 +157,7 @@ shape!(
         r"|<!--(?:[^-]|-[^-])*-->|<![A-Za-z][^<>]*>|<\?[A-Za-z](?:[^?]|\?[^>])*\?>",
         r"|<(?:[0-9]{2,3}:)?[0-5][0-9]:[0-5][0-9]\.[0-9]{3}>"
     ),
-    Starts::At(b"<"),
+    ShapeStart::At(b"<"),
     anything,
     any_end
 );
@@ -175,7 +175,7 @@ shape!(
         "(?i:https?|ftps?|file)://", url_rest!(),
         r"|(?i:www)\.[\p{L}\p{Nd}-]+(?:\.[\p{L}\p{Nd}-]+)+(?:[/?#](?:", url_rest!(), ")?)?"
     ),
-    Starts::At(b"hHfFwW"),
+    ShapeStart::At(b"hHfFwW"),
     no_word_before,
     any_end
 );
@@ -187,7 +187,7 @@ shape!(
         r"[\p{L}\p{Nd}_+%-]+(?:\.[\p{L}\p{Nd}_+%-]+)*@",
         r"(?:[\p{L}\p{Nd}](?:[\p{L}\p{Nd}-]*[\p{L}\p{Nd}])?\.)+\p{L}[\p{L}\p{Nd}-]*[\p{L}\p{Nd}]"
     ),
-    Starts::RowBefore(b'@'),
+    ShapeStart::RowBefore(b'@'),
     no_name_before,
     no_name_after
 );
@@ -196,7 +196,7 @@ shape!(
     /// A word marked with `#`.
     HASHTAG,
     r"#[\p{L}\p{M}\p{Nd}_]*\p{L}[\p{L}\p{M}\p{Nd}_]*",
-    Starts::At(b"#"),
+    ShapeStart::At(b"#"),
     no_name_before,
     no_word_after
 );
@@ -205,7 +205,7 @@ shape!(
     /// A name marked with `@`.
     MENTION,
     r"@[A-Za-z_][A-Za-z0-9_]*(?:[.-][A-Za-z0-9_]+)*",
-    Starts::At(b"@"),
+    ShapeStart::At(b"@"),
     no_name_before,
     no_name_after
 );
@@ -214,7 +214,7 @@ shape!(
     /// One letter between names, and its point if it has one.
     INITIAL,
     r"\p{Lu}\.?",
-    Starts::AtUpper(b""),
+    ShapeStart::AtUpper(b""),
     name_before,
     name_after
 );
@@ -226,7 +226,7 @@ shape!(
         r"(?:Mr|Mrs|Ms|Mx|Dr|Prof|Rev|Fr|Hon|Capt|Lt|Col|Maj|Sgt|Cpl|Cmdr|Adm)\.?",
         "|Miss|Professor|Reverend|Captain|Lieutenant|Colonel|Sergeant|Commander|Sir|Dame"
     ),
-    Starts::AtUpper(b""),
+    ShapeStart::AtUpper(b""),
     no_word_before,
     named_after
 );
@@ -245,7 +245,7 @@ shape!(
     /// What follows a name and belongs to it, with the comma and the blanks before it.
     NAME_SUFFIX,
     concat!("(?:,?[ \t]{1,2}", suffix!(), "){1,6}"),
-    Starts::At(b", \t"),
+    ShapeStart::At(b", \t"),
     ends_name,
     suffix_ends
 );
@@ -254,7 +254,7 @@ shape!(
     /// A mark that ends a sentence, with the quotation marks and brackets that close after it.
     SENTENCE_END,
     r#"[.!?…‽؟۔।。｡！？]+["'”’»›«“)\]}]*"#,
-    Starts::At(b".!?\xE2\xE3\xEF\xD8\xDB\xE0"),
+    ShapeStart::At(b".!?\xE2\xE3\xEF\xD8\xDB\xE0"),
     no_mark_before,
     ends_sentence
 );
@@ -267,7 +267,7 @@ shape!(
         r"|[\-–—][ \t]?(?:[0-9]{1,4}|[ivxl]{1,7})[ \t]?[\-–—]|\[[ \t]?[0-9]{1,4}[ \t]?\]",
         r"|(?:(?i:page)|[Pp]\.|[Pp]g\.?)[ \t]?[0-9]{1,4}(?:[ \t](?:of|/)[ \t][0-9]{1,4})?"
     ),
-    Starts::AtDigit(b"ivxlpP-[\xE2"),
+    ShapeStart::AtDigit(b"ivxlpP-[\xE2"),
     at_line_start,
     page_number_ends
 );
@@ -302,7 +302,7 @@ shape!(
     /// What copying adds to the name of a file.
     COPY_SUFFIX,
     r"(?:[ _-]{1,3}(?i:copy)(?:[ _-]?[0-9]{1,3}|[ _]?\([0-9]{1,3}\))?|[ _]?\([0-9]{1,3}\)){1,4}",
-    Starts::At(b" _-("),
+    ShapeStart::At(b" _-("),
     anything,
     name_ends_after
 );
@@ -311,7 +311,7 @@ shape!(
     /// The size of a picture or film.
     PICTURE_SIZE,
     "[0-9]{3,5}[x×][0-9]{3,5}|(?:240|360|480|540|576|720|1080|1440|2160|4320)[pi](?:[2-6][0-9])?",
-    Starts::AtDigit(b""),
+    ShapeStart::AtDigit(b""),
     no_number_before,
     no_number_after
 );
@@ -323,7 +323,7 @@ shape!(
         r"(?i:[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}",
         r"|\{[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}\})"
     ),
-    Starts::AtDigit(b"abcdefABCDEF{"),
+    ShapeStart::AtDigit(b"abcdefABCDEF{"),
     no_hyphen_before,
     no_hyphen_after
 );
@@ -332,7 +332,7 @@ shape!(
     /// Two or more blanks in a row.
     BLANK_RUN,
     "[ \t]{2,}",
-    Starts::At(b" \t"),
+    ShapeStart::At(b" \t"),
     no_blank_before,
     no_blank_after
 );

@@ -1,6 +1,6 @@
 //! Lines in which a kind of litter may be, counted by running its rule on them.
 
-use super::kinds::{Found, SIGHTINGS};
+use super::kinds::{KindFindings, SIGHTINGS};
 use super::{Place, Sighting};
 use crate::observe::{Change, Observer};
 use crate::program::Program;
@@ -10,14 +10,14 @@ const AROUND: usize = 60;
 
 /// Candidate lines that are still to be counted.
 #[derive(Debug, Default)]
-pub(super) struct Batch {
+pub(super) struct CandidateBatch {
     text: Vec<u8>,
     /// Where each line starts in `text`, and its number.
     lines: Vec<(usize, u64)>,
-    found: Found,
+    found: KindFindings,
 }
 
-impl Batch {
+impl CandidateBatch {
     /// Adds a line, or a few that belong together; `text` may have a line end or not.
     pub(super) fn push(&mut self, text: &[u8], number: u64) {
         if self.text.is_empty() {
@@ -55,7 +55,7 @@ impl Batch {
         self.lines.clear();
     }
 
-    pub(super) fn finish(mut self, program: &Program) -> Found {
+    pub(super) fn finish(mut self, program: &Program) -> KindFindings {
         self.count(program);
         self.found.texts = usize::from(self.found.count > 0);
         self.found

@@ -4,6 +4,7 @@ use super::{Place, Sighting};
 
 /// A kind of litter.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[non_exhaustive]
 pub enum LitterKind {
     /// A byte order mark.
     ByteOrderMark,
@@ -19,7 +20,7 @@ pub enum LitterKind {
     AnsiEscapes,
     /// Control characters.
     Control,
-    /// Blanks that are no ordinary space or tab.
+    /// Blanks that are not ordinary space or tab.
     OddSpaces,
     /// Double quotation marks of more than one kind.
     MixedDoubleQuotes,
@@ -41,7 +42,7 @@ pub enum LitterKind {
     LineNumbersAtEnd,
     /// Words broken by a hyphen at a line's end.
     HyphenatedLineEnds,
-    /// Characters that are not seen; behind words broken by a soft hyphen, which is one of them.
+    /// Characters that are not seen; after words broken by a soft hyphen, which is one of them.
     Invisible,
     /// Web addresses.
     Urls,
@@ -191,7 +192,7 @@ impl LitterKind {
 
 /// What is found of one kind.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Found {
+pub(super) struct KindFindings {
     pub(super) count: u64,
     pub(super) texts: usize,
     pub(super) sightings: Vec<Sighting>,
@@ -200,7 +201,7 @@ pub(super) struct Found {
 /// Sightings that are kept of a kind.
 pub(super) const SIGHTINGS: usize = 2;
 
-impl Found {
+impl KindFindings {
     /// Adds what was found in the same text by other means.
     pub(super) fn join(&mut self, other: Self) {
         self.count += other.count;

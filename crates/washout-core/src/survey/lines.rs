@@ -5,6 +5,7 @@ use crate::text::LineEnd;
 
 /// How lines end, and the longest one.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct LineCounts {
     /// Lines that end in `\n`.
     pub lf: u64,

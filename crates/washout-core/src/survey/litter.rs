@@ -2,12 +2,13 @@
 
 use std::fmt::Write as _;
 
-use super::kinds::{Found, LitterKind};
+use super::kinds::{KindFindings, LitterKind};
 use super::repeated::Repeat;
 use super::{Sighting, Survey};
 
 /// One kind of litter in the texts.
 #[derive(Clone, Debug)]
+#[non_exhaustive]
 pub struct Litter {
     /// Which kind.
     pub kind: LitterKind,
@@ -45,7 +46,7 @@ pub(super) fn all(survey: &Survey) -> Vec<Litter> {
 }
 
 fn found(survey: &Survey, kind: LitterKind) -> Option<Litter> {
-    let Found { count, texts, sightings } = survey.found.get(&kind)?.clone();
+    let KindFindings { count, texts, sightings } = survey.found.get(&kind)?.clone();
     let one_kind = match kind {
         LitterKind::MixedDoubleQuotes => !survey.quotes.double_are_mixed(),
         LitterKind::MixedSingleQuotes => !survey.quotes.single_are_mixed(),
@@ -121,9 +122,9 @@ fn numbers_other_things(survey: &Survey) -> bool {
     count(LitterKind::CaptionTimes) > 0 || numbered > 2 * count(LitterKind::PageNumbers)
 }
 
-fn common_tail((tail, found): (&[u8], &Found)) -> Litter {
+fn common_tail((tail, found): (&[u8], &KindFindings)) -> Litter {
     let kind = LitterKind::CommonTails;
-    let Found { count, texts, sightings } = found.clone();
+    let KindFindings { count, texts, sightings } = found.clone();
     let rule = format!("remove = {{ text = {}, at = \"end\" }}", toml_string(&String::from_utf8_lossy(tail)));
     Litter { kind, count, texts, sightings, rule, doubt: kind.doubt() }
 }

@@ -27,11 +27,11 @@ pub use tally::{CharCount, Surveyed, Unusual};
 use std::collections::BTreeMap;
 use std::ops::Range;
 
-use kinds::Found;
+use kinds::KindFindings;
 use quotes::Quotes;
 use repeated::Repeated;
 use tails::Tails;
-use tally::Counted;
+use tally::CountedChars;
 
 use crate::text::TextSize;
 
@@ -48,6 +48,7 @@ pub struct Place {
 
 /// A place where something was found, and the line there.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Sighting {
     /// Where it is.
     pub place: Place,
@@ -59,6 +60,7 @@ pub struct Sighting {
 
 /// What is in a text, or in several.
 #[derive(Clone, Debug, Default)]
+#[non_exhaustive]
 pub struct Survey {
     /// How many texts.
     pub texts: usize,
@@ -66,8 +68,8 @@ pub struct Survey {
     pub size: TextSize,
     /// Their lines.
     pub lines: LineCounts,
-    characters: BTreeMap<Surveyed, Counted>,
-    found: BTreeMap<LitterKind, Found>,
+    characters: BTreeMap<Surveyed, CountedChars>,
+    found: BTreeMap<LitterKind, KindFindings>,
     repeated: Repeated,
     /// Runs of blanks at the start of lines: what closes up blank runs must spare them.
     indented: u64,
@@ -89,7 +91,7 @@ impl Survey {
         self.size += other.size;
         self.lines.add(&other.lines, moved);
         for (character, counted) in other.characters {
-            let counted = Counted { first: moved(counted.first), ..counted };
+            let counted = CountedChars { first: moved(counted.first), ..counted };
             self.characters.entry(character).and_modify(|known| known.add(&counted)).or_insert(counted);
         }
         for (kind, found) in other.found {
@@ -100,12 +102,12 @@ impl Survey {
         self.quotes.add(other.quotes);
     }
 
-    /// Every character, in the order of code points; bytes that are no UTF-8 come last.
+    /// Every character, in the order of code points; bytes that are not UTF-8 come last.
     pub fn all_characters(&self) -> Vec<CharCount> {
         self.characters.iter().map(|(character, counted)| CharCount::new(*character, counted)).collect()
     }
 
-    /// Whether there are bytes that are no valid UTF-8.
+    /// Whether there are bytes that are not valid UTF-8.
     pub fn has_broken_bytes(&self) -> bool {
         matches!(self.characters.last_key_value(), Some((Surveyed::Broken(_), _)))
     }

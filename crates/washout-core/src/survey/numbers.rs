@@ -6,7 +6,7 @@
 use std::collections::VecDeque;
 
 use super::batch::sighting;
-use super::kinds::{Found, SIGHTINGS};
+use super::kinds::{KindFindings, SIGHTINGS};
 use crate::engine::Washer;
 use crate::observe::{Change, Observer};
 use crate::program::Program;
@@ -23,7 +23,7 @@ pub(super) struct Numbers<'p> {
     before: u64,
     /// The last lines with a number: where they start in the skeleton, their number and the line.
     recent: VecDeque<(u64, u64, Vec<u8>)>,
-    found: Found,
+    found: KindFindings,
 }
 
 /// Bytes of the skeleton that are given to the rule at once.
@@ -50,10 +50,17 @@ impl Observer for First {
 impl<'p> Numbers<'p> {
     pub(super) fn new(program: &'p Program) -> Self {
         let washer = program.washer(First::default());
-        Self { washer, empty: 0, piece: vec![b'\n'], before: 0, recent: VecDeque::new(), found: Found::default() }
+        Self {
+            washer,
+            empty: 0,
+            piece: vec![b'\n'],
+            before: 0,
+            recent: VecDeque::new(),
+            found: KindFindings::default(),
+        }
     }
 
-    /// So many lines without a number at this edge.
+    /// This many lines without a number at this edge.
     #[inline]
     pub(super) fn skip(&mut self, lines: usize) {
         self.empty += lines;
@@ -80,7 +87,7 @@ impl<'p> Numbers<'p> {
     fn give(&mut self) {
         self.before += self.piece.len() as u64;
         let mut result = Vec::new();
-        // This rule cannot fail: its target is no pattern.
+        // This rule cannot fail: its target is not a pattern.
         let _ = self.washer.push(&self.piece, &mut result);
         self.piece.clear();
         self.note();
@@ -99,7 +106,7 @@ impl<'p> Numbers<'p> {
         }
     }
 
-    pub(super) fn finish(mut self) -> Found {
+    pub(super) fn finish(mut self) -> KindFindings {
         self.give();
         let mut result = Vec::new();
         let _ = self.washer.finish(&mut result);

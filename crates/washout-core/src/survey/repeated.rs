@@ -6,7 +6,7 @@
 use std::collections::HashMap;
 use std::hash::{BuildHasherDefault, Hasher};
 
-use super::kinds::{Found, SIGHTINGS};
+use super::kinds::{KindFindings, SIGHTINGS};
 use super::{Place, Sighting};
 use crate::text::lines::{skip_blanks, skip_blanks_back};
 
@@ -14,7 +14,7 @@ use crate::text::lines::{skip_blanks, skip_blanks_back};
 /// processor's cache makes the whole survey slower by a fifth.
 const MOST_SEEN: usize = 1 << 13;
 const FIRST_SEEN: usize = 1 << 9;
-/// Places behind its own where a line may be.
+/// Places after its own where a line may be.
 const PROBES: usize = 16;
 /// Lines seen more than once that are kept.
 const KEPT: usize = 1 << 12;
@@ -25,7 +25,7 @@ const FEWEST_LETTERS: usize = 6;
 
 /// What is seen of one text.
 #[derive(Debug)]
-pub(super) struct Watch {
+pub(super) struct RepeatWatch {
     /// By the last bits of the hash.
     seen: Vec<Once>,
     /// How many of them are taken.
@@ -60,7 +60,7 @@ struct Once {
     has_controls_around: bool,
 }
 
-/// What is told of a line by its hashes.
+/// What is reported a line by its hashes.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 struct Print {
     /// The same for lines whose numbers differ.
@@ -78,7 +78,7 @@ pub(super) struct Repeat {
     pub(super) numbers_differ: bool,
     /// Whether control characters, such as form feeds, stand before or after it.
     pub(super) has_controls_around: bool,
-    pub(super) found: Found,
+    pub(super) found: KindFindings,
     /// How many of its places have a form feed before them on the line.
     after_form_feed: u64,
     /// The number of its last line in this text.
@@ -119,7 +119,7 @@ pub(super) struct Repeated {
     lines: HashMap<u64, Repeat>,
 }
 
-impl Watch {
+impl RepeatWatch {
     pub(super) fn new() -> Self {
         Self { seen: Vec::new(), taken: 0, again: HashMap::default() }
     }
@@ -162,7 +162,7 @@ impl Watch {
         }
     }
 
-    /// Where this line is, or is to be: behind its own place while others are there. In a full table it takes its own
+    /// Where this line is, or is to be: after its own place while others are there. In a full table it takes its own
     /// place, whoever has it.
     fn slot(&self, print: &Print) -> usize {
         let (own, last) = (low(print.hash), self.seen.len() - 1);
@@ -197,7 +197,7 @@ impl Watch {
 impl Repeat {
     fn new(content: &[u8], number: u64) -> Self {
         let text = bare(content).to_vec();
-        let mut found = Found { count: 1, texts: 1, sightings: Vec::new() };
+        let mut found = KindFindings { count: 1, texts: 1, sightings: Vec::new() };
         found.sightings.push(seen(&text, number));
         Self {
             text,
@@ -261,9 +261,9 @@ fn seen(text: &[u8], number: u64) -> Sighting {
     Sighting { place: Place { text: 0, line: number, column: 1 }, excerpt: text.to_vec(), mark: 0..text.len() }
 }
 
-/// A repeated line is worth a rule from so many on.
+/// A repeated line is worth a rule from that many on.
 const FEWEST: u64 = 3;
-/// Repeated lines that are told of: those that look like headings, and others.
+/// Repeated lines that are reported: those that look like headings, and others.
 const MOST_HEADINGS: usize = 5;
 const MOST_OTHERS: usize = 2;
 
@@ -281,7 +281,7 @@ impl Repeated {
                     known.found.add(repeat.found, &moved);
                 }
                 std::collections::hash_map::Entry::Vacant(free) => {
-                    let mut found = Found::default();
+                    let mut found = KindFindings::default();
                     found.add(repeat.found, &moved);
                     free.insert(Repeat { found, ..repeat });
                 }

@@ -8,24 +8,24 @@ use crate::text::chars::{char_at, char_before, is_blank_byte};
 use crate::text::lines::skip_blanks;
 use crate::words::fold;
 
-/// Bytes that are looked at in one go: a bit for each in a word.
+/// Bytes that are looked at at once: a bit for each in a word.
 const BLOCK: usize = 64;
 
 /// Tells of every place in `text` where a kind may be. The places of one kind ascend.
 pub(super) fn candidates(text: &[u8], mut tell: impl FnMut(LitterKind, usize)) {
-    // Where the word before a blank starts: behind the last byte that is no letter of ASCII.
+    // Where the word before a blank starts: after the last byte that is not a letter of ASCII.
     let mut word = 0;
     let (blocks, rest) = text.as_chunks::<BLOCK>();
     for (index, block) in blocks.iter().enumerate() {
-        word = look_at_block(text, index * BLOCK, &Bits::of(block), word, &mut tell);
+        word = look_at_block(text, index * BLOCK, &BlockBits::of(block), word, &mut tell);
     }
     let mut last = [b'a'; BLOCK];
     last[..rest.len()].copy_from_slice(rest);
-    look_at_block(text, text.len() - rest.len(), &Bits::of(&last), word, &mut tell);
+    look_at_block(text, text.len() - rest.len(), &BlockBits::of(&last), word, &mut tell);
 }
 
 /// What the bytes of a block are, a bit each.
-struct Bits {
+struct BlockBits {
     /// No letters of ASCII.
     others: u64,
     /// Spaces and tabs.
@@ -34,7 +34,7 @@ struct Bits {
     beyond: u64,
 }
 
-impl Bits {
+impl BlockBits {
     #[inline]
     fn of(block: &[u8; BLOCK]) -> Self {
         let (words, _) = block.as_chunks::<8>();
@@ -61,7 +61,7 @@ fn gathered(top_bits: u64) -> u64 {
     (top_bits >> 7).wrapping_mul(0x0102_0408_1020_4080) >> 56
 }
 
-/// The top bit of each of eight bytes that is no letter of ASCII.
+/// The top bit of each of eight bytes that is not a letter of ASCII.
 #[inline]
 fn others_than_letters(bytes: u64) -> u64 {
     // Below 0x80, a sum with no carry into the next byte reaches the top bit just where the byte is large enough.
@@ -83,11 +83,11 @@ fn each(bytes: u64, byte: u8) -> u64 {
 fn look_at_block(
     text: &[u8],
     base: usize,
-    bits: &Bits,
+    bits: &BlockBits,
     word: usize,
     tell: &mut impl FnMut(LitterKind, usize),
 ) -> usize {
-    let Bits { others, blanks, beyond } = *bits;
+    let BlockBits { others, blanks, beyond } = *bits;
     let before = |bit: u32| before_end(others & ((1 << bit) - 1)).map_or(word, |end| base + end);
     // Blanks before a blank or beside what is beyond ASCII, and the last byte, whose next one is not seen here.
     let beside = beyond != 0 || (word > 0 && !text[word - 1].is_ascii());
@@ -113,7 +113,7 @@ fn look_at_block(
     before_end(others).map_or(word, |end| base + end)
 }
 
-/// Behind the last bit that is set.
+/// After the last bit that is set.
 #[inline]
 fn before_end(others: u64) -> Option<usize> {
     (others != 0).then(|| 64 - others.leading_zeros() as usize)
@@ -131,7 +131,7 @@ static IS_TELLING: [bool; 256] = {
     telling
 };
 
-/// Whether the word before a blank and what stands behind it start with the same letters, eight at most.
+/// Whether the word before a blank and what stands after it start with the same letters, eight at most.
 #[inline]
 fn may_be_same(text: &[u8], at: usize, word: usize) -> bool {
     let (Some(one), Some(two)) = (eight(text, word), eight(text, at + 1)) else { return true };
@@ -139,7 +139,7 @@ fn may_be_same(text: &[u8], at: usize, word: usize) -> bool {
     first != 0 && (one ^ two) & !(EACH * 0x20) & first == 0
 }
 
-/// The first so many of eight bytes.
+/// The first that many of eight bytes.
 const FIRST: [u64; 9] = {
     let mut first = [0; 9];
     let mut bytes = 1;

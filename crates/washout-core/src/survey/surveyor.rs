@@ -2,12 +2,12 @@
 
 use std::collections::BTreeMap;
 
-use super::batch::Batch;
-use super::kinds::{Found, LitterKind};
+use super::batch::CandidateBatch;
+use super::kinds::{KindFindings, LitterKind};
 use super::numbers::Numbers;
 use super::quotes::Quotes;
-use super::repeated::Watch;
-use super::tally::{Stretch, Tally};
+use super::repeated::RepeatWatch;
+use super::tally::{CharTally, LineStretch};
 use super::{LineCounts, Survey, scan};
 use crate::program::Program;
 use crate::rules::RuleSet;
@@ -45,23 +45,34 @@ impl Detectors {
 }
 
 /// Follows one text that comes in pieces.
+///
+/// ```
+/// use washout_core::survey::{Detectors, Surveyor};
+///
+/// let detectors = Detectors::new();
+/// let mut surveyor = Surveyor::new(&detectors, false);
+/// surveyor.push("lamp\u{A0}lit  \nfog  \n".as_bytes());
+/// let survey = surveyor.finish();
+/// assert_eq!(survey.unusual_characters()[0].count, 1);
+/// assert!(survey.litter().iter().any(|litter| litter.rule == "trim = { at = \"end\" }"));
+/// ```
 #[derive(Debug)]
 pub struct Surveyor<'d> {
     detectors: &'d Detectors,
-    tally: Tally,
+    tally: CharTally,
     size: SizeCounter,
     lines: LineCounts,
-    batches: BTreeMap<LitterKind, Batch>,
+    batches: BTreeMap<LitterKind, CandidateBatch>,
     at_start: Numbers<'d>,
     at_end: Numbers<'d>,
-    watch: Watch,
+    watch: RepeatWatch,
     /// The first lines with text: headings of texts.
     first_lines: Vec<(Vec<u8>, u64)>,
-    trailing: Found,
-    extra_empty: Found,
-    blank_runs: Found,
+    trailing: KindFindings,
+    extra_empty: KindFindings,
+    blank_runs: KindFindings,
     /// Doubled words on lines of ASCII.
-    doubled: Found,
+    doubled: KindFindings,
     indented: u64,
     quotes: Quotes,
     before_was_empty: bool,
@@ -88,18 +99,18 @@ impl<'d> Surveyor<'d> {
         let numbers = |kind| Numbers::new(&detectors.programs[&kind]);
         Self {
             detectors,
-            tally: Tally::new(every_character),
+            tally: CharTally::new(every_character),
             size: SizeCounter::default(),
             lines: LineCounts::default(),
             batches: BTreeMap::new(),
             at_start: numbers(LitterKind::LineNumbersAtStart),
             at_end: numbers(LitterKind::LineNumbersAtEnd),
-            watch: Watch::new(),
+            watch: RepeatWatch::new(),
             first_lines: Vec::new(),
-            trailing: Found::default(),
-            extra_empty: Found::default(),
-            blank_runs: Found::default(),
-            doubled: Found::default(),
+            trailing: KindFindings::default(),
+            extra_empty: KindFindings::default(),
+            blank_runs: KindFindings::default(),
+            doubled: KindFindings::default(),
             indented: 0,
             quotes: Quotes::default(),
             before_was_empty: false,
@@ -128,14 +139,14 @@ impl<'d> Surveyor<'d> {
         }
     }
 
-    /// Goes on with the line that is open, and gives what is behind it: the start of a line, or nothing.
+    /// Goes on with the line that is open, and gives what is after it: the start of a line, or nothing.
     fn close_open<'t>(&mut self, piece: &'t [u8]) -> &'t [u8] {
         // A CR at the end of what is open may be half a CRLF: what follows tells.
         let ended = self.open.ends_with(b"\r");
         let end = if ended { usize::from(piece.first() == Some(&b'\n')) } else { Line::at(piece, 0).end };
         let certain = ended && !piece.is_empty() || last_whole_line(&piece[..end]) > 0;
         if !certain && end < piece.len() {
-            // The line ends in a CR with more behind it.
+            // The line ends in a CR with more after it.
             self.open.extend_from_slice(&piece[..end]);
             self.close();
             return &piece[end..];
@@ -169,7 +180,7 @@ impl<'d> Surveyor<'d> {
         self.passed_chars += bytecount::num_chars(part) as u64;
     }
 
-    /// A byte order mark is no part of the text.
+    /// A byte order mark is not part of the text.
     fn without_mark<'t>(&mut self, text: &'t [u8]) -> &'t [u8] {
         if std::mem::replace(&mut self.started, true) {
             return text;
@@ -205,7 +216,7 @@ impl<'d> Surveyor<'d> {
     fn count(&mut self, text: &[u8], lines: &[Line]) {
         let (first_line, chars_before) = (self.next_line, self.passed_chars);
         self.quotes.see_straight(text);
-        self.tally.add(&Stretch::new(text, lines, first_line, chars_before));
+        self.tally.add(&LineStretch::new(text, lines, first_line, chars_before));
     }
 
     fn search(&mut self, text: &[u8], lines: &[Line]) {
@@ -224,7 +235,7 @@ impl<'d> Surveyor<'d> {
         let next_line = self.next_line;
         scan::candidates(&text[base..], |kind, at| {
             let at = base + at;
-            // Places ascend but for those of one block.
+            // Places ascend except for those of one block.
             while at_line > 0 && lines.get(at_line).is_none_or(|line| line.start > at) {
                 at_line -= 1;
             }
@@ -327,7 +338,7 @@ impl<'d> Surveyor<'d> {
         if lines.kinds() == 1 {
             lines.texts_only = lines.texts_with;
         }
-        let mut found: BTreeMap<LitterKind, Found> = BTreeMap::new();
+        let mut found: BTreeMap<LitterKind, KindFindings> = BTreeMap::new();
         for (kind, batch) in batches {
             found.insert(kind, batch.finish(&detectors.programs[&kind]));
         }
@@ -342,7 +353,7 @@ impl<'d> Surveyor<'d> {
             counted.texts = usize::from(counted.count > 0);
             found.insert(kind, counted);
         }
-        let but_straight = |mut counted: Found, class: &str, straight: char| {
+        let but_straight = |mut counted: KindFindings, class: &str, straight: char| {
             counted.count -= tally.class(class, "non-ascii").count;
             counted
                 .sightings
@@ -404,7 +415,7 @@ fn start_of_line(content: &[u8]) -> &[u8] {
     &content[..end]
 }
 
-fn note(found: &mut Found, content: &[u8], mark: std::ops::Range<usize>, number: u64) {
+fn note(found: &mut KindFindings, content: &[u8], mark: std::ops::Range<usize>, number: u64) {
     found.count += 1;
     if found.sightings.len() < super::kinds::SIGHTINGS {
         found.sightings.push(super::batch::sighting(content, mark.start, mark.len(), number));
@@ -419,7 +430,7 @@ fn is_time_alone(content: &[u8]) -> bool {
 }
 
 /// Notes the runs of blanks between two things on the line.
-fn inner_runs(content: &[u8], number: u64, runs: &mut Found) {
+fn inner_runs(content: &[u8], number: u64, runs: &mut KindFindings) {
     let mut at = skip_blanks(content, 0);
     while let Some(found) = memchr::memchr2(b' ', b'\t', &content[at..]) {
         let (start, end) = (at + found, skip_blanks(content, at + found));
@@ -432,7 +443,7 @@ fn inner_runs(content: &[u8], number: u64, runs: &mut Found) {
 
 /// Notes words of ASCII that stand twice: what the expression of their rule finds there, which looks back and takes its
 /// time.
-fn doubled_words(content: &[u8], number: u64, doubled: &mut Found) {
+fn doubled_words(content: &[u8], number: u64, doubled: &mut KindFindings) {
     let letters = |at: usize| content[at..].iter().take_while(|byte| byte.is_ascii_alphabetic()).count();
     let in_word = |at: usize| content.get(at).is_some_and(|byte| byte.is_ascii_alphanumeric() || *byte == b'_');
     let mut at = 0;

@@ -2,14 +2,14 @@
 
 use std::collections::BTreeMap;
 
-use super::kinds::{Found, SIGHTINGS};
+use super::kinds::{KindFindings, SIGHTINGS};
 use super::{Place, Sighting};
 use crate::names::stem_of;
 
 /// Letters a tail has at least.
 const LEAST_LETTERS: usize = 4;
 
-/// So many names have it at least, and one in so many of all.
+/// This many names have it at least, and one in that many of all.
 const LEAST_NAMES: u64 = 3;
 const LEAST_SHARE: u64 = 5;
 
@@ -20,7 +20,7 @@ const MOST_TAILS: usize = 10_000;
 #[derive(Clone, Debug, Default)]
 pub(super) struct Tails {
     names: u64,
-    found: BTreeMap<Vec<u8>, Found>,
+    found: BTreeMap<Vec<u8>, KindFindings>,
 }
 
 impl Tails {
@@ -44,10 +44,10 @@ impl Tails {
     }
 
     /// Those that enough names have, the most common first.
-    pub(super) fn common(&self) -> Vec<(&[u8], &Found)> {
-        let is_common = |found: &Found| found.count >= LEAST_NAMES && found.count * LEAST_SHARE >= self.names;
+    pub(super) fn common(&self) -> Vec<(&[u8], &KindFindings)> {
+        let is_common = |found: &KindFindings| found.count >= LEAST_NAMES && found.count * LEAST_SHARE >= self.names;
         let found = self.found.iter().filter(|(_, found)| is_common(found));
-        let mut common: Vec<(&[u8], &Found)> = found.map(|(tail, found)| (tail.as_slice(), found)).collect();
+        let mut common: Vec<(&[u8], &KindFindings)> = found.map(|(tail, found)| (tail.as_slice(), found)).collect();
         common.sort_by_key(|(_, found)| std::cmp::Reverse(found.count));
         common
     }

@@ -6,7 +6,7 @@ use std::collections::{BTreeMap, HashMap};
 use unicode_script::{Script, UnicodeScript};
 
 use super::batch::sighting_at;
-use super::kinds::{Found, SIGHTINGS};
+use super::kinds::{KindFindings, SIGHTINGS};
 use super::{Place, Sighting};
 use crate::class::NamedClass;
 use crate::spell::{class_of, describe};
@@ -18,12 +18,13 @@ use crate::text::lines::Line;
 pub enum Surveyed {
     /// A character.
     Char(char),
-    /// A byte that is no valid UTF-8.
+    /// A byte that is not valid UTF-8.
     Broken(u8),
 }
 
 /// How often a character occurs.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct CharCount {
     /// The character.
     pub character: Surveyed,
@@ -40,13 +41,13 @@ pub struct CharCount {
 }
 
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Counted {
+pub(super) struct CountedChars {
     pub(super) count: u64,
     pub(super) texts: usize,
     pub(super) first: Place,
 }
 
-impl Counted {
+impl CountedChars {
     /// Adds what later texts have.
     pub(super) fn add(&mut self, later: &Self) {
         self.count += later.count;
@@ -55,12 +56,12 @@ impl Counted {
 }
 
 impl CharCount {
-    pub(super) fn new(character: Surveyed, counted: &Counted) -> Self {
+    pub(super) fn new(character: Surveyed, counted: &CountedChars) -> Self {
         let (name, class) = match character {
             Surveyed::Char(character) => (describe(character), class_of(character)),
             Surveyed::Broken(byte) => (format!("byte {byte:02X}, no valid UTF-8"), "broken"),
         };
-        let Counted { count, texts, first } = *counted;
+        let CountedChars { count, texts, first } = *counted;
         Self { character, name, class, count, texts, first }
     }
 
@@ -99,7 +100,7 @@ pub enum Unusual {
     Control,
     /// Not seen, or without a meaning of its own.
     Unseen,
-    /// A blank that is no ordinary space.
+    /// A blank that is not an ordinary space.
     Space,
     /// Of a script that hardly occurs here: it may stand for a letter that looks the same.
     Stranger,
@@ -109,7 +110,7 @@ pub enum Unusual {
     Sign,
 }
 
-/// Of all characters, one in so many: a script with fewer letters is a stranger.
+/// Of all characters, one in that many: a script with fewer letters is a stranger.
 const STRANGER: u64 = 100;
 
 pub(super) fn unusual(all: Vec<CharCount>, total: u64) -> Vec<CharCount> {
@@ -149,12 +150,12 @@ const MOST_LINES: u8 = 64;
 
 /// Counts the characters of one text.
 #[derive(Debug)]
-pub(super) struct Tally {
+pub(super) struct CharTally {
     /// Pages are made when a character of theirs turns up: most texts need a few.
     pages: Vec<Option<Box<[u64; PAGE]>>>,
     broken: [u64; 256],
     first: BTreeMap<Surveyed, Place>,
-    /// The lines of first places, of characters that are no letters or digits; of each page only those of the first
+    /// The lines of first places, of characters that are not letters or digits; of each page only those of the first
     /// [`MOST_LINES`].
     lines: BTreeMap<char, Option<Sighting>>,
     lines_of_page: Vec<u8>,
@@ -162,7 +163,7 @@ pub(super) struct Tally {
 }
 
 /// A stretch of text and where it stands.
-pub(super) struct Stretch<'t> {
+pub(super) struct LineStretch<'t> {
     pub(super) text: &'t [u8],
     /// Its lines.
     pub(super) lines: &'t [Line],
@@ -175,7 +176,7 @@ pub(super) struct Stretch<'t> {
     counted: Cell<(usize, u64)>,
 }
 
-impl<'t> Stretch<'t> {
+impl<'t> LineStretch<'t> {
     pub(super) fn new(text: &'t [u8], lines: &'t [Line], first_line: u64, chars_before: u64) -> Self {
         Self { text, lines, first_line, chars_before, counted: Cell::new((0, 0)) }
     }
@@ -200,7 +201,7 @@ impl<'t> Stretch<'t> {
     }
 }
 
-impl Tally {
+impl CharTally {
     /// `with_ascii`: printable ASCII and line ends are counted too, which takes longer.
     pub(super) fn new(with_ascii: bool) -> Self {
         Self {
@@ -213,7 +214,7 @@ impl Tally {
         }
     }
 
-    pub(super) fn add(&mut self, stretch: &Stretch<'_>) {
+    pub(super) fn add(&mut self, stretch: &LineStretch<'_>) {
         let text = stretch.text;
         let mut at = 0;
         while at < text.len() {
@@ -241,7 +242,7 @@ impl Tally {
     }
 
     #[inline]
-    fn count(&mut self, character: char, at: usize, stretch: &Stretch<'_>) {
+    fn count(&mut self, character: char, at: usize, stretch: &LineStretch<'_>) {
         let code = character as usize;
         let page = self.pages[code / PAGE].get_or_insert_with(|| Box::new([0; PAGE]));
         page[code % PAGE] += 1;
@@ -257,7 +258,7 @@ impl Tally {
         }
     }
 
-    fn count_broken(&mut self, byte: u8, at: usize, stretch: &Stretch<'_>) {
+    fn count_broken(&mut self, byte: u8, at: usize, stretch: &LineStretch<'_>) {
         self.broken[usize::from(byte)] += 1;
         if self.broken[usize::from(byte)] == 1 {
             self.first.insert(Surveyed::Broken(byte), stretch.place(at));
@@ -265,10 +266,10 @@ impl Tally {
     }
 
     /// The members of a named class that occur, but those in `but`: how many, and the lines they occur on first.
-    pub(super) fn class(&self, class: &str, but: &str) -> Found {
+    pub(super) fn class(&self, class: &str, but: &str) -> KindFindings {
         let named = |name| NamedClass::find(name).map(NamedClass::set).unwrap_or_default();
         let (set, but) = (named(class), named(but));
-        let mut found = Found::default();
+        let mut found = KindFindings::default();
         let mut sightings = Vec::new();
         for (character, line) in &self.lines {
             let code = *character as usize;
@@ -279,15 +280,15 @@ impl Tally {
         }
         sightings.sort_by_key(|sighting| sighting.place);
         sightings.truncate(SIGHTINGS);
-        Found { texts: usize::from(found.count > 0), sightings, ..found }
+        KindFindings { texts: usize::from(found.count > 0), sightings, ..found }
     }
 
-    /// Every character that is no letter or digit.
+    /// Every character that is not a letter or digit.
     pub(super) fn signs(&self) -> impl Iterator<Item = char> + '_ {
         self.lines.keys().copied()
     }
 
-    pub(super) fn finish(self) -> BTreeMap<Surveyed, Counted> {
+    pub(super) fn finish(self) -> BTreeMap<Surveyed, CountedChars> {
         let count = |character: Surveyed| match character {
             Surveyed::Broken(byte) => self.broken[usize::from(byte)],
             Surveyed::Char(character) => {
@@ -297,7 +298,7 @@ impl Tally {
         };
         self.first
             .iter()
-            .map(|(character, first)| (*character, Counted { count: count(*character), texts: 1, first: *first }))
+            .map(|(character, first)| (*character, CountedChars { count: count(*character), texts: 1, first: *first }))
             .collect()
     }
 }

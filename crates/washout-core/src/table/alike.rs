@@ -13,18 +13,18 @@ use crate::class::{CharSet, NamedClass};
 const KEPT: usize = 120;
 
 /// What is kept of one cell at most, in bytes. A table of hashes has room for about twice what is in it while it grows.
-pub(super) const MOST_OF_A_CELL: usize = 2 * size_of::<(u128, Ways)>() + KEPT;
+pub(super) const MOST_OF_A_CELL: usize = 2 * size_of::<(u128, Writings)>() + KEPT;
 
 /// How many there are, and where the first is.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Count {
+pub struct CellCount {
     /// How many.
     pub count: u64,
     /// The record of the first, from 1.
     pub first: u64,
 }
 
-impl Count {
+impl CellCount {
     pub(super) fn add(&mut self, record: u64) {
         self.count += 1;
         if self.first == 0 {
@@ -35,20 +35,20 @@ impl Count {
 
 /// How a character looks.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Look {
+pub(super) enum Glance {
     Seen,
     Unseen,
     Space,
 }
 
-pub(super) fn look(character: char) -> Look {
+pub(super) fn look(character: char) -> Glance {
     match character {
-        ' '..='~' => Look::Seen,
-        '\t' => Look::Space,
-        _ if character.is_control() => Look::Unseen,
-        _ if ODD_SPACE.contains(character) => Look::Space,
-        _ if INVISIBLE.contains(character) => Look::Unseen,
-        _ => Look::Seen,
+        ' '..='~' => Glance::Seen,
+        '\t' => Glance::Space,
+        _ if character.is_control() => Glance::Unseen,
+        _ if ODD_SPACE.contains(character) => Glance::Space,
+        _ if INVISIBLE.contains(character) => Glance::Unseen,
+        _ => Glance::Seen,
     }
 }
 
@@ -61,18 +61,19 @@ static INVISIBLE: LazyLock<CharSet> = LazyLock::new(|| class("invisible"));
 
 /// Different cells that people take for the same.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Alike {
     /// Each way it is written, as far as it is kept, the most frequent first.
-    pub ways: Vec<(Vec<u8>, Count)>,
+    pub ways: Vec<(Vec<u8>, CellCount)>,
     /// In what they differ.
     pub differ: Vec<&'static str>,
 }
 
 /// Cells of one column by what they look like.
 #[derive(Debug, Default)]
-pub(super) struct Looks {
+pub(super) struct LookGroups {
     /// By the hash of what they look like.
-    ways: HashMap<u128, Ways>,
+    ways: HashMap<u128, Writings>,
     distinct: usize,
     /// How much is kept, in bytes.
     kept: usize,
@@ -82,18 +83,18 @@ pub(super) struct Looks {
 
 /// The ways to write cells that look equal. Nearly always there is one.
 #[derive(Debug)]
-struct Ways {
-    first: Way,
-    others: Vec<Way>,
+struct Writings {
+    first: Writing,
+    others: Vec<Writing>,
 }
 
 /// A way to write a cell.
 #[derive(Debug)]
-struct Way {
+struct Writing {
     hash: u128,
     /// Its start, as far as it is kept.
     start: Box<[u8]>,
-    count: Count,
+    count: CellCount,
 }
 
 /// What a cell looks like to people: without what nobody sees, in small letters, with plain blanks, one at a time.
@@ -107,9 +108,9 @@ fn looks_like(value: &[u8]) -> Vec<u8> {
         match character {
             ' ' | '\n' | '\r' => blank(&mut seen),
             _ => match look(character) {
-                Look::Unseen => {}
-                Look::Space => blank(&mut seen),
-                Look::Seen => seen.push(character),
+                Glance::Unseen => {}
+                Glance::Space => blank(&mut seen),
+                Glance::Seen => seen.push(character),
             },
         }
     }
@@ -123,7 +124,7 @@ fn blank(seen: &mut String) {
     }
 }
 
-impl Looks {
+impl LookGroups {
     /// Counts a cell. Gives how much more is kept now, in bytes.
     pub(super) fn add(&mut self, value: &[u8], record: u64) -> usize {
         if value.is_empty() || self.is_dropped {
@@ -141,12 +142,12 @@ impl Looks {
         let cost = MOST_OF_A_CELL - KEPT + start.len();
         self.distinct += 1;
         self.kept += cost;
-        let mut count = Count::default();
+        let mut count = CellCount::default();
         count.add(record);
-        let way = Way { hash, start, count };
+        let way = Writing { hash, start, count };
         match self.ways.entry(looks) {
             Entry::Occupied(mut ways) => ways.get_mut().others.push(way),
-            Entry::Vacant(free) => drop(free.insert(Ways { first: way, others: Vec::new() })),
+            Entry::Vacant(free) => drop(free.insert(Writings { first: way, others: Vec::new() })),
         }
         cost
     }
@@ -167,9 +168,9 @@ impl Looks {
             .ways
             .into_values()
             .filter(|ways| !ways.others.is_empty())
-            .map(|Ways { first, others }| {
+            .map(|Writings { first, others }| {
                 let ways = std::iter::once(first).chain(others);
-                let mut ways: Vec<(Vec<u8>, Count)> = ways.map(|way| (way.start.into(), way.count)).collect();
+                let mut ways: Vec<(Vec<u8>, CellCount)> = ways.map(|way| (way.start.into(), way.count)).collect();
                 ways.sort_by_key(|(_, count)| (std::cmp::Reverse(count.count), count.first));
                 Alike { differ: differences(&ways), ways }
             })
@@ -199,11 +200,11 @@ fn hash(value: &[u8]) -> u128 {
 }
 
 /// In what the ways to write a cell differ.
-fn differences(ways: &[(Vec<u8>, Count)]) -> Vec<&'static str> {
-    type Step = fn(&str) -> String;
-    let steps: [(&str, Step); 5] = [
-        ("characters nobody sees", |text| text.chars().filter(|c| look(*c) != Look::Unseen).collect()),
-        ("odd spaces", |text| text.chars().map(|c| if look(c) == Look::Space { ' ' } else { c }).collect()),
+fn differences(ways: &[(Vec<u8>, CellCount)]) -> Vec<&'static str> {
+    type LookStep = fn(&str) -> String;
+    let steps: [(&str, LookStep); 5] = [
+        ("characters nobody sees", |text| text.chars().filter(|c| look(*c) != Glance::Unseen).collect()),
+        ("odd spaces", |text| text.chars().map(|c| if look(c) == Glance::Space { ' ' } else { c }).collect()),
         ("blanks", |text| text.split_whitespace().collect::<Vec<_>>().join(" ")),
         ("Unicode form", |text| text.nfc().collect()),
         ("letter case", str::to_lowercase),

@@ -3,22 +3,22 @@
 use std::ops::Range;
 use std::sync::Arc;
 
+use super::change_log::{ChangeLog, LoggedCell};
 use super::csv::{Csv, content_end};
 use super::error::{Broken, TableError};
 use super::formulas::{Formulas, is_formula};
-use super::grid::{CellKind, Extent, Grid, Value};
-use super::json::{Found, Json, is_opening};
-use super::layout::{Layout, Run};
-use super::pass::{Failed, Work};
-use super::plan::{Plan, Reader};
-use super::told::{Told, ToldCell};
+use super::grid::{CellKind, CellValue, Extent, Grid};
+use super::json::{FoundFields, Json, is_opening};
+use super::layout::{ColumnRun, Layout};
+use super::pass::{PassFailure, PassScratch};
+use super::plan::{Plan, TableReader};
 use crate::observe::{CellPlace, CellSource, Hunk, Observer};
 use crate::program::Program;
 use crate::text::lines::line_ends;
 
 /// What has become of a block.
 #[derive(Debug, Default)]
-pub(super) struct Washed {
+pub(super) struct WashedBlock {
     /// What it has become, if that is another.
     pub(super) out: Vec<u8>,
     /// How much of the text it is, in bytes.
@@ -29,7 +29,7 @@ pub(super) struct Washed {
     /// Of those, how many have not been dropped.
     pub(super) kept: u64,
     pub(super) lines: u64,
-    pub(super) found: Found,
+    pub(super) found: FoundFields,
     pub(super) formulas: Formulas,
 }
 
@@ -51,12 +51,12 @@ impl OneBlock<'_> {
     /// Washes it; `out` is memory for what it becomes. In errors, records and lines are those of the block.
     pub(super) fn wash(
         &self,
-        (grid, work): &mut (Grid, Work),
+        (grid, work): &mut (Grid, PassScratch),
         out: Vec<u8>,
         observer: &mut impl Observer,
-    ) -> Result<Washed, TableError> {
+    ) -> Result<WashedBlock, TableError> {
         let Self { program, plan, text, .. } = self;
-        let mut washed = Washed { out, changes: vec![0; program.names().len()], ..Washed::default() };
+        let mut washed = WashedBlock { out, changes: vec![0; program.names().len()], ..WashedBlock::default() };
         let read = plan.read(text, self.extent, grid, &mut washed.found);
         let end = read.map_err(|(at, what)| {
             let before = grid.records.iter().take_while(|record| record.place.start < at).count() as u64;
@@ -64,17 +64,18 @@ impl OneBlock<'_> {
         })?;
         let text = &text[..end];
         washed.read = end;
-        let mut told = observer.is_active().then(|| Told::new(&plan.passes, observer.detail(), observer.only_rule()));
+        let mut told =
+            observer.is_active().then(|| ChangeLog::new(&plan.passes, observer.detail(), observer.only_rule()));
         for pass in &plan.passes {
             let done = pass.run(text, grid, work, &mut washed.changes, &mut told);
-            if let Err(Failed { cell, error }) = done {
+            if let Err(PassFailure { cell, error }) = done {
                 let record = grid.record_of(cell);
                 let field = self.field(grid, cell);
                 return Err(TableError::rule(record as u64 + 1, field.as_deref(), error));
             }
         }
         if let Some(told) = told {
-            for ToldCell { cell, source, hunks } in told.finish(grid) {
+            for LoggedCell { cell, source, hunks } in told.finish(grid) {
                 let record = self.records + grid.record_of(cell) as u64 + 1;
                 let place = CellPlace { record, field: self.field(grid, cell) };
                 let source = source
@@ -104,11 +105,11 @@ impl OneBlock<'_> {
     }
 
     /// Writes the block as it has become, if anything has changed.
-    fn write(&self, text: &[u8], grid: &Grid, washed: &mut Washed) -> Result<(), TableError> {
+    fn write(&self, text: &[u8], grid: &Grid, washed: &mut WashedBlock) -> Result<(), TableError> {
         let any_kept = self.any_kept;
         let mut writing = Writing { plan: self.plan, text, grid, out: &mut washed.out, from: 0, any_kept, any: false };
         match (&self.plan.reader, &self.plan.runs) {
-            (Reader::Csv(csv), Some(runs)) => writing.records(*csv, runs),
+            (TableReader::Csv(csv), Some(runs)) => writing.records(*csv, runs),
             _ => writing.cells(0..grid.cells.len())?,
         }
         washed.any_change = writing.any;
@@ -174,7 +175,7 @@ impl Writing<'_> {
                 continue;
             }
             if cell.kind == CellKind::Record {
-                let content = if let Value::Text(content) = cell.original { content } else { cell.raw };
+                let content = if let CellValue::Text(content) = cell.original { content } else { cell.raw };
                 if cell.gone {
                     self.skip(cell.raw.start, cell.raw.end);
                 } else {
@@ -191,16 +192,16 @@ impl Writing<'_> {
                 (_, CellKind::Member) => Ok(()),
                 (_, CellKind::Separator) if is_opening(self.out) => Ok(()),
                 (_, CellKind::Separator) => continue,
-                (Reader::Csv(csv), _) => {
+                (TableReader::Csv(csv), _) => {
                     csv.write(cell.raw.of(text), value, self.plan.layout.order.len() == 1, self.out);
                     Ok(())
                 }
-                (Reader::Json(_), CellKind::New) => {
+                (TableReader::Json(_), CellKind::New) => {
                     let name = self.plan.layout.called(cell.column);
                     let lead = grid.bytes(cell.original, text);
                     Json::write_new(name, value, (is_spaced(text, grid, start + index), lead), self.out)
                 }
-                (Reader::Json(_), _) => Json::write(value, self.out),
+                (TableReader::Json(_), _) => Json::write(value, self.out),
             };
             self.from = cell.raw.end;
             written.map_err(|what: Broken| {
@@ -213,7 +214,7 @@ impl Writing<'_> {
     }
 
     /// Writes all records of a CSV table of which each is to have other columns, or to have them in another order.
-    fn records(&mut self, csv: Csv, runs: &[Run]) {
+    fn records(&mut self, csv: Csv, runs: &[ColumnRun]) {
         for (index, record) in self.grid.records.iter().enumerate() {
             if record.is_ragged {
                 continue;
@@ -231,10 +232,10 @@ impl Writing<'_> {
                     self.out.push(csv.delimiter);
                 }
                 match run {
-                    Run::Made { cell } => {
+                    ColumnRun::Made { cell } => {
                         csv.write(b"", self.grid.value(cells.start + cell, self.text), false, self.out);
                     }
-                    Run::Kept { cells: kept, after, last } => {
+                    ColumnRun::Kept { cells: kept, after, last } => {
                         let cell = |cell: usize| &self.grid.cells[cells.start + cell];
                         self.from = after.map_or(record.place.start, |after| cell(after).raw.end + 1);
                         let end = last.map_or(content_end, |last| cell(last).raw.end);
@@ -243,7 +244,7 @@ impl Writing<'_> {
                 }
             }
             if runs.len() == 1 && self.out.len() == written {
-                // An empty line would be no record.
+                // An empty line would not be a record.
                 self.out.extend_from_slice(b"\"\"");
             }
             self.from = content_end;
@@ -263,7 +264,7 @@ impl Writing<'_> {
     }
 }
 
-/// Whether the field before a new one has a blank behind its colon.
+/// Whether the field before a new one has a blank after its colon.
 fn is_spaced(text: &[u8], grid: &Grid, cell: usize) -> bool {
     let source = grid.cells[..cell].iter().rev().find(|cell| matches!(cell.kind, CellKind::Text | CellKind::Other));
     source.is_some_and(|source| source.raw.start > 0 && text[source.raw.start - 1] == b' ')

@@ -3,8 +3,8 @@
 use super::error::TableError;
 use super::grid::{Extent, Grid};
 use super::header::Header;
-use super::json::Found;
-use super::pass::Work;
+use super::json::FoundFields;
+use super::pass::PassScratch;
 use super::plan::Plan;
 use crate::program::Program;
 use crate::rules::{Field, RuleId, TableFormat};
@@ -41,11 +41,11 @@ impl Program {
         let header_end = header.end;
         let plan = Plan::new(self, format, header, &also)?;
         let column = plan.also[0];
-        let (mut grid, mut work) = (Grid::default(), Work::default());
+        let (mut grid, mut work) = (Grid::default(), PassScratch::default());
         let (mut records, mut start) = (0, header_end);
         while start < text.len() {
             let extent = Extent { bytes: 1 << 16, first: records == 0, ..Extent::whole(true) };
-            let read = plan.read(&text[start..], extent, &mut grid, &mut Found::default());
+            let read = plan.read(&text[start..], extent, &mut grid, &mut FoundFields::default());
             let wanted = usize::try_from(record.saturating_sub(records + 1)).unwrap_or(usize::MAX);
             records += grid.records.len() as u64;
             let block = &text[start..];
@@ -61,7 +61,7 @@ impl Program {
             let mut rules = Vec::new();
             for pass in &plan.passes {
                 rules.extend(pass.rules_for(cell, block, &grid, &mut work));
-                // What comes later may hang on what this makes of the record.
+                // What comes later may depend on what this makes of the record.
                 let mut changes = vec![0; self.names().len()];
                 if pass.run(block, &mut grid, &mut work, &mut changes, &mut None).is_err() {
                     break;

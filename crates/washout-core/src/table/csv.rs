@@ -5,7 +5,7 @@ use std::borrow::Cow;
 use memchr::{memchr, memchr_iter, memchr3};
 
 use super::error::Broken;
-use super::grid::{Cell, CellKind, Extent, Grid, Value};
+use super::grid::{CellKind, CellValue, Extent, Grid, GridCell};
 use super::layout::Layout;
 use crate::text::csv::{CsvFault, QUOTE, read_record, unquoted};
 use crate::text::matches::Span;
@@ -169,7 +169,7 @@ impl Csv {
     pub(super) fn write(self, raw: &[u8], value: &[u8], alone: bool, out: &mut Vec<u8>) {
         let had_quotes = raw.first() == Some(&QUOTE);
         let needs_quotes = || memchr3(self.delimiter, b'\n', b'\r', value).is_some() || memchr(QUOTE, value).is_some();
-        // An empty line would be no record.
+        // An empty line would not be a record.
         let would_vanish = alone && value.is_empty();
         if !(had_quotes || would_vanish || needs_quotes()) {
             return out.extend_from_slice(value);
@@ -197,13 +197,13 @@ pub(super) fn content_end(text: &[u8], start: usize, end: usize) -> usize {
 
 fn add_cell(text: &[u8], raw: Span, column: usize, layout: &Layout, grid: &mut Grid) -> Result<(), Broken> {
     let original = match unquoted(raw.of(text))? {
-        Cow::Borrowed(value) if value.len() == raw.end - raw.start => Value::Text(raw),
-        Cow::Borrowed(_) => Value::Text(Span::new(raw.start + 1, raw.end - 1)),
+        Cow::Borrowed(value) if value.len() == raw.end - raw.start => CellValue::Text(raw),
+        Cow::Borrowed(_) => CellValue::Text(Span::new(raw.start + 1, raw.end - 1)),
         Cow::Owned(value) => grid.keep(&value),
     };
-    grid.cells.push(Cell::new(column, raw, original, CellKind::Text));
+    grid.cells.push(GridCell::new(column, raw, original, CellKind::Text));
     let place = Span::new(raw.end, raw.end);
     let made = layout.made[column].iter();
-    grid.cells.extend(made.map(|made| Cell::new(*made, place, Value::EMPTY, CellKind::New)));
+    grid.cells.extend(made.map(|made| GridCell::new(*made, place, CellValue::EMPTY, CellKind::New)));
     Ok(())
 }

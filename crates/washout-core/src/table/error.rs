@@ -9,10 +9,10 @@ use crate::text::shown::visible as shown;
 
 /// Why a table cannot be washed.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct TableError(Box<Kind>);
+pub struct TableError(Box<TableErrorKind>);
 
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) enum Kind {
+pub(super) enum TableErrorKind {
     Broken { record: u64, line: u64, what: Broken },
     NoField { named: String, by: Option<RuleName>, there: Vec<String>, one_field: bool },
     SeveralFields { named: String, places: Vec<usize> },
@@ -69,59 +69,59 @@ pub(super) enum Broken {
 
 impl TableError {
     pub(super) fn broken(record: u64, line: u64, what: Broken) -> Self {
-        Self(Box::new(Kind::Broken { record, line, what }))
+        Self(Box::new(TableErrorKind::Broken { record, line, what }))
     }
 
     pub(super) fn no_field(named: String, by: Option<RuleName>, there: Vec<String>) -> Self {
         let one_field = there.len() == 1 && there[0].contains([',', ';', '\t', '|']);
-        Self(Box::new(Kind::NoField { named, by, there, one_field }))
+        Self(Box::new(TableErrorKind::NoField { named, by, there, one_field }))
     }
 
     pub(super) fn several_fields(named: String, places: Vec<usize>) -> Self {
-        Self(Box::new(Kind::SeveralFields { named, places }))
+        Self(Box::new(TableErrorKind::SeveralFields { named, places }))
     }
 
     pub(super) fn not_one_source(rule: RuleName, sources: usize) -> Self {
-        Self(Box::new(Kind::NotOneSource { rule, sources }))
+        Self(Box::new(TableErrorKind::NotOneSource { rule, sources }))
     }
 
     pub(super) fn no_field_left(rule: RuleName) -> Self {
-        Self(Box::new(Kind::NoFieldLeft { rule }))
+        Self(Box::new(TableErrorKind::NoFieldLeft { rule }))
     }
 
     pub(super) fn fields_of_some(rule: RuleName) -> Self {
-        Self(Box::new(Kind::FieldsOfSome { rule }))
+        Self(Box::new(TableErrorKind::FieldsOfSome { rule }))
     }
 
     pub(super) fn no_names(rule: RuleName) -> Self {
-        Self(Box::new(Kind::NoNames { rule }))
+        Self(Box::new(TableErrorKind::NoNames { rule }))
     }
 
     pub(super) fn name_taken(rule: RuleName, old: String, new: String) -> Self {
-        Self(Box::new(Kind::NameTaken { rule, old, new }))
+        Self(Box::new(TableErrorKind::NameTaken { rule, old, new }))
     }
 
     pub(super) fn moves_field(rule: RuleName, old: String, new: String) -> Self {
-        Self(Box::new(Kind::MovesField { rule, old, new }))
+        Self(Box::new(TableErrorKind::MovesField { rule, old, new }))
     }
 
     pub(super) fn rule(record: u64, field: Option<&str>, error: RunError) -> Self {
-        Self(Box::new(Kind::Rule { record, field: field.map(str::to_owned), error }))
+        Self(Box::new(TableErrorKind::Rule { record, field: field.map(str::to_owned), error }))
     }
 
     pub(crate) fn line_rule(rule: RuleName, word: &'static str) -> Self {
-        Self(Box::new(Kind::LineRule { rule, word }))
+        Self(Box::new(TableErrorKind::LineRule { rule, word }))
     }
 
     pub(crate) fn no_table(rule: Option<RuleName>) -> Self {
-        Self(Box::new(Kind::NoTable { rule }))
+        Self(Box::new(TableErrorKind::NoTable { rule }))
     }
 
-    /// The same error so many records and lines later.
+    /// The same error that many records and lines later.
     pub(super) fn behind(mut self, records: u64, lines: u64) -> Self {
         match &mut *self.0 {
-            Kind::Broken { record, line, .. } => (*record, *line) = (*record + records, *line + lines),
-            Kind::Rule { record, .. } => *record += records,
+            TableErrorKind::Broken { record, line, .. } => (*record, *line) = (*record + records, *line + lines),
+            TableErrorKind::Rule { record, .. } => *record += records,
             _ => {}
         }
         self
@@ -131,11 +131,11 @@ impl TableError {
     pub fn is_about_rules(&self) -> bool {
         matches!(
             *self.0,
-            Kind::LineRule { .. }
-                | Kind::NoTable { .. }
-                | Kind::NotOneSource { .. }
-                | Kind::FieldsOfSome { .. }
-                | Kind::MovesField { .. }
+            TableErrorKind::LineRule { .. }
+                | TableErrorKind::NoTable { .. }
+                | TableErrorKind::NotOneSource { .. }
+                | TableErrorKind::FieldsOfSome { .. }
+                | TableErrorKind::MovesField { .. }
         )
     }
 }
@@ -155,7 +155,7 @@ fn some_of<T>(all: &[T], name: impl Fn(&T) -> String) -> String {
 impl fmt::Display for TableError {
     fn fmt(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
         match &*self.0 {
-            Kind::Broken { record, line, what } => {
+            TableErrorKind::Broken { record, line, what } => {
                 let record = match (record, what) {
                     (_, Broken::NoArray | Broken::OpenArray | Broken::AfterArray) => "the text".to_owned(),
                     (0, _) => "the header".to_owned(),
@@ -163,7 +163,7 @@ impl fmt::Display for TableError {
                 };
                 write!(formatter, "{record} (line {line}) {what}")
             }
-            Kind::NoField { named, by, there, one_field } => {
+            TableErrorKind::NoField { named, by, there, one_field } => {
                 write!(formatter, "there is no field `{}`", shown(named))?;
                 if let Some(RuleName { number, caption }) = by {
                     write!(formatter, ", which rule {number} ({caption}) is for")?;
@@ -177,7 +177,7 @@ impl fmt::Display for TableError {
                 }
                 Ok(())
             }
-            Kind::SeveralFields { named, places } => {
+            TableErrorKind::SeveralFields { named, places } => {
                 let shown = shown(named);
                 write!(
                     formatter,
@@ -186,52 +186,52 @@ impl fmt::Display for TableError {
                     places[0]
                 )
             }
-            Kind::NotOneSource { rule: RuleName { number, caption }, sources } => write!(
+            TableErrorKind::NotOneSource { rule: RuleName { number, caption }, sources } => write!(
                 formatter,
                 "rule {number} ({caption}) puts its result in one field, and comes from {sources}; let `fields` name one"
             ),
-            Kind::NoFieldLeft { rule: RuleName { number, caption } } => {
+            TableErrorKind::NoFieldLeft { rule: RuleName { number, caption } } => {
                 write!(formatter, "rule {number} ({caption}) would drop every field; a table has at least one")
             }
-            Kind::FieldsOfSome { rule: RuleName { number, caption } } => write!(
+            TableErrorKind::FieldsOfSome { rule: RuleName { number, caption } } => write!(
                 formatter,
                 "rule {number} ({caption}) acts on a field of all records, and the rule that includes it is for some (`rows`)"
             ),
-            Kind::NoNames { rule: RuleName { number, caption } } => write!(
+            TableErrorKind::NoNames { rule: RuleName { number, caption } } => write!(
                 formatter,
                 "rule {number} ({caption}) renames fields, and the fields of this table have no names (`header = false`)"
             ),
-            Kind::NameTaken { rule: RuleName { number, caption }, old, new } => write!(
+            TableErrorKind::NameTaken { rule: RuleName { number, caption }, old, new } => write!(
                 formatter,
                 "rule {number} ({caption}) cannot rename `{}`: there is a field `{}` already; drop or rename that one first",
                 shown(old),
                 shown(new)
             ),
-            Kind::MovesField { rule: RuleName { number, caption }, old, new } => write!(
+            TableErrorKind::MovesField { rule: RuleName { number, caption }, old, new } => write!(
                 formatter,
                 "rule {number} ({caption}) cannot rename `{}` to `{}`: a field stays in its object, so all before the last \
                  dot has to be the same",
                 shown(old),
                 shown(new)
             ),
-            Kind::Rule { record, field, error } => {
+            TableErrorKind::Rule { record, field, error } => {
                 match field {
                     Some(field) => write!(formatter, "record {record}, {}: {error}", shown(field)),
                     None => write!(formatter, "record {record}: {error}"),
                 }
             }
-            Kind::LineRule { rule: RuleName { number, caption }, word } => write!(
+            TableErrorKind::LineRule { rule: RuleName { number, caption }, word } => write!(
                 formatter,
                 "this is a table, and rule {number} ({caption}) is about lines (`{word}`): `cell_lines = true` on the rule \
                  says that the lines within a cell are meant; --table text takes the file as plain text"
             ),
-            Kind::NoTable { rule: Some(RuleName { number, caption }) } => write!(
+            TableErrorKind::NoTable { rule: Some(RuleName { number, caption }) } => write!(
                 formatter,
-                "this is no table, and rule {number} ({caption}) is for fields of one; --table csv, tsv or jsonl says that it \
+                "this is not a table, and rule {number} ({caption}) is for fields of one; --table csv, tsv or jsonl says that it \
                  is a table all the same"
             ),
-            Kind::NoTable { rule: None } => formatter.write_str(
-                "this is no table, and only some fields of one were asked for; --table csv, tsv or jsonl says that it is a \
+            TableErrorKind::NoTable { rule: None } => formatter.write_str(
+                "this is not a table, and only some fields of one were asked for; --table csv, tsv or jsonl says that it is a \
                  table all the same",
             ),
         }
@@ -259,13 +259,13 @@ impl fmt::Display for Broken {
                 formatter.write_str("is longer than 64 MiB; most likely a quotation mark is opened and never closed")
             }
             Self::NoObject => formatter.write_str(
-                "is no JSON object; a line has one such as {\"Keeper\": \"A\"}; --ragged keep lets others pass",
+                "is not a JSON object; a line has one such as {\"Keeper\": \"A\"}; --ragged keep lets others pass",
             ),
             Self::NoArray => formatter.write_str(
-                "is no array of JSON objects, such as [{\"Keeper\": \"A\"}]; if there is an object on each line, say --table jsonl",
+                "is not an array of JSON objects, such as [{\"Keeper\": \"A\"}]; if there is an object on each line, say --table jsonl",
             ),
-            Self::NoArrayItem { column, why } => write!(formatter, "is no valid JSON at column {column}: {why}"),
-            Self::NoComma => formatter.write_str("is not parted by a comma from the one before"),
+            Self::NoArrayItem { column, why } => write!(formatter, "is not valid JSON at column {column}: {why}"),
+            Self::NoComma => formatter.write_str("is not separated by a comma from the one before"),
             Self::AfterArray => formatter.write_str("goes on after the array of all records"),
             Self::OpenArray => formatter.write_str("opens an array that nothing closes"),
             Self::TwoKeys { old, new } => write!(
@@ -275,7 +275,7 @@ impl fmt::Display for Broken {
                 shown(new),
                 shown(new)
             ),
-            Self::NoUtf8 => formatter.write_str("would hold bytes that are no UTF-8, and JSON cannot"),
+            Self::NoUtf8 => formatter.write_str("would hold bytes that are not UTF-8, and JSON cannot"),
             Self::Deep { column, deepest } => write!(
                 formatter,
                 "is nested more than {deepest} objects and lists deep, at column {column}; --ragged keep lets such records \
@@ -284,7 +284,7 @@ impl fmt::Display for Broken {
             Self::Json { column, why } => {
                 write!(
                     formatter,
-                    "is no valid JSON at column {column}: {why}; --ragged keep lets such records pass as they are"
+                    "is not valid JSON at column {column}: {why}; --ragged keep lets such records pass as they are"
                 )
             }
         }

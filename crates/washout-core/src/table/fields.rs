@@ -3,21 +3,21 @@
 //! In a CSV table this is done where its header and its records are written. In JSON every object has its own keys, so each
 //! of them is a change.
 
+use super::change_log::ChangeLog;
 use super::grid::{CellKind, Grid};
-use super::pass::OfRules;
-use super::told::Told;
+use super::pass::RulesOfPass;
 
 /// A rule that drops or renames fields.
 #[derive(Debug)]
 pub(super) struct FieldPass {
-    pub(super) of: OfRules,
+    pub(super) of: RulesOfPass,
     /// By column.
     pub(super) is_for: Vec<bool>,
     pub(super) drops: bool,
 }
 
 impl FieldPass {
-    pub(super) fn run(&self, text: &[u8], grid: &mut Grid, changes: &mut [u64], told: &mut Option<Told>) {
+    pub(super) fn run(&self, text: &[u8], grid: &mut Grid, changes: &mut [u64], told: &mut Option<ChangeLog>) {
         let wanted = if self.drops { CellKind::Member } else { CellKind::Key };
         let mut dropped_up_to = 0;
         for index in 0..grid.cells.len() {

@@ -4,12 +4,23 @@ use super::error::TableError;
 use super::formulas::Formulas;
 use super::washer::TableWasher;
 use crate::engine::Outcome;
-use crate::engine::{Given, RunError, Washer};
+use crate::engine::{OutputChunks, RunError, Washer};
 use crate::observe::{NoObserver, Observer};
 use crate::program::Program;
 use crate::rules::{RuleName, TableFormat};
 
 /// What rules take a file for.
+///
+/// ```
+/// use washout_core::{Program, RuleSet};
+///
+/// let rules = RuleSet::read_one_rule("rule", "{ fields = 'Keeper', trim = {} }")?;
+/// let program = Program::compile([&rules]);
+/// let form = program.form(Some("csv"));
+/// assert_eq!(program.apply_as(form, b"Keeper,Note\n Wren , calm \n")?, b"Keeper,Note\nWren, calm \n");
+/// assert!(program.apply(b" Wren ").is_err(), "a text has no fields");
+/// # Ok::<(), Box<dyn std::error::Error>>(())
+/// ```
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum Form {
     /// They see its whole text.
@@ -29,6 +40,7 @@ pub enum AnyWasher<'p, O> {
 
 /// Why a text or a table cannot be washed.
 #[derive(Clone, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub enum WashError {
     /// A rule cannot go on.
     Rule(RunError),
@@ -151,7 +163,7 @@ impl Program {
 }
 
 impl<O: Observer> AnyWasher<'_, O> {
-    /// Lets so many threads of the current thread pool work at the same time; results do not depend on it.
+    /// Lets that many threads of the current thread pool work at the same time; results do not depend on it.
     #[must_use]
     pub fn with_threads(self, threads: usize) -> Self {
         match self {
@@ -160,7 +172,7 @@ impl<O: Observer> AnyWasher<'_, O> {
         }
     }
 
-    /// Of a table, takes no more than so many records, and passes over what is behind them.
+    /// Of a table, takes no more than that many records, and passes over what is after them.
     #[must_use]
     pub fn with_most_records(self, records: Option<u64>) -> Self {
         match self {
@@ -189,7 +201,7 @@ impl<O: Observer> AnyWasher<'_, O> {
     ///
     /// # Errors
     /// As [`push`](Self::push).
-    pub fn push_uncopied(&mut self, piece: &[u8], given: &mut Given) -> Result<(), WashError> {
+    pub fn push_uncopied(&mut self, piece: &[u8], given: &mut OutputChunks) -> Result<(), WashError> {
         match self {
             Self::Text(washer) => washer.push_uncopied(piece, given).map_err(WashError::Rule),
             Self::Table(washer) => washer.push_uncopied(piece, given).map_err(WashError::Table),

@@ -5,7 +5,7 @@ use crate::observe::CellPlace;
 /// Places that are told.
 const TOLD: usize = 5;
 
-/// Cells that begin with `=`, `+`, `-` or `@`, and are no plain number.
+/// Cells that begin with `=`, `+`, `-` or `@`, and are not plain number.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Formulas {
     /// How many there are.

@@ -4,12 +4,12 @@ use std::sync::Arc;
 
 use crate::text::matches::Span;
 
-/// Records one behind the other, with those of their cells that rules may see.
+/// Records one after the other, with those of their cells that rules may see.
 #[derive(Debug, Default)]
 pub(super) struct Grid {
-    pub(super) records: Vec<Record>,
+    pub(super) records: Vec<GridRecord>,
     /// In the order of the text.
-    pub(super) cells: Vec<Cell>,
+    pub(super) cells: Vec<GridCell>,
     /// Values that are not in the text as they are.
     pub(super) arena: Vec<u8>,
 }
@@ -17,9 +17,9 @@ pub(super) struct Grid {
 /// How far records are read.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Extent {
-    /// No record that starts behind so many bytes,
+    /// No record that starts after that many bytes,
     pub(super) bytes: usize,
-    /// and no more than so many.
+    /// and no more than that many.
     pub(super) records: u64,
     /// No more text follows: the last record is whole as it is.
     pub(super) last: bool,
@@ -36,7 +36,7 @@ impl Extent {
 
 /// One record.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Record {
+pub(super) struct GridRecord {
     /// Where it is in the text, its line end included.
     pub(super) place: Span,
     /// Its first cell in the grid.
@@ -47,7 +47,7 @@ pub(super) struct Record {
 
 /// One cell.
 #[derive(Clone, Debug)]
-pub(super) struct Cell {
+pub(super) struct GridCell {
     pub(super) column: usize,
     /// What messages call its field, where the column alone does not say.
     pub(super) name: Option<Arc<str>>,
@@ -55,8 +55,8 @@ pub(super) struct Cell {
     pub(super) raw: Span,
     /// Its value as it came in. Of a new field of a JSON object, the white space it is to have before it, if it stands on a
     /// line of its own.
-    pub(super) original: Value,
-    pub(super) value: Value,
+    pub(super) original: CellValue,
+    pub(super) value: CellValue,
     pub(super) kind: CellKind,
     /// Its record or its field has been dropped.
     pub(super) gone: bool,
@@ -69,7 +69,7 @@ pub(super) enum CellKind {
     Text,
     /// A text that was not there.
     New,
-    /// A value of JSON other than a text. Rules look past it; records are compared by it, and a result may take its place.
+    /// A value of JSON other than a text. Rules ignore it; records are compared by it, and a result may take its place.
     Other,
     /// The key of a JSON object that is called otherwise now, which is its value.
     Key,
@@ -87,14 +87,14 @@ pub(super) const NO_COLUMN: usize = usize::MAX;
 
 /// Where the value of a cell is.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Value {
+pub(super) enum CellValue {
     /// In the text.
     Text(Span),
     /// In the arena.
     Arena(Span),
 }
 
-impl Value {
+impl CellValue {
     pub(super) const EMPTY: Self = Self::Text(Span { start: 0, end: 0 });
 }
 
@@ -106,12 +106,12 @@ impl Grid {
     }
 
     pub(super) fn open_record(&mut self, place: Span) {
-        self.records.push(Record { place, first_cell: self.cells.len(), is_ragged: false });
+        self.records.push(GridRecord { place, first_cell: self.cells.len(), is_ragged: false });
     }
 
     /// Adds the last record itself as a cell. `raw`: what goes with it if it is dropped; `content`: its own text.
     pub(super) fn add_record(&mut self, raw: Span, content: Span) {
-        self.cells.push(Cell::new(NO_COLUMN, raw, Value::Text(content), CellKind::Record));
+        self.cells.push(GridCell::new(NO_COLUMN, raw, CellValue::Text(content), CellKind::Record));
     }
 
     /// Forgets the cells of the last record: it stays as it is.
@@ -135,16 +135,16 @@ impl Grid {
     }
 
     /// Keeps a value that is not in the text.
-    pub(super) fn keep(&mut self, value: &[u8]) -> Value {
+    pub(super) fn keep(&mut self, value: &[u8]) -> CellValue {
         let start = self.arena.len();
         self.arena.extend_from_slice(value);
-        Value::Arena(Span::new(start, self.arena.len()))
+        CellValue::Arena(Span::new(start, self.arena.len()))
     }
 
-    pub(super) fn bytes<'g>(&'g self, value: Value, text: &'g [u8]) -> &'g [u8] {
+    pub(super) fn bytes<'g>(&'g self, value: CellValue, text: &'g [u8]) -> &'g [u8] {
         match value {
-            Value::Text(span) => span.of(text),
-            Value::Arena(span) => span.of(&self.arena),
+            CellValue::Text(span) => span.of(text),
+            CellValue::Arena(span) => span.of(&self.arena),
         }
     }
 
@@ -156,7 +156,7 @@ impl Grid {
     /// Whether a cell is still as it is written, without quotes: it holds no line end then.
     pub(super) fn is_plain(&self, cell: usize) -> bool {
         let cell = &self.cells[cell];
-        cell.value == Value::Text(cell.raw)
+        cell.value == CellValue::Text(cell.raw)
     }
 
     /// The record cell of a record, where records are cells.
@@ -180,8 +180,8 @@ impl Grid {
         self.cells[cell].value = self.keep(value);
     }
 
-    /// Whether a cell may have to be written anew.
-    pub(super) fn differs(&self, cell: &Cell, text: &[u8]) -> bool {
+    /// Whether a cell may have to be written again.
+    pub(super) fn differs(&self, cell: &GridCell, text: &[u8]) -> bool {
         match cell.kind {
             CellKind::Text | CellKind::Other => {
                 cell.value != cell.original && self.bytes(cell.value, text) != self.bytes(cell.original, text)
@@ -192,9 +192,9 @@ impl Grid {
     }
 }
 
-impl Cell {
+impl GridCell {
     /// A cell as it came in.
-    pub(super) fn new(column: usize, raw: Span, value: Value, kind: CellKind) -> Self {
+    pub(super) fn new(column: usize, raw: Span, value: CellValue, kind: CellKind) -> Self {
         Self { column, name: None, raw, original: value, value, kind, gone: false }
     }
 

@@ -13,7 +13,7 @@ pub(super) struct Layout {
     pub(super) originals: usize,
     /// The columns of JSON by name, where there are many.
     by_path: HashMap<Arc<str>, usize>,
-    /// How many of those can be in what comes in; all but those of JSON that have the name of one that was dropped or
+    /// How many of those can be in what comes in; all except those of JSON that have the name of one that was dropped or
     /// renamed.
     pub(super) read: usize,
     /// Which of those rules look at.
@@ -47,7 +47,7 @@ pub(super) enum MadeAt {
 
 /// A part of a record as it is written.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub(super) enum Run {
+pub(super) enum ColumnRun {
     /// A new cell: which of the cells of its record.
     Made { cell: usize },
     /// Columns that stood side by side. `None`: from the start of the record, or to its end.
@@ -172,7 +172,7 @@ impl Layout {
 
     /// The parts of which a CSV record is written, if these are not just its columns. Those columns are seen then that
     /// tell where the parts are.
-    pub(super) fn runs(&mut self) -> Option<Vec<Run>> {
+    pub(super) fn runs(&mut self) -> Option<Vec<ColumnRun>> {
         if self.order.iter().copied().eq(0..self.originals) {
             return None;
         }
@@ -202,9 +202,9 @@ impl Layout {
             if first >= self.originals {
                 let original = self.original_of(first);
                 let made = self.made[original].iter().take_while(|other| **other != first).count();
-                return Run::Made { cell: first_cell[original] + 1 + made };
+                return ColumnRun::Made { cell: first_cell[original] + 1 + made };
             }
-            Run::Kept {
+            ColumnRun::Kept {
                 cells: first_cell[first]..first_cell[last + 1],
                 after: (first > 0).then(|| first_cell[first - 1]),
                 last: (last + 1 < self.originals).then(|| first_cell[last]),

@@ -1,14 +1,18 @@
 //! Tables: rules see cells, one at a time, and every other byte stays.
 //!
-//! A table comes in pieces and is cut into blocks of whole records ([`csv`], [`json`]). A block is read into a
-//! [`grid`] of those cells that rules look at, goes through passes ([`pass`]), and is written again ([`block`]): what has not
-//! changed is copied as it was. Which passes there are is worked out once for a table ([`plan`]): rules in a row for the same
-//! columns are one pass, and each rule that drops records ([`records`]) or acts on fields ([`fields`]) is one. To add a kind
-//! of table: a module that cuts, reads into a grid and writes a cell, and its arm in [`plan::Reader`].
+//! [`Program::apply_as`](crate::Program::apply_as) cleans a table in memory, [`AnyWasher`] one that comes in pieces.
+//! [`TableSurveyor`] finds what is wrong with the cells of each column.
+
+// A table comes in pieces and is cut into blocks of whole records (`csv`, `json`). A block is read into a grid of those cells
+// that rules look at (`grid`), goes through passes (`pass`), and is written again (`block`): what has not changed is copied as it
+// was. Which passes there are is worked out once for a table (`plan`): rules in a row for the same columns are one pass, and each
+// rule that drops records (`records`) or acts on fields (`fields`) is one. To add a kind of table: a module that cuts, reads into
+// a grid and writes a cell, and its arm in `plan::TableReader`.
 
 mod alike;
 mod block;
 mod cell;
+mod change_log;
 mod csv;
 mod error;
 mod fields;
@@ -23,11 +27,11 @@ mod pass;
 mod plan;
 mod records;
 mod survey;
-mod told;
 mod trace;
 mod washer;
 
-pub use alike::{Alike, Count as CellCount};
+pub use crate::rules::{Ragged, TableFormat, TableSettings};
+pub use alike::{Alike, CellCount};
 pub use cell::CellText;
 pub use error::TableError;
 pub use form::{AboutTable, AnyWasher, Form, WashError};

@@ -16,17 +16,17 @@ use crate::program::Program;
 use crate::rules::{RuleId, Search, Which};
 use crate::text::LineEnd;
 
+use super::change_log::ChangeLog;
 use super::fields::FieldPass;
 use super::grid::Grid;
 use super::records::RecordPass;
-use super::told::Told;
 
 /// Cells set one below the other whose result is longer than this, in lengths of the input and in bytes added, are washed
 /// one by one.
 const LONGER_TIMES: usize = 10;
 const LONGER: usize = 64 << 10;
 
-/// What is done to a block of records at one go.
+/// What is done to a block of records at once.
 #[derive(Debug)]
 pub(super) enum Pass {
     /// Rules in a row for cells.
@@ -39,7 +39,7 @@ pub(super) enum Pass {
 
 /// Which rules a pass is of.
 #[derive(Clone, Debug)]
-pub(super) struct OfRules {
+pub(super) struct RulesOfPass {
     /// Which they are in the whole program.
     pub(super) rules: Vec<RuleId>,
     /// How many rules the passes before have.
@@ -57,7 +57,7 @@ pub(super) struct CellPass {
     several: Program,
     /// Each rule by itself, for a cell without line ends and for one of several lines.
     alone: OnceLock<Vec<[Program; 2]>>,
-    pub(super) of: OfRules,
+    pub(super) of: RulesOfPass,
     /// Of each rule, for all cells.
     budgets: Vec<Arc<SharedBudget>>,
     /// How much has come to each rule that washes cells alone, and what it has made of that, in bytes.
@@ -79,7 +79,7 @@ pub(super) struct Rows {
 
 /// What passes work in.
 #[derive(Debug, Default)]
-pub(super) struct Work {
+pub(super) struct PassScratch {
     chosen: Vec<usize>,
     stack: Vec<u8>,
     stacked: Vec<usize>,
@@ -91,7 +91,7 @@ pub(super) struct Work {
 }
 
 /// A rule that cannot go on, at this cell of the grid.
-pub(super) struct Failed {
+pub(super) struct PassFailure {
     pub(super) cell: usize,
     pub(super) error: RunError,
 }
@@ -113,7 +113,7 @@ impl Rows {
 }
 
 impl Pass {
-    pub(super) fn of(&self) -> &OfRules {
+    pub(super) fn of(&self) -> &RulesOfPass {
         match self {
             Self::Cells(pass) => &pass.of,
             Self::Records(pass) => &pass.of,
@@ -122,7 +122,7 @@ impl Pass {
     }
 
     /// The rules for cells that change this cell, if it is for it.
-    pub(super) fn rules_for(&self, cell: usize, text: &[u8], grid: &Grid, work: &mut Work) -> Vec<usize> {
+    pub(super) fn rules_for(&self, cell: usize, text: &[u8], grid: &Grid, work: &mut PassScratch) -> Vec<usize> {
         if let Self::Cells(pass) = self { pass.rules_for(cell, text, grid, work) } else { Vec::new() }
     }
 
@@ -134,10 +134,10 @@ impl Pass {
         &self,
         text: &[u8],
         grid: &mut Grid,
-        work: &mut Work,
+        work: &mut PassScratch,
         changes: &mut [u64],
-        told: &mut Option<Told>,
-    ) -> Result<(), Failed> {
+        told: &mut Option<ChangeLog>,
+    ) -> Result<(), PassFailure> {
         match self {
             Self::Cells(pass) => pass.run(text, grid, work, changes, told),
             Self::Records(pass) => pass.run(text, grid, work, changes, told),
@@ -152,7 +152,7 @@ impl Pass {
 impl CellPass {
     pub(super) fn new(
         program: Program,
-        of: OfRules,
+        of: RulesOfPass,
         is_for: Vec<bool>,
         rows: Vec<Rows>,
         to: Option<Vec<usize>>,
@@ -167,7 +167,7 @@ impl CellPass {
     ///
     /// # Errors
     /// A search for records takes too much work.
-    fn choose(&self, text: &[u8], grid: &Grid, work: &mut Work) -> Result<(), Failed> {
+    fn choose(&self, text: &[u8], grid: &Grid, work: &mut PassScratch) -> Result<(), PassFailure> {
         work.chosen.clear();
         let is_here = |cell: &usize| {
             let cell = &grid.cells[*cell];
@@ -182,7 +182,7 @@ impl CellPass {
             if work.finder.failed_at.is_some() {
                 let cell = grid.cells_of(record).next().unwrap_or_default();
                 let error = RunError::too_much_work(RuleId(0), self.single.names()[0].clone(), 1);
-                return Err(Failed { cell, error });
+                return Err(PassFailure { cell, error });
             }
             if holds {
                 work.chosen.extend(grid.cells_of(record).filter(is_here));
@@ -191,7 +191,7 @@ impl CellPass {
         Ok(())
     }
 
-    fn rules_for(&self, cell: usize, text: &[u8], grid: &Grid, work: &mut Work) -> Vec<usize> {
+    fn rules_for(&self, cell: usize, text: &[u8], grid: &Grid, work: &mut PassScratch) -> Vec<usize> {
         let is_for_it = self.choose(text, grid, work).is_ok() && self.to.is_none() && work.chosen.contains(&cell);
         self.of.rules.iter().filter(|_| is_for_it).map(|rule| rule.0).collect()
     }
@@ -200,10 +200,10 @@ impl CellPass {
         &self,
         text: &[u8],
         grid: &mut Grid,
-        work: &mut Work,
+        work: &mut PassScratch,
         changes: &mut [u64],
-        told: &mut Option<Told>,
-    ) -> Result<(), Failed> {
+        told: &mut Option<ChangeLog>,
+    ) -> Result<(), PassFailure> {
         self.choose(text, grid, work)?;
         let chosen = std::mem::take(&mut work.chosen);
         let alone = match (&self.stacked, &told) {
@@ -225,7 +225,7 @@ impl CellPass {
                 Some(told) if self.to.is_none() => told.wash(self, cell, &value, changes),
                 _ => self.wash(value, changes),
             };
-            let washed = washed.map_err(|error| Failed { cell, error })?;
+            let washed = washed.map_err(|error| PassFailure { cell, error })?;
             self.put(cell, text, grid, &washed, changes, told);
         }
         work.chosen = chosen;
@@ -239,10 +239,10 @@ impl CellPass {
         chosen: &[usize],
         text: &[u8],
         grid: &mut Grid,
-        work: &mut Work,
+        work: &mut PassScratch,
         changes: &mut [u64],
-    ) -> Result<Vec<usize>, Failed> {
-        let Work { stack, stacked, result, value: kept, .. } = work;
+    ) -> Result<Vec<usize>, PassFailure> {
+        let PassScratch { stack, stacked, result, value: kept, .. } = work;
         stack.clear();
         stacked.clear();
         result.clear();
@@ -263,7 +263,7 @@ impl CellPass {
         washed.map_err(|error| {
             let line = error.line().and_then(|line| usize::try_from(line).ok()).unwrap_or(1);
             let cell = stacked.get(line.saturating_sub(1)).copied().unwrap_or_default();
-            Failed { cell, error: error.at_line(1) }
+            PassFailure { cell, error: error.at_line(1) }
         })?;
         // A rule may put in a line end that was written in another way in the cell: nobody knows then which line is which
         // cell's.
@@ -362,7 +362,7 @@ impl CellPass {
         grid: &mut Grid,
         washed: &[u8],
         changes: &mut [u64],
-        told: &mut Option<Told>,
+        told: &mut Option<ChangeLog>,
     ) {
         let Some(to) = &self.to else {
             if grid.value(cell, text) != washed {

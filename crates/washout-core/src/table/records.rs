@@ -1,8 +1,8 @@
 //! Dropping records.
 
+use super::change_log::ChangeLog;
 use super::grid::{Grid, NO_COLUMN};
-use super::pass::{Failed, OfRules, Rows, Work};
-use super::told::Told;
+use super::pass::{PassFailure, PassScratch, Rows, RulesOfPass};
 use crate::engine::RunError;
 use crate::matching::Finder;
 use crate::operations::Seen;
@@ -12,7 +12,7 @@ use crate::text::lines::skip_blanks;
 /// A rule that drops records.
 #[derive(Debug)]
 pub(super) struct RecordPass {
-    pub(super) of: OfRules,
+    pub(super) of: RulesOfPass,
     pub(super) what: DropRecords,
     /// The fields that records are judged by, each with the columns that may be it. `None`: all that a record has.
     pub(super) fields: Option<Vec<Vec<usize>>>,
@@ -30,10 +30,10 @@ impl RecordPass {
         &self,
         text: &[u8],
         grid: &mut Grid,
-        work: &mut Work,
+        work: &mut PassScratch,
         changes: &mut [u64],
-        told: &mut Option<Told>,
-    ) -> Result<(), Failed> {
+        told: &mut Option<ChangeLog>,
+    ) -> Result<(), PassFailure> {
         let rule = self.of.rules[0];
         let known = work.seen.iter().position(|(of, _)| *of == rule);
         let mut seen = known.map_or_else(Seen::default, |known| work.seen.swap_remove(known).1);
@@ -42,7 +42,7 @@ impl RecordPass {
                 continue;
             }
             let Some(cell) = grid.record_cell(record) else { continue };
-            let failed = |error| Failed { cell, error };
+            let failed = |error| PassFailure { cell, error };
             let mut goes = self.rows.iter().all(|rows| rows.hold(record, grid, text, &mut work.finder));
             goes = goes && self.judges(record, text, grid, &mut seen);
             goes = goes && !self.is_protected(record, text, grid, work);
@@ -127,7 +127,7 @@ impl RecordPass {
         })
     }
 
-    fn is_protected(&self, record: usize, text: &[u8], grid: &Grid, work: &mut Work) -> bool {
+    fn is_protected(&self, record: usize, text: &[u8], grid: &Grid, work: &mut PassScratch) -> bool {
         let texts = || grid.cells_of(record).filter(|cell| grid.cells[*cell].is_text());
         self.protect.iter().any(|finder| {
             texts().any(|cell| !finder.find_all(grid.value(cell, text), &mut work.finder).spans().is_empty())

@@ -3,14 +3,14 @@
 use std::collections::{BTreeMap, HashMap};
 use std::sync::LazyLock;
 
-use super::alike::{Alike, Count, Look, Looks, MOST_OF_A_CELL, look};
+use super::alike::{Alike, CellCount, Glance, LookGroups, MOST_OF_A_CELL, look};
 use super::block::field_of;
 use super::csv::LONGEST_RECORD;
 use super::error::{Broken, TableError};
 use super::grid::{Extent, Grid};
 use super::header::Header;
 use super::held::Held;
-use super::json::Found;
+use super::json::FoundFields;
 use super::plan::Plan;
 use crate::program::Program;
 use crate::rules::{Ragged, RuleSet, TableFormat, TableSettings};
@@ -34,6 +34,7 @@ const OTHERS: &str = "(other fields)";
 
 /// What is in a table, column by column.
 #[derive(Clone, Debug, Default)]
+#[non_exhaustive]
 pub struct TableSurvey {
     /// Its records, without the header.
     pub records: u64,
@@ -45,6 +46,7 @@ pub struct TableSurvey {
 
 /// What is in a column.
 #[derive(Clone, Debug, Default)]
+#[non_exhaustive]
 pub struct ColumnSurvey {
     /// Its name, or its place if it has none.
     pub name: String,
@@ -61,53 +63,54 @@ pub struct ColumnSurvey {
     /// The same without the white space at their edges.
     pub trimmed: Option<(u64, u64)>,
     /// Cells with white space at an edge, line ends aside.
-    pub edges: Count,
+    pub edges: CellCount,
     /// Cells that begin or end with a line end.
-    pub edge_line_ends: Count,
+    pub edge_line_ends: CellCount,
     /// Cells with tabs.
-    pub tabs: Count,
+    pub tabs: CellCount,
     /// Cells with escape sequences of terminals, tags, or HTML entities.
-    pub escapes: Count,
+    pub escapes: CellCount,
     /// The same.
-    pub tags: Count,
+    pub tags: CellCount,
     /// The same.
-    pub entities: Count,
+    pub entities: CellCount,
     /// Cells with several blanks in a row.
-    pub blank_runs: Count,
+    pub blank_runs: CellCount,
     /// Cells of several lines.
-    pub several_lines: Count,
+    pub several_lines: CellCount,
     /// Cells with characters nobody sees.
-    pub invisible: Count,
-    /// Cells with white space that is no plain blank and no tab.
-    pub odd_spaces: Count,
+    pub invisible: CellCount,
+    /// Cells with white space that is not a plain blank and no tab.
+    pub odd_spaces: CellCount,
     /// Characters that are not printable ASCII: each with how often it occurs and in which record first.
-    pub characters: BTreeMap<Surveyed, Count>,
+    pub characters: BTreeMap<Surveyed, CellCount>,
     /// Cells that look equal but are not: the groups with the most cells first.
     pub alike: Vec<Alike>,
 }
 
 /// What breaks look-ups in a column.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[non_exhaustive]
 pub struct Finding {
     /// What it is.
     pub what: &'static str,
     /// The rule that mends it.
     pub rule: &'static str,
     /// The cells that have it.
-    pub cells: Count,
+    pub cells: CellCount,
 }
 
 /// The rules for what is written into cells as marks.
-struct Marks {
+struct MarkRules {
     tags: Program,
     entities: Program,
     escapes: Program,
 }
 
-static MARKS: LazyLock<Marks> = LazyLock::new(|| {
+static MARKS: LazyLock<MarkRules> = LazyLock::new(|| {
     let rule =
         |rule: &str| RuleSet::read_one_rule("survey", rule).map(|set| Program::compile([&set])).unwrap_or_default();
-    Marks {
+    MarkRules {
         tags: rule(r#"remove = { stock = "tag" }"#),
         entities: rule(r#"decode = { what = "html-entities" }"#),
         escapes: rule(r#"remove = { stock = "ansi-escape" }"#),
@@ -119,6 +122,16 @@ fn changes(rule: &Program, cell: &[u8]) -> bool {
 }
 
 /// Follows one table that comes in pieces.
+///
+/// ```
+/// use washout_core::table::{TableFormat, TableSettings, TableSurveyor};
+///
+/// let mut surveyor = TableSurveyor::new(&TableSettings::default(), TableFormat::Csv);
+/// surveyor.push(b"Keeper\nWren\nWren \n")?;
+/// let survey = surveyor.finish()?;
+/// assert_eq!(survey.columns[0].alike.len(), 1, "two cells look equal but are not");
+/// # Ok::<(), washout_core::table::TableError>(())
+/// ```
 #[derive(Debug)]
 pub struct TableSurveyor {
     program: Program,
@@ -130,7 +143,7 @@ pub struct TableSurveyor {
     lines: u64,
     survey: TableSurvey,
     /// The ways each column's cells are written, by what they look like.
-    looks: Vec<Looks>,
+    looks: Vec<LookGroups>,
     /// How much may still be kept of cells, in bytes.
     room: usize,
     by_name: HashMap<String, usize>,
@@ -223,7 +236,7 @@ impl TableSurveyor {
     fn add_column(&mut self, name: &str) {
         self.by_name.entry(name.to_owned()).or_insert(self.survey.columns.len());
         self.survey.columns.push(ColumnSurvey { name: name.to_owned(), ..ColumnSurvey::default() });
-        self.looks.push(Looks::default());
+        self.looks.push(LookGroups::default());
     }
 
     /// Drops what is kept of the cells of one column: of the one with the most, where cells that look equal mean least.
@@ -246,7 +259,7 @@ impl TableSurveyor {
     fn block(&mut self, plan: &Plan, text: &[u8], last: bool) -> Result<usize, TableError> {
         let mut grid = std::mem::take(&mut self.grid);
         let extent = Extent { bytes: BLOCK, first: self.survey.records == 0, ..Extent::whole(last) };
-        let mut found = Found::default();
+        let mut found = FoundFields::default();
         // What is no good has no cells, and is counted; but after a fault in an array no record can be told from another.
         let read = match plan.read(text, extent, &mut grid, &mut found) {
             Ok(read) => read,
@@ -335,9 +348,9 @@ impl ColumnSurvey {
                 Surveyed::Char(' '..='~' | '\n' | '\r') => continue,
                 Surveyed::Char('\t') | Surveyed::Broken(_) => {}
                 Surveyed::Char(character) => match look(character) {
-                    Look::Unseen => unseen = true,
-                    Look::Space => odd = true,
-                    Look::Seen => {}
+                    Glance::Unseen => unseen = true,
+                    Glance::Space => odd = true,
+                    Glance::Seen => {}
                 },
             }
             self.characters.entry(surveyed).or_default().add(record);

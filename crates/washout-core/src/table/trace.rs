@@ -5,7 +5,7 @@ use std::ops::RangeInclusive;
 use super::error::TableError;
 use super::grid::{Extent, Grid};
 use super::header::Header;
-use super::json::Found;
+use super::json::FoundFields;
 use super::plan::Plan;
 use super::washer::TableWasher;
 use crate::observe::{Detail, Hunk, Observer};
@@ -36,7 +36,7 @@ impl Program {
         let (mut grid, mut before, mut count) = (Grid::default(), 0, 0);
         while start < text.len() && before < *wanted.end() {
             let extent = Extent { bytes: 1 << 16, first: before == 0, ..Extent::whole(true) };
-            let read = plan.read(&text[start..], extent, &mut grid, &mut Found::default());
+            let read = plan.read(&text[start..], extent, &mut grid, &mut FoundFields::default());
             for (number, record) in (before + 1..).zip(&grid.records) {
                 if wanted.contains(&number) {
                     if in_array && count > 0 {

@@ -5,17 +5,17 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
-use super::block::{OneBlock, Washed};
+use super::block::{OneBlock, WashedBlock};
 use super::csv::{Csv, LONGEST_RECORD};
 use super::error::{Broken, TableError};
 use super::formulas::{Formulas, is_formula};
 use super::grid::{Extent, Grid};
 use super::header::Header;
 use super::held::Held;
-use super::json::Found;
-use super::pass::Work;
-use super::plan::{Plan, Reader};
-use crate::engine::Given;
+use super::json::FoundFields;
+use super::pass::PassScratch;
+use super::plan::{Plan, TableReader};
+use crate::engine::OutputChunks;
 use crate::observe::{CellPlace, Change, Hunk, Lineage, NoObserver, Observer};
 use crate::program::Program;
 use crate::rules::{RuleId, TableFormat};
@@ -26,7 +26,7 @@ use crate::text::matches::Span;
 /// How much of a table is worked on at once, in bytes.
 const BLOCK: usize = 128 << 10;
 
-/// Washes the cells of one table that comes in pieces cut anywhere. What is no cell that rules change comes out as it
+/// Washes the cells of one table that comes in pieces cut anywhere. What is not a cell that rules change comes out as it
 /// came in.
 ///
 /// Give it the pieces with [`push`](Self::push) and close with [`finish`](Self::finish). What is appended to `out` is
@@ -45,14 +45,14 @@ pub struct TableWasher<'p, O> {
     lines: u64,
     changes: Vec<u64>,
     any_change: bool,
-    found: Found,
+    found: FoundFields,
     formulas: Formulas,
     observer: O,
     threads: usize,
     block: usize,
-    work: Box<(Grid, Work)>,
+    work: Box<(Grid, PassScratch)>,
     /// What is given for a piece to those who want a copy, kept for its memory.
-    given: Given,
+    given: OutputChunks,
     most_records: Option<u64>,
     /// How much of the table has been washed, in bytes from its start.
     taken: u64,
@@ -71,19 +71,19 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             lines: 0,
             changes: vec![0; program.names().len()],
             any_change: false,
-            found: Found::default(),
+            found: FoundFields::default(),
             formulas: Formulas::default(),
             observer,
             threads: 1,
             block: BLOCK,
             work: Box::default(),
-            given: Given::default(),
+            given: OutputChunks::default(),
             most_records: None,
             taken: 0,
         }
     }
 
-    /// Lets so many threads of the current thread pool work on the table at the same time; results do not depend on it.
+    /// Lets that many threads of the current thread pool work on the table at the same time; results do not depend on it.
     /// With an observer that is active, one thread does it all.
     #[must_use]
     pub fn with_threads(mut self, threads: usize) -> Self {
@@ -98,7 +98,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         self
     }
 
-    /// Takes no more than so many records, and passes over what is behind them.
+    /// Takes no more than that many records, and passes over what is after them.
     #[must_use]
     pub fn with_most_records(mut self, records: Option<u64>) -> Self {
         self.most_records = records;
@@ -106,7 +106,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     }
 
     /// How much of the table has been washed, in bytes from its start: with [`with_most_records`](Self::with_most_records)
-    /// what comes after is no part of it.
+    /// what comes after is not part of it.
     pub fn taken(&self) -> u64 {
         self.taken
     }
@@ -139,7 +139,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
 
     /// Fields that rules name and that hold no text at all: numbers, `true`, `null` or objects, which are left alone.
     pub fn fields_without_text(&self) -> Vec<String> {
-        let Some(Plan { reader: Reader::Json(_), layout, .. }) = &self.plan else { return Vec::new() };
+        let Some(Plan { reader: TableReader::Json(_), layout, .. }) = &self.plan else { return Vec::new() };
         let has = |flags: &[bool], column: usize| flags.get(column).copied().unwrap_or(false);
         let is_for_text = |column: &usize| layout.seen[*column] && !layout.whole[*column];
         let named = (1..layout.originals).filter(is_for_text);
@@ -150,7 +150,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     /// Fields that a rule puts its result in and that the table comes with: what was in them is replaced.
     pub fn replaced_fields(&self) -> Vec<String> {
         let Some(plan) = &self.plan else { return Vec::new() };
-        let Reader::Json(json) = &plan.reader else { return plan.replaced.clone() };
+        let TableReader::Json(json) = &plan.reader else { return plan.replaced.clone() };
         let is_there = |column: &usize| self.found.columns.get(*column).copied().unwrap_or(false);
         let made = json.makes.iter().map(|(_, made)| *made).filter(is_there);
         made.map(|column| plan.layout.names[column].to_string()).collect()
@@ -175,7 +175,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     ///
     /// # Errors
     /// A record that is no good, a field that is not there, a rule that cannot go on. The table is lost to this washer
-    /// then, and what it has given is no whole result.
+    /// then, and what it has given is not a whole result.
     pub fn push(&mut self, piece: &[u8], out: &mut Vec<u8>) -> Result<(), TableError> {
         let mut given = std::mem::take(&mut self.given);
         self.push_uncopied(piece, &mut given)?;
@@ -189,12 +189,12 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     ///
     /// # Errors
     /// As [`push`](Self::push).
-    pub fn push_uncopied(&mut self, piece: &[u8], given: &mut Given) -> Result<(), TableError> {
+    pub fn push_uncopied(&mut self, piece: &[u8], given: &mut OutputChunks) -> Result<(), TableError> {
         given.clear();
         if self.is_done() {
             return Ok(());
         }
-        // Nearly always all but the start of a record goes at once, so the piece itself is not copied.
+        // Nearly always all except the start of a record goes at once, so the piece itself is not copied.
         if self.held.is_empty() {
             let done = self.work_off(piece, false, given)?;
             self.held.take(&piece[done..]);
@@ -202,8 +202,8 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         }
         self.held.take(piece);
         let Some(held) = self.held.worth_a_try(false) else { return Ok(()) };
-        let mut of_held = Given::default();
-        given.lend(&mut of_held);
+        let mut of_held = OutputChunks::default();
+        given.borrow_buffers(&mut of_held);
         let done = self.work_off(&held, false, &mut of_held)?;
         given.take_made(&mut of_held, &held);
         self.held.keep(held, done);
@@ -219,7 +219,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         let mut given = std::mem::take(&mut self.given);
         self.work_off(&held, true, &mut given)?;
         given.append_to(&held, out);
-        let Some(Plan { reader: Reader::Json(json), layout, required, .. }) = &self.plan else { return Ok(()) };
+        let Some(Plan { reader: TableReader::Json(json), layout, required, .. }) = &self.plan else { return Ok(()) };
         if json.is_array && !self.found.is_closed && self.most_records.is_none() {
             return Err(TableError::broken(0, 1, Broken::OpenArray));
         }
@@ -236,12 +236,12 @@ impl<'p, O: Observer> TableWasher<'p, O> {
 
     /// Whether rules make the field where it is not there.
     fn is_made(&self, column: usize) -> bool {
-        let Some(Plan { reader: Reader::Json(json), .. }) = &self.plan else { return false };
+        let Some(Plan { reader: TableReader::Json(json), .. }) = &self.plan else { return false };
         json.makes.iter().any(|(_, made)| *made == column)
     }
 
     /// Washes as much of what has come in as can be; gives how much that is.
-    fn work_off(&mut self, held: &[u8], last: bool, given: &mut Given) -> Result<usize, TableError> {
+    fn work_off(&mut self, held: &[u8], last: bool, given: &mut OutputChunks) -> Result<usize, TableError> {
         let mut from = 0;
         if !self.started {
             if held.len() < BOM.len() && BOM.starts_with(held) && !last {
@@ -294,7 +294,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         let Header { cells, raw, end, is_named, .. } = header.clone();
         let plan = Plan::new(self.program, self.format, header, &[])?;
         self.lines += line_ends(&text[..end]);
-        let Reader::Csv(csv) = plan.reader else {
+        let TableReader::Csv(csv) = plan.reader else {
             out.extend_from_slice(&text[..end]);
             self.plan = Some(plan);
             return Ok(Some(end));
@@ -304,7 +304,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             self.changes[rule.0] += 1;
             // A field is told once: what has become of it in the end.
             if is_named && last.get(column) == Some(rule) && *column < plan.layout.originals {
-                self.tell_of_header(*rule, &plan, *column);
+                self.log_header(*rule, &plan, *column);
             }
         }
         if is_named {
@@ -325,7 +325,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     }
 
     /// Tells what a rule does to the name of a column.
-    fn tell_of_header(&mut self, rule: RuleId, plan: &Plan, column: usize) {
+    fn log_header(&mut self, rule: RuleId, plan: &Plan, column: usize) {
         if !self.observer.is_active() || self.observer.only_rule().is_some_and(|only| only != rule) {
             return;
         }
@@ -348,7 +348,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
 
     /// Parts the text from `from` on into blocks that are most likely whole records, and washes them at the same time.
     /// Gives how much of the text was done.
-    fn in_parallel(&mut self, text: &[u8], from: usize, given: &mut Given) -> Result<usize, TableError> {
+    fn in_parallel(&mut self, text: &[u8], from: usize, given: &mut OutputChunks) -> Result<usize, TableError> {
         let (program, Some(plan)) = (self.program, self.plan.as_ref()) else { return Ok(0) };
         let rest = &text[from..];
         // Shorter ones than one thread takes: all threads are to end at about the same time.
@@ -360,10 +360,10 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         let blocks: Vec<&[u8]> = starts.zip(&cuts).map(|(start, end)| &rest[start..*end]).collect();
         let outs: Vec<Vec<u8>> = blocks.iter().map(|block| given.spare(block.len())).collect();
         let extent = Extent::whole(false);
-        let washed: Vec<Result<Washed, TableError>> = blocks
+        let washed: Vec<Result<WashedBlock, TableError>> = blocks
             .par_iter()
             .zip(outs)
-            .map_init(Box::<(Grid, Work)>::default, |work, (block, out)| {
+            .map_init(Box::<(Grid, PassScratch)>::default, |work, (block, out)| {
                 OneBlock { program, plan, text: block, extent, records: 0, any_kept: true }.wash(
                     work,
                     out,
@@ -379,15 +379,21 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             self.take(washed, text, from + done, given);
             done += read;
             if read < block.len() {
-                // It was parted within a record: what is behind it was not read as it is.
+                // It was parted within a record: what is after it was not read as it is.
                 break;
             }
         }
         Ok(done)
     }
 
-    fn block(&mut self, text: &[u8], last: bool, work: &mut (Grid, Work), out: Vec<u8>) -> Result<Washed, TableError> {
-        let Some(plan) = &self.plan else { return Ok(Washed::default()) };
+    fn block(
+        &mut self,
+        text: &[u8],
+        last: bool,
+        work: &mut (Grid, PassScratch),
+        out: Vec<u8>,
+    ) -> Result<WashedBlock, TableError> {
+        let Some(plan) = &self.plan else { return Ok(WashedBlock::default()) };
         let records = self.most_records.map_or(u64::MAX, |most| most.saturating_sub(self.records));
         let extent = Extent { bytes: self.block, records, last, first: self.records == 0 };
         let one =
@@ -396,12 +402,12 @@ impl<'p, O: Observer> TableWasher<'p, O> {
     }
 
     /// Takes over what has become of the block of `text` that starts at `at`.
-    fn take(&mut self, washed: Washed, text: &[u8], at: usize, given: &mut Given) {
-        let Washed { out, read, changes, any_change, records, kept, lines, found, mut formulas } = washed;
+    fn take(&mut self, washed: WashedBlock, text: &[u8], at: usize, given: &mut OutputChunks) {
+        let WashedBlock { out, read, changes, any_change, records, kept, lines, found, mut formulas } = washed;
         if any_change {
             given.add_made(out);
         } else {
-            given.put_by(out);
+            given.recycle(out);
             given.add_same(text, at..at + read);
         }
         self.changes.iter_mut().zip(&changes).for_each(|(total, made)| *total += made);
@@ -430,7 +436,7 @@ fn write_header(csv: Csv, plan: &Plan, text: &[u8], raw: &[Span], out: &mut Vec<
         }
     }
     if layout.order.len() == 1 && out.len() == start {
-        // An empty line would be no header.
+        // An empty line would not be a header.
         out.extend_from_slice(b"\"\"");
     }
     out.extend_from_slice(&text[raw.last().map_or(0, |raw| raw.end)..]);

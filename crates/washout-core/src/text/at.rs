@@ -1,16 +1,19 @@
 //! Where on a line something stands.
 
-/// Where on the line a match must stand. Blanks may stand between it and the edge.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum At {
-    /// Anywhere.
-    Anywhere,
-    /// At the start of the line.
-    Start,
-    /// At its end.
-    End,
-    /// At either.
-    Edges,
-    /// With nothing but blanks beside it.
-    WholeLine,
+use crate::choices::choices;
+
+choices! {
+    /// Where on the line a match must stand. Blanks may stand between it and the edge.
+    pub enum At {
+        /// Anywhere.
+        Anywhere = "anywhere",
+        /// At the start of the line.
+        Start = "start",
+        /// At its end.
+        End = "end",
+        /// At either.
+        Edges = "edges",
+        /// With nothing but blanks beside it.
+        WholeLine = "whole-line",
+    }
 }

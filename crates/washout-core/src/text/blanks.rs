@@ -12,7 +12,7 @@ pub(crate) struct BlankRuns {
 }
 
 impl BlankRuns {
-    /// The first byte at or after `at` that is no blank.
+    /// The first byte at or after `at` that is not a blank.
     pub(crate) fn end_after(&mut self, text: &[u8], at: usize) -> usize {
         if !(self.start..self.end).contains(&at) {
             (self.start, self.end) = (at, skip_blanks(text, at));

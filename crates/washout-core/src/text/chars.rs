@@ -1,4 +1,4 @@
-//! Characters within bytes. A byte that is no part of valid UTF-8 stands alone and is no character.
+//! Characters within bytes. A byte that is not part of valid UTF-8 stands alone and is no character.
 
 /// Space or tab: the class `blank`.
 pub(crate) fn is_blank_byte(byte: u8) -> bool {

@@ -61,7 +61,7 @@ fn append_long(out: &mut Vec<u8>, text: &[u8], stretch: Range<usize>) {
 /// How far beyond what is put down other bytes may be overwritten by [`put_over`] and [`put_few_over`].
 pub(crate) const BEYOND: usize = 128;
 
-/// Puts a stretch of `text` in the place of what is in `out` from `at` on; gives where it ends. What is behind it in `out`
+/// Puts a stretch of `text` in the place of what is in `out` from `at` on; gives where it ends. What is after it in `out`
 /// may be overwritten, for [`BEYOND`] bytes at most.
 ///
 /// # Panics

@@ -1,7 +1,7 @@
 //! Records of comma-separated values (RFC 4180) and of the same with other delimiters.
 //!
 //! Read more widely than that standard: lines may end in LF or CR alone, a quotation mark within a cell that does not
-//! begin with one stands for itself, and empty lines are no records.
+//! begin with one stands for itself, and empty lines are not records.
 
 use std::borrow::Cow;
 

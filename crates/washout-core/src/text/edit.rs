@@ -18,7 +18,7 @@ pub(crate) struct Edit {
 #[derive(Debug)]
 pub(crate) struct Edits {
     list: Vec<Edit>,
-    /// What is put in place of all of them, one behind the other.
+    /// What is put in place of all of them, one after the other.
     put: Vec<u8>,
     /// How long that may become, in bytes.
     room: usize,
@@ -118,7 +118,7 @@ impl Edits {
         }
     }
 
-    /// Moves each change towards the end of the text, by so many bytes as is said for where it starts.
+    /// Moves each change towards the end of the text, by that many bytes as is said for where it starts.
     pub(crate) fn move_each(&mut self, mut by: impl FnMut(usize) -> usize) {
         for edit in &mut self.list {
             let by = by(edit.place.start);
@@ -193,7 +193,7 @@ impl Edits {
     }
 
     /// Puts `text`, with all changes made, in the place of what is in `out`, which is made longer if it has to be; gives how
-    /// long it is then. What is behind that in `out` means nothing.
+    /// long it is then. What is after that in `out` means nothing.
     pub(crate) fn apply_over(&self, text: &[u8], out: &mut Vec<u8>) -> usize {
         let most = text.len() + self.put.len() + BEYOND;
         if out.len() < most {

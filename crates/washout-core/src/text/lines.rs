@@ -3,7 +3,7 @@
 use memchr::{memchr2, memrchr2};
 
 use super::chars::is_blank_byte;
-use super::tally::Tally;
+use super::tally::ByteTally;
 
 /// The three line ends there are.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -86,7 +86,7 @@ impl Iterator for Lines<'_> {
 
 /// How many lines end in a text.
 pub(crate) fn line_ends(text: &[u8]) -> u64 {
-    let Tally { line_feeds, returns, .. } = Tally::of(text);
+    let ByteTally { line_feeds, returns, .. } = ByteTally::of(text);
     if returns == 0 {
         return line_feeds;
     }
@@ -140,7 +140,7 @@ pub(crate) fn last_whole_line(text: &[u8]) -> usize {
     memrchr2(b'\n', b'\r', searched).map_or(0, |found| found + 1)
 }
 
-/// The offset of the first byte at or after `at` that is no blank (space or tab).
+/// The offset of the first byte at or after `at` that is not a blank (space or tab).
 pub(crate) fn skip_blanks(text: &[u8], at: usize) -> usize {
     let blanks = text[at..].iter().take_while(|byte| is_blank_byte(**byte)).count();
     at + blanks

@@ -78,7 +78,7 @@ impl Matches {
 }
 
 /// Which stretches of a text a rule may act on.
-pub(crate) trait Permits {
+pub(crate) trait Permission {
     /// Whether any stretch is refused.
     fn refuses_some(&self) -> bool;
 

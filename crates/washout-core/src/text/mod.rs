@@ -23,5 +23,5 @@ pub use at::At;
 pub use lines::LineEnd;
 pub use size::{Counted, SizeCounter, TextSize};
 
-/// The byte order mark that may open a UTF-8 file. It is no part of the text (Unicode 16.0, section 23.8).
+/// The byte order mark that may open a UTF-8 file. It is not part of the text (Unicode 16.0, section 23.8).
 pub(crate) const BOM: &[u8] = b"\xEF\xBB\xBF";

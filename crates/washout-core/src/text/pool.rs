@@ -1,4 +1,4 @@
-//! Memory that searches need, kept from text to text: making it anew for each of many small files would take longer
+//! Memory that searches need, kept from text to text: making it again for each of many small files would take longer
 //! than searching them.
 
 use std::ops::{Deref, DerefMut};
@@ -11,10 +11,10 @@ const MOST: usize = 64;
 #[derive(Debug)]
 pub(crate) struct Pool<T>(Mutex<Vec<T>>);
 
-/// Taken from a shelf, and put back when it is dropped.
+/// Taken from a pool, and put back when it is dropped.
 #[derive(Debug)]
 pub(crate) struct PoolGuard<T, S: Deref<Target = Pool<T>>> {
-    shelf: S,
+    pool: S,
     /// There until it is dropped.
     item: Option<T>,
 }
@@ -38,9 +38,9 @@ impl<T> Pool<T> {
 
 impl<T, S: Deref<Target = Pool<T>>> PoolGuard<T, S> {
     /// Takes one, or makes it.
-    pub(crate) fn new(shelf: S, make: impl FnOnce() -> T) -> Self {
-        let item = shelf.take().unwrap_or_else(make);
-        Self { shelf, item: Some(item) }
+    pub(crate) fn new(pool: S, make: impl FnOnce() -> T) -> Self {
+        let item = pool.take().unwrap_or_else(make);
+        Self { pool, item: Some(item) }
     }
 }
 
@@ -61,7 +61,7 @@ impl<T, S: Deref<Target = Pool<T>>> DerefMut for PoolGuard<T, S> {
 impl<T, S: Deref<Target = Pool<T>>> Drop for PoolGuard<T, S> {
     fn drop(&mut self) {
         if let Some(item) = self.item.take() {
-            self.shelf.put(item);
+            self.pool.put(item);
         }
     }
 }

@@ -2,9 +2,15 @@
 
 use std::ops::AddAssign;
 
-use super::tally::Tally;
+use super::tally::ByteTally;
 
 /// The size of a text in bytes, characters and lines.
+///
+/// ```
+/// use washout_core::text::TextSize;
+///
+/// assert_eq!(TextSize::of("café\r\nfog".as_bytes()), TextSize { bytes: 10, chars: 9, lines: 2 });
+/// ```
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct TextSize {
     /// Bytes.
@@ -52,7 +58,7 @@ impl SizeCounter {
     /// Counts the next piece of the text.
     pub fn add(&mut self, piece: &[u8]) -> Counted {
         let before = self.last;
-        let tally = Tally::of(piece);
+        let tally = ByteTally::of(piece);
         let mut lines = tally.line_feeds;
         if tally.returns > 0 {
             let returns = memchr::memchr_iter(b'\r', piece);

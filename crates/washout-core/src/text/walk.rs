@@ -11,7 +11,7 @@ pub(crate) trait Walk {
     fn match_at(&self, text: &[u8], at: usize, accept: impl Fn(usize) -> bool) -> Option<usize>;
 
     /// The first place after `at` where a match may start, given that none starts at `at`.
-    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
+    fn after_failure(&self, text: &[u8], at: usize) -> usize {
         at + step(text, at)
     }
 }

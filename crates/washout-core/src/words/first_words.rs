@@ -5,9 +5,9 @@
 //! bits says which rows of letters there are. It may say yes too often; the tree then says no.
 
 use super::hash::{START, finish, mix};
-use super::spelling::Key;
+use super::spelling::CharKey;
 
-/// Bits for each entry: one in so many words that open none gets past.
+/// Bits for each entry: one in that many words that open none gets past.
 const BITS_PER_ENTRY: usize = 16;
 
 #[derive(Clone, Debug)]
@@ -18,7 +18,7 @@ pub(super) struct FirstWords {
 
 impl FirstWords {
     /// For the entries with these keys.
-    pub(super) fn new(entries: &[Vec<Key>], ignore_case: bool) -> Self {
+    pub(super) fn new(entries: &[Vec<CharKey>], ignore_case: bool) -> Self {
         let size = (entries.len() * BITS_PER_ENTRY).next_power_of_two().max(64);
         let mut first_words = Self { bits: vec![0; size / 64], ignore_case };
         for entry in entries {

@@ -11,4 +11,4 @@ mod trie;
 pub use boundary::Hyphen;
 pub(crate) use boundary::{begins_word, is_word_char};
 pub(crate) use phrases::Phrases;
-pub(crate) use spelling::{Key, Spelling, fold};
+pub(crate) use spelling::{CharKey, Spelling, fold};

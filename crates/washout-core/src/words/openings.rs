@@ -4,7 +4,7 @@
 //! then says no.
 
 use super::hash::{START, finish, mix};
-use super::spelling::Key;
+use super::spelling::CharKey;
 
 /// Bytes of an entry that are looked at.
 const LONGEST: usize = 6;
@@ -15,7 +15,7 @@ const BITS_PER_ENTRY: usize = 16;
 #[derive(Clone, Debug)]
 pub(super) struct Openings {
     bits: Vec<u64>,
-    /// Bits for the first bytes, as many as every opening has, up to four: they are looked at in one go.
+    /// Bits for the first bytes, as many as every opening has, up to four: they are looked at at once.
     first: Vec<u64>,
     /// Which of four bytes those are.
     mask: u32,
@@ -27,12 +27,12 @@ pub(super) struct Openings {
 impl Openings {
     /// For these entries; `None` where one holds a line end, which may stand in the text as two bytes. `keys` are the
     /// entries as they are compared.
-    pub(super) fn new(entries: &[String], keys: &[Vec<Key>], ignore_case: bool) -> Option<Self> {
+    pub(super) fn new(entries: &[String], keys: &[Vec<CharKey>], ignore_case: bool) -> Option<Self> {
         if entries.iter().any(|entry| entry.contains(['\n', '\r'])) {
             return None;
         }
         let size = (entries.len() * BITS_PER_ENTRY).next_power_of_two().max(64);
-        let opening = |(entry, keys): (&String, &Vec<Key>)| -> Vec<u8> {
+        let opening = |(entry, keys): (&String, &Vec<CharKey>)| -> Vec<u8> {
             // Without case, letters beyond ASCII have kin of other lengths: only those before them are looked at.
             let ascii = keys.iter().map_while(|key| u8::try_from(*key).ok().filter(u8::is_ascii));
             if ignore_case { ascii.take(LONGEST).collect() } else { entry.bytes().take(LONGEST).collect() }
@@ -88,7 +88,7 @@ impl Openings {
         false
     }
 
-    /// Where the bit of so many first bytes is. Small and capital letters share one where case does not count; so do a
+    /// Where the bit of that many first bytes is. Small and capital letters share one where case does not count; so do a
     /// few signs, which only says yes once more.
     #[inline]
     fn place_of(&self, four: u32) -> (usize, u64) {

@@ -3,7 +3,7 @@
 use super::boundary::{Hyphen, begins_word, ends_word, is_word_char};
 use super::first_words::FirstWords;
 use super::openings::Openings;
-use super::spelling::{CRLF, Key, Spelling};
+use super::spelling::{CRLF, CharKey, Spelling};
 use super::trie::{NodeId, Trie};
 use crate::class::{CharSet, CharTable};
 use crate::text::chars::{char_at, step};
@@ -39,7 +39,7 @@ impl Phrases {
 
     fn new<'e>(entries: impl IntoIterator<Item = &'e str>, spelling: Spelling, boundaries: Option<Hyphen>) -> Self {
         let entries: Vec<String> = entries.into_iter().map(str::to_owned).collect();
-        let keys: Vec<Vec<Key>> = entries.iter().map(|entry| spelling.keys(entry)).collect();
+        let keys: Vec<Vec<CharKey>> = entries.iter().map(|entry| spelling.keys(entry)).collect();
         let openings = if boundaries.is_none() { Openings::new(&entries, &keys, spelling.ignore_case) } else { None };
         let first_words = boundaries.map(|_| FirstWords::new(&keys, spelling.ignore_case));
         let trie = Trie::new(keys);
@@ -64,7 +64,7 @@ impl Phrases {
     /// The first place after `at` where an entry may start, given that none starts at `at`: within a word no other
     /// word begins.
     #[inline]
-    pub(crate) fn behind_failure(&self, text: &[u8], at: usize) -> usize {
+    pub(crate) fn after_failure(&self, text: &[u8], at: usize) -> usize {
         if self.boundaries.is_none() || !text[at].is_ascii_alphanumeric() {
             return at + step(text, at);
         }
@@ -125,7 +125,7 @@ impl Phrases {
         accept: &impl Fn(usize) -> bool,
         longest: &mut Option<(usize, usize)>,
     ) {
-        let spelled = [CRLF, Key::from('\n'), Key::from('\r')];
+        let spelled = [CRLF, CharKey::from('\n'), CharKey::from('\r')];
         for (key, child) in spelled.into_iter().filter_map(|key| Some((key, self.trie.child(node, key)?))) {
             self.judge_end(text, child, end, key, accept, longest);
             self.walk(text, child, end, accept, longest);
@@ -138,7 +138,7 @@ impl Phrases {
         text: &[u8],
         node: NodeId,
         end: usize,
-        last_key: Key,
+        last_key: CharKey,
         accept: &impl Fn(usize) -> bool,
         longest: &mut Option<(usize, usize)>,
     ) {
@@ -173,7 +173,7 @@ fn start_set(trie: &Trie, spelling: Spelling) -> CharSet {
 }
 
 /// The characters a key stands for.
-fn first_chars(key: Key) -> Vec<char> {
+fn first_chars(key: CharKey) -> Vec<char> {
     char::from_u32(key).map_or_else(|| vec!['\r', '\n'], |character| vec![character])
 }
 
@@ -189,8 +189,8 @@ impl Walk for Phrases {
     }
 
     #[inline]
-    fn behind_failure(&self, text: &[u8], at: usize) -> usize {
-        self.behind_failure(text, at)
+    fn after_failure(&self, text: &[u8], at: usize) -> usize {
+        self.after_failure(text, at)
     }
 }
 

@@ -1,12 +1,12 @@
 //! A prefix tree over keys, built once from a sorted list and never changed.
 
-use super::spelling::Key;
+use super::spelling::CharKey;
 
 /// Where a walk stands: the number of a node. The root is node 0.
 pub(super) type NodeId = u32;
 
 #[derive(Clone, Debug)]
-struct Node {
+struct TrieNode {
     /// The children of a node stand in a row: `edges[first_edge..last_edge]`.
     first_edge: u32,
     last_edge: u32,
@@ -18,9 +18,9 @@ const NONE: u32 = u32::MAX;
 
 #[derive(Clone, Debug)]
 pub(super) struct Trie {
-    nodes: Vec<Node>,
+    nodes: Vec<TrieNode>,
     /// Key and node of each child, sorted by key within one parent.
-    edges: Vec<(Key, NodeId)>,
+    edges: Vec<(CharKey, NodeId)>,
 }
 
 impl Trie {
@@ -30,11 +30,11 @@ impl Trie {
         clippy::cast_possible_truncation,
         reason = "a list of 2^32 characters is refused long before, by its size"
     )]
-    pub(super) fn new(entries: Vec<Vec<Key>>) -> Self {
-        let mut entries: Vec<(Vec<Key>, u32)> = entries.into_iter().zip(0..).collect();
+    pub(super) fn new(entries: Vec<Vec<CharKey>>) -> Self {
+        let mut entries: Vec<(Vec<CharKey>, u32)> = entries.into_iter().zip(0..).collect();
         entries.sort_unstable();
         entries.dedup_by(|later, first| later.0 == first.0);
-        let mut trie = Self { nodes: vec![Node { first_edge: 0, last_edge: 0, entry: NONE }], edges: Vec::new() };
+        let mut trie = Self { nodes: vec![TrieNode { first_edge: 0, last_edge: 0, entry: NONE }], edges: Vec::new() };
         // Node, its depth, and its entries in the sorted list.
         let mut open = std::collections::VecDeque::from([(0, 0, 0..entries.len())]);
         while let Some((node, depth, mut range)) = open.pop_front() {
@@ -47,7 +47,7 @@ impl Trie {
                 let key = entries[range.start].0[depth];
                 let same = entries[range.clone()].partition_point(|entry| entry.0[depth] == key);
                 let child = trie.nodes.len() as NodeId;
-                trie.nodes.push(Node { first_edge: 0, last_edge: 0, entry: NONE });
+                trie.nodes.push(TrieNode { first_edge: 0, last_edge: 0, entry: NONE });
                 trie.edges.push((key, child));
                 open.push_back((child, depth + 1, range.start..range.start + same));
                 range.start += same;
@@ -58,8 +58,8 @@ impl Trie {
     }
 
     #[inline]
-    pub(super) fn child(&self, node: NodeId, key: Key) -> Option<NodeId> {
-        let Node { first_edge, last_edge, .. } = self.nodes[node as usize];
+    pub(super) fn child(&self, node: NodeId, key: CharKey) -> Option<NodeId> {
+        let TrieNode { first_edge, last_edge, .. } = self.nodes[node as usize];
         let edges = &self.edges[first_edge as usize..last_edge as usize];
         match edges {
             [] => None,
@@ -75,7 +75,7 @@ impl Trie {
     }
 
     /// The keys entries begin with.
-    pub(super) fn first_keys(&self) -> impl Iterator<Item = Key> + '_ {
+    pub(super) fn first_keys(&self) -> impl Iterator<Item = CharKey> + '_ {
         let root = &self.nodes[0];
         self.edges[root.first_edge as usize..root.last_edge as usize].iter().map(|(key, _)| *key)
     }

@@ -4,9 +4,9 @@
 
 use std::collections::BTreeMap;
 
-use washout_core::{Fate, FolderPlan, RenameStep};
+use washout_core::names::{FolderPlan, NameOutcome, RenameStep};
 
-/// A folder of a system that looks past letter case, or of one that does not. A file is a number.
+/// A folder of a system that ignores letter case, or of one that does not. A file is a number.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Folder {
     folds: bool,
@@ -39,14 +39,14 @@ impl Folder {
     pub fn carry_out(&mut self, names: &[String], plan: &FolderPlan) {
         for step in &plan.steps {
             let old = &names[step.entry()];
-            let new = || match &plan.fates[step.entry()] {
-                Fate::Becomes(new) => String::from_utf8(new.clone()).unwrap(),
+            let new = || match &plan.outcomes[step.entry()] {
+                NameOutcome::Becomes(new) => String::from_utf8(new.clone()).unwrap(),
                 other => panic!("a step for {other:?}"),
             };
             match *step {
                 RenameStep::Direct(_) => self.rename(old, &new()),
-                RenameStep::Away(_, temporary) => self.rename(old, &plan.temporary(temporary)),
-                RenameStep::Home(_, temporary) => self.rename(&plan.temporary(temporary), &new()),
+                RenameStep::Target(_, temporary) => self.rename(old, &plan.temporary(temporary)),
+                RenameStep::Source(_, temporary) => self.rename(&plan.temporary(temporary), &new()),
             }
         }
     }

@@ -1,6 +1,6 @@
 //! Text that was written in another way.
 
-use washout_core::Encoded;
+use washout_core::rules::Encoded;
 
 use super::Edit;
 use super::units::{Unit, Units, to_bytes};

@@ -4,7 +4,8 @@ use std::collections::HashMap;
 use std::sync::{LazyLock, Mutex};
 
 use regex::bytes::Regex;
-use washout_core::{At, BetweenTarget, Case, Hyphen, Marks, PositionsTarget, Search, Stock, Target};
+use washout_core::rules::{At, BetweenTarget, Case, Hyphen, Marks, PositionsTarget, Search, Target};
+use washout_core::stock::Stock;
 
 use super::units::{Unit, Units, lines, to_bytes, to_units};
 
@@ -74,7 +75,7 @@ pub fn same(one: char, other: char, ignore_case: bool) -> bool {
     regex.is_match(other.to_string().as_bytes())
 }
 
-fn is_in(set: &washout_core::CharSet, unit: Unit, ignore_case: bool) -> bool {
+fn is_in(set: &washout_core::class::CharSet, unit: Unit, ignore_case: bool) -> bool {
     match unit {
         Unit::End(end) => set.contains_line_end(end.as_bytes()),
         Unit::Broken(_) => set.has_broken(),

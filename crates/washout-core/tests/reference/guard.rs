@@ -1,6 +1,6 @@
 //! Where a rule may act: the lines in its scope, and what is not protected.
 
-use washout_core::{At, LinePlace, Scope, Search, Unclosed};
+use washout_core::rules::{At, LinePlace, Scope, Search, Unclosed};
 
 use super::find::find;
 use super::units::{Units, lines};

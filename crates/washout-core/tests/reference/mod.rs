@@ -21,12 +21,14 @@ use unicode_normalization::UnicodeNormalization;
 use unicode_normalization::char::canonical_combining_class;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 use units::{Unit, Units, lines, to_bytes, to_units};
-use washout_core::{
+use washout_core::RuleSet;
+use washout_core::rules::{
     At, BreakLines, BreakPlace, Case, Collapse, DropLines, DropRepeats, EmptyLines, FinalLineEnd, Gap, Hyphen,
-    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnd, LineEnds, NormalForm, Number, NumberPlace, Pad,
-    Paragraphs, Part, Recase, RepeatScope, Replace, Replacement, Rule, RuleSet, Scope, Search, Tabs, Target, Template,
-    Trim, TrimAt, TrimClass, Unmatched, Verb, Which,
+    HyphenAtLineEnd, JoinLines, Keep, KeepLines, LetterCase, LineEnds, NormalForm, Number, NumberPlace, Pad,
+    Paragraphs, Part, Recase, RepeatScope, Replace, Replacement, Rule, Scope, Search, Tabs, Target, Template, Trim,
+    TrimAt, TrimClass, Unmatched, Verb, Which,
 };
+use washout_core::text::LineEnd;
 
 /// The text after all rules, and how many changes each rule made.
 pub fn apply(rules: &RuleSet, text: &[u8]) -> (Vec<u8>, Vec<u64>) {
@@ -554,7 +556,7 @@ fn untabbed(tabs: Tabs, units: &Units) -> Vec<Edit> {
     edits
 }
 
-/// The numbers between two places: runs of digits, none behind a decimal point.
+/// The numbers between two places: runs of digits, none after a decimal point.
 fn numbers_in(units: &Units, start: usize, end: usize) -> Vec<(usize, usize)> {
     let digit = |at: usize| units.get(at).and_then(|unit| unit.character()).is_some_and(|c| c.is_ascii_digit());
     let point = |at: usize| matches!(units[at], Unit::Char('.' | ','));

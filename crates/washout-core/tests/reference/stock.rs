@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::sync::{LazyLock, Mutex};
 
 use regex::bytes::Regex;
-use washout_core::Stock;
+use washout_core::stock::Stock;
 
 use super::find::is_word;
 use super::units::{Units, to_bytes};
@@ -82,7 +82,7 @@ struct Around<'u> {
 }
 
 impl Around<'_> {
-    /// The character so many places before `at`; 1 is the one next to it.
+    /// The character that many places before `at`; 1 is the one next to it.
     fn before(&self, at: usize, back: usize) -> Option<char> {
         at.checked_sub(back).and_then(|at| self.units[at].character())
     }

@@ -1,6 +1,6 @@
 //! Texts as lists of units.
 
-use washout_core::LineEnd;
+use washout_core::text::LineEnd;
 
 /// The smallest thing rules can tell apart.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -6,7 +6,8 @@
     reason = "a test that cannot go on fails, and this module is shared by tests"
 )]
 
-use washout_core::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Program, RuleId, RuleSet, Side};
+use washout_core::observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Side};
+use washout_core::{Program, RuleId, RuleSet};
 
 /// Ways to cut a text: block sizes, and the sizes of the pieces it comes in.
 const CUTS: &[(usize, usize)] = &[(1, 1), (1, 64), (2, 3), (3, 1), (5, 7), (16, 5), (1 << 16, 2)];
@@ -17,7 +18,7 @@ const THREADS: &[(usize, usize, usize)] = &[(2, 1, 1 << 16), (3, 1, 11), (4, 4, 
 /// Block and piece sizes for all lines through one rule after the other.
 const SWEEPS: &[(usize, usize)] = &[(1 << 16, 1 << 16), (16, 5)];
 
-/// Washes in one go, in pieces and observed, and says where a way differs from `want`.
+/// Washes at once, in pieces and observed, and says where a way differs from `want`.
 pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]) -> Result<(), String> {
     let program = Program::compile([rules]);
     let differs = |way: &str, got: &[u8], got_changes: &[u64]| {
@@ -33,7 +34,7 @@ pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]
         ))
     };
     let outcome = program.apply(text).map_err(|error| error.to_string())?;
-    differs("in one go", outcome.text(), outcome.changes())?;
+    differs("at once", outcome.text(), outcome.changes())?;
     for (block, piece) in CUTS {
         let mut washer = program.washer(NoObserver).with_block_size(*block);
         let mut washed = Vec::new();
@@ -63,6 +64,18 @@ pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]
             &washed,
             washer.changes(),
         )?;
+    }
+    let plain = program.clone().without_vectors();
+    for (block, piece) in SWEEPS {
+        let mut washer = plain.washer(NoObserver).with_block_size(*block).with_sweeps();
+        let mut washed = Vec::new();
+        text.chunks(*piece).for_each(|piece| washer.push(piece, &mut washed).unwrap());
+        washer.finish(&mut washed).unwrap();
+        differs(&format!("without vectors, in blocks of {block}"), &washed, washer.changes())?;
+    }
+    // A text that no rule may act on, line by line, is left by all of them.
+    if program.surely_leaves(text) && (want != text || changes.iter().any(|changes| *changes > 0)) {
+        return Err(format!("taken for one that no rule changes: [{}]", text.escape_ascii()));
     }
     for block in [1, 6, 1 << 16] {
         let (hunks, washed, counted) = observed(&program, text, block);

@@ -46,7 +46,7 @@ pub enum Take {
     /// Files, for their contents.
     #[default]
     Contents,
-    /// Whatever has a name and is no folder: links too, and what else there is.
+    /// Whatever has a name and is not a folder: links too, and what else there is.
     Names,
     /// The same and folders below the named ones, for their names.
     NamesAndFolders,
@@ -59,7 +59,7 @@ pub struct Chosen {
     pub files: Vec<ChosenFile>,
     /// Folders, if they are asked for, in the order of their paths.
     pub folders: Vec<ChosenFile>,
-    /// What was named or found and is no file that can be washed.
+    /// What was named or found and is not a file that can be washed.
     pub skipped: Vec<(PathBuf, Skip)>,
     /// Folders that could not be walked.
     pub failed: Vec<(PathBuf, FileError)>,
@@ -167,7 +167,7 @@ pub fn choose(choice: &Choice) -> Result<Chosen, ChooseError> {
 }
 
 fn walk(folder: &Path, choice: &Choice, chosen: &mut Chosen) {
-    let walk = Walk { folder, leading: leading(folder), from_here: folder.starts_with("."), choice };
+    let walk = FolderWalk { folder, leading: leading(folder), from_here: folder.starts_with("."), choice };
     let avoid = choice.avoid.as_ref().and_then(|avoid| avoid.canonicalize().ok());
     let mut builder = WalkBuilder::new(folder);
     builder.hidden(!choice.with_hidden).follow_links(false).require_git(false).sort_by_file_name(OsStr::cmp);
@@ -226,7 +226,7 @@ fn is_avoided(entry: &DirEntry, avoid: Option<&Path>) -> bool {
 }
 
 /// A walk through a folder.
-struct Walk<'w> {
+struct FolderWalk<'w> {
     folder: &'w Path,
     leading: usize,
     /// Paths start with `./`.
@@ -234,7 +234,7 @@ struct Walk<'w> {
     choice: &'w Choice,
 }
 
-impl Walk<'_> {
+impl FolderWalk<'_> {
     /// Takes what was found, or leaves it out. There may be a million of them.
     fn found(&self, entry: DirEntry, chosen: &mut Chosen) {
         let Choice { take, globs, .. } = self.choice;
@@ -271,7 +271,7 @@ fn names(path: &Path) -> impl Iterator<Item = Component<'_>> {
 }
 
 /// How many names of a path, or of what is below it, lead to where the tree of copies starts: none if the path stays below
-/// where it starts, else all but its last.
+/// where it starts, else all except its last.
 fn leading(path: &Path) -> usize {
     let climbs = path.components().any(|part| !matches!(part, Component::Normal(_) | Component::CurDir));
     let kept = usize::from(path.file_name().is_some());

@@ -42,7 +42,7 @@ mod tests {
             (b"\0", false),
             (b"\0\0\0\0", false),
             (&with(b"\0\0\x07"), false),
-            (&with(b"BM is no picture \0\n"), false),
+            (&with(b"BM is not a picture \0\n"), false),
             (&with(b"PK\n"), false),
             (&b"name\0a name\0another name\0one more name\0the last name\0".repeat(9), true),
             (&random, true),

@@ -80,7 +80,7 @@ impl<R: Read> Decoding<R> {
     #[cold]
     fn error(&self, before: &str, what: &str) -> io::Error {
         let line = self.lines + bytecount_lines(before);
-        let told = format!("it is read as {}, and {what}, at line {line} or behind it", self.charset);
+        let told = format!("it is read as {}, and {what}, at line {line} or after it", self.charset);
         io::Error::new(io::ErrorKind::InvalidData, told)
     }
 }

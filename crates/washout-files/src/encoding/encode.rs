@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use encoding_rs::{EncoderResult, UTF_16BE, UTF_16LE};
 
-use crate::charset::{Charset, Ways};
+use crate::charset::{Charset, Transcoding};
 use crate::chunk::Sink;
 use crate::error::FileError;
 
@@ -52,7 +52,7 @@ impl Encoder {
 }
 
 /// A sink that gets UTF-8 and passes another encoding on.
-pub(crate) struct Encoded<S> {
+pub(crate) struct EncodingSink<S> {
     sink: S,
     pieces: Option<Pieces>,
     /// The result has other bytes than its text in any case.
@@ -99,8 +99,8 @@ impl Pieces {
     }
 }
 
-impl<S> Encoded<S> {
-    pub(crate) fn new(sink: S, ways: Ways) -> Self {
+impl<S> EncodingSink<S> {
+    pub(crate) fn new(sink: S, ways: Transcoding) -> Self {
         Self { sink, pieces: ways.to.map(Pieces::new), always_differs: ways.differ() }
     }
 
@@ -120,7 +120,7 @@ impl<S> Encoded<S> {
     }
 }
 
-impl<S: Sink> Sink for Encoded<S>
+impl<S: Sink> Sink for EncodingSink<S>
 where
     FileError: From<S::Error>,
 {
@@ -146,7 +146,7 @@ pub(crate) struct EncodingWriter<W> {
 }
 
 impl<W: Write> EncodingWriter<W> {
-    pub(crate) fn new(writer: W, ways: Ways) -> Self {
+    pub(crate) fn new(writer: W, ways: Transcoding) -> Self {
         Self { writer, pieces: ways.to.map(Pieces::new) }
     }
 

@@ -8,22 +8,22 @@ mod decode;
 mod encode;
 
 pub(crate) use decode::Decoding;
-pub(crate) use encode::{Encoded, EncodingWriter};
+pub(crate) use encode::{EncodingSink, EncodingWriter};
 
 use std::io::{self, Cursor, Read};
 
 use encoding_rs::{REPLACEMENT, UTF_8};
 
-use crate::charset::{Charsets, Ways};
+use crate::charset::{Charsets, Transcoding};
 use crate::chunk::{CHUNK, first_chunk};
 use crate::skip::Skip;
 use binary::looks_binary;
 
 /// A text that was opened: how it starts, in UTF-8; the rest of it; and its encodings.
-pub(crate) struct Opened<'r> {
+pub(crate) struct OpenedText<'r> {
     pub(crate) start: Vec<u8>,
     pub(crate) rest: Box<dyn Read + Send + 'r>,
-    pub(crate) ways: Ways,
+    pub(crate) ways: Transcoding,
     /// The encoding it looks like, if it is taken for UTF-8 and is none.
     pub(crate) looks_like: Option<&'static str>,
     /// Whether it looks binary, and was opened all the same.
@@ -37,7 +37,7 @@ pub(crate) fn open<'r>(
     with_binary: bool,
     len: u64,
     mut reader: impl Read + Send + 'r,
-) -> io::Result<Result<Opened<'r>, Skip>> {
+) -> io::Result<Result<OpenedText<'r>, Skip>> {
     let start = first_chunk(&mut reader, len)?;
     let ways = charsets.of(&start);
     let (start, rest): (_, Box<dyn Read + Send + 'r>) = match ways.from {
@@ -52,14 +52,14 @@ pub(crate) fn open<'r>(
         return Ok(Err(Skip::Binary));
     }
     let looks_like = if ways.from.is_none() && !looks_binary { guess(&start) } else { None };
-    Ok(Ok(Opened { start, rest, ways, looks_like, looks_binary }))
+    Ok(Ok(OpenedText { start, rest, ways, looks_like, looks_binary }))
 }
 
 /// Makes a stream one of UTF-8. Waits for its first bytes, which may say what it is.
 pub(crate) fn stream<'r>(
     charsets: Charsets,
     mut reader: impl Read + Send + 'r,
-) -> io::Result<(Box<dyn Read + Send + 'r>, Ways)> {
+) -> io::Result<(Box<dyn Read + Send + 'r>, Transcoding)> {
     let mut start = Vec::new();
     reader.by_ref().take(2).read_to_end(&mut start)?;
     let ways = charsets.of(&start);
@@ -70,7 +70,7 @@ pub(crate) fn stream<'r>(
     })
 }
 
-/// The encoding a text looks like that is no UTF-8, by its start.
+/// The encoding a text looks like that is not UTF-8, by its start.
 fn guess(start: &[u8]) -> Option<&'static str> {
     let error = std::str::from_utf8(start).err()?;
     // The last character may be cut.

@@ -12,7 +12,7 @@ use rusqlite::params;
 use super::error::reading;
 use super::originals::{ContentHash, Keeping, Originals, hash_of};
 use super::run::OpenRun;
-use super::{About, History, HistoryError, Outcome, RunKind};
+use super::{About, History, HistoryError, RenameOutcome, RunKind};
 use crate::open::open_regular;
 
 /// One file whose content was, or was to be, replaced.
@@ -27,7 +27,7 @@ pub struct ContentRecord {
     /// How long it was, in bytes.
     pub len: u64,
     /// What became of it; `None`: nothing was written down, as the run was interrupted.
-    pub outcome: Option<Outcome>,
+    pub outcome: Option<RenameOutcome>,
 }
 
 /// A file that is going to be replaced.
@@ -111,7 +111,7 @@ impl Keeper {
         self.inner.lock().unwrap_or_else(PoisonError::into_inner).not_done.push(place);
     }
 
-    /// Closes the run, in which rules made so many changes, if that is known. Gives its number, if it changed anything.
+    /// Closes the run, in which rules made that many changes, if that is known. Gives its number, if it changed anything.
     ///
     /// `is_part`: of the run that it undoes, it left something as it was.
     ///
@@ -155,7 +155,7 @@ impl History {
                 before: row.get(1)?,
                 after: row.get(2)?,
                 len: row.get::<_, i64>(3)?.cast_unsigned(),
-                outcome: row.get::<_, Option<i64>>(4)?.map(Outcome::of),
+                outcome: row.get::<_, Option<i64>>(4)?.map(RenameOutcome::of),
             })
         });
         rows.map_err(&failed)?.collect::<Result<_, _>>().map_err(failed)

@@ -1,4 +1,4 @@
-//! What was done, so that it can be put back: a database of runs below the user's state folder.
+//! What was done, so that it can be restored: a database of runs below the user's state folder.
 //!
 //! A run is written down durably before the first file is touched, and closed when it is over. A run that was killed in
 //! between stays open; its lock is free then, and its files themselves say how far it came.
@@ -15,7 +15,7 @@ mod run;
 pub(crate) use contents::ToRecord;
 pub use contents::{ContentRecord, Keeper};
 pub use error::HistoryError;
-pub use names::{Outcome, RenameRecord};
+pub use names::{RenameOutcome, RenameRecord};
 pub(crate) use names::{record, record_outcomes};
 pub(crate) use originals::{ContentHash, Originals, hash_of};
 pub use place::state_folder;

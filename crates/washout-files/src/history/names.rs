@@ -26,12 +26,12 @@ pub struct RenameRecord {
     /// What tells it from every other.
     pub identity: Identity,
     /// What became of it; `None`: nothing was written down, as the run was interrupted.
-    pub outcome: Option<Outcome>,
+    pub outcome: Option<RenameOutcome>,
 }
 
 /// What became of a rename.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Outcome {
+pub enum RenameOutcome {
     /// The entry has its old name.
     NotDone,
     /// It has its new name.
@@ -40,7 +40,7 @@ pub enum Outcome {
     Stuck,
 }
 
-impl Outcome {
+impl RenameOutcome {
     fn code(self) -> i64 {
         match self {
             Self::NotDone => 0,
@@ -99,7 +99,7 @@ pub(crate) fn record<'r>(
 pub(crate) fn record_outcomes(
     change: &Transaction<'_>,
     run: i64,
-    others: impl Iterator<Item = (usize, Outcome)>,
+    others: impl Iterator<Item = (usize, RenameOutcome)>,
 ) -> rusqlite::Result<()> {
     change.execute("UPDATE renames SET outcome = 1 WHERE run = ?1", [run])?;
     let mut set = change.prepare("UPDATE renames SET outcome = ?1 WHERE run = ?2 AND seq = ?3")?;
@@ -137,6 +137,6 @@ fn read(row: &Row<'_>) -> rusqlite::Result<RenameRecord> {
         via: row.get(3)?,
         is_folder: row.get(4)?,
         identity: Identity { device: device.cast_unsigned(), inode: inode.cast_unsigned(), born: row.get(7)? },
-        outcome: row.get::<_, Option<i64>>(8)?.map(Outcome::of),
+        outcome: row.get::<_, Option<i64>>(8)?.map(RenameOutcome::of),
     })
 }

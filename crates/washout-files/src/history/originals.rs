@@ -1,7 +1,7 @@
 //! What was in files before a run changed them: compressed, once for each content, as files beside the database.
 //!
 //! An original is whole and durable before its file is replaced. It is named by the BLAKE3 hash of the content, so that
-//! it can be checked when it is put back, and so that the same content is kept only once.
+//! it can be checked when it is restored, and so that the same content is kept only once.
 
 use std::collections::HashSet;
 use std::fs::{self, DirBuilder, DirEntry, File};
@@ -86,7 +86,7 @@ impl Originals {
         zstd::Decoder::new(File::open(self.place(hash))?)
     }
 
-    /// Removes all but these. What cannot be removed stays for the next time.
+    /// Removes all except these. What cannot be removed stays for the next time.
     pub(crate) fn keep_only(&self, used: &HashSet<ContentHash>) {
         let used: HashSet<PathBuf> = used.iter().map(|hash| self.place(hash)).collect();
         let files = self.files().map(|file| file.path());

@@ -17,9 +17,9 @@ use crate::wait::wait_for;
 /// How much is remembered. What is not said has no limit.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct HistoryLimits {
-    /// Runs that are older than so many days are forgotten.
+    /// Runs that are older than that many days are forgotten.
     pub days: Option<u64>,
-    /// The oldest runs are forgotten until what is kept of files takes no more than so many bytes.
+    /// The oldest runs are forgotten until what is kept of files takes no more than that many bytes.
     pub bytes: Option<u64>,
 }
 
@@ -90,7 +90,7 @@ impl History {
         for table in ["contents", "renames", "folders"] {
             change.execute(&format!("DELETE FROM {table} WHERE run = ?1"), [run]).map_err(&failed)?;
         }
-        // What put it back stays, and no longer says what.
+        // The run that undid it stays, and no longer says which.
         change.execute("UPDATE runs SET undoes = NULL WHERE undoes = ?1", [run]).map_err(&failed)?;
         change.execute("DELETE FROM runs WHERE id = ?1", [run]).map_err(&failed)?;
         change.commit().map_err(failed)

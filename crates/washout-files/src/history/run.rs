@@ -22,13 +22,13 @@ pub struct About {
     pub command: Vec<String>,
     /// The names of the rule sets.
     pub rules: Vec<String>,
-    /// The run it puts back.
+    /// The run it undoes.
     pub undoes: Option<i64>,
     /// Of that run, only a part: not all of it was asked for, or something of it was left as it was.
     pub part: bool,
 }
 
-/// A run as the history tells of it.
+/// A run as the history describes it.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct RunEntry {
     /// Its number, from 1, never given twice.
@@ -51,9 +51,9 @@ pub struct RunEntry {
     pub changes: Option<u64>,
     /// How much is kept of them as they were, in bytes before it was compressed.
     pub kept: u64,
-    /// The run that put it back, if one did and was not put back itself.
+    /// The run that undid it, if one did and was not undone itself.
     pub undone_by: Option<i64>,
-    /// The newest such run that was to put only a part of it back, if none put back all.
+    /// The newest such run that was to undo only a part of it, if none undid all.
     pub partly_undone_by: Option<i64>,
 }
 
@@ -163,7 +163,7 @@ impl History {
         Ok(())
     }
 
-    /// Writes down that nothing of a run is left to be put back: it was interrupted before it did anything, or it was put
+    /// Writes down that nothing of a run is left to be restored: it was interrupted before it did anything, or it was put
     /// back in parts.
     ///
     /// # Errors
@@ -188,10 +188,10 @@ impl History {
         let mut query = self.database.prepare(ENTRIES).map_err(&failed)?;
         let rows = query.query_map([], |row| self.entry(row)).map_err(&failed)?;
         let mut runs: Vec<RunEntry> = rows.collect::<Result<_, _>>().map_err(failed)?;
-        // Whoever puts a run back is newer than it, so it is known by then whether that holds still.
-        let mut put_back: [HashMap<i64, i64>; 2] = Default::default();
+        // Whoever undoes a run is newer than it, so it is known by then whether that holds still.
+        let mut restore: [HashMap<i64, i64>; 2] = Default::default();
         for run in &mut runs {
-            let [wholly, partly] = &mut put_back;
+            let [wholly, partly] = &mut restore;
             run.undone_by = wholly.get(&run.id).copied();
             run.partly_undone_by = partly.get(&run.id).copied().filter(|_| run.undone_by.is_none());
             if let (Some(undone), None, true) = (run.about.undoes, run.undone_by, run.renamed + run.rewritten > 0) {

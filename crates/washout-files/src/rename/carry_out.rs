@@ -12,19 +12,19 @@ use std::path::{Path, PathBuf};
 
 use rustix::fs::{RenameFlags, renameat_with};
 use rustix::io::Errno;
-use washout_core::{Fate, RenameStep};
+use washout_core::names::{NameOutcome, RenameStep};
 
 use super::planned::join_shown;
 use super::{PlannedFolder, Plans, RenameError};
 use crate::error::reason;
 use crate::folder::Folder;
-use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunKind, record, record_outcomes};
+use crate::history::{About, History, HistoryError, RenameOutcome, RenameRecord, RunKind, record, record_outcomes};
 use crate::identity::Identity;
 use crate::stop::Stop;
 
 /// What became of a plan.
 #[derive(Debug, Default)]
-pub struct Carried {
+pub struct CarriedOut {
     /// The number of the run in the history, if it is there.
     pub run: Option<i64>,
     /// Entries that have their new names.
@@ -33,7 +33,7 @@ pub struct Carried {
     pub failed: Vec<(PathBuf, RenameError)>,
     /// Entries that were not begun, since somebody asked to stop.
     pub not_begun: u64,
-    /// The record of the end could not be written; what was done stays and is found out again when it is put back.
+    /// The record of the end could not be written; what was done stays and is found out again when it is restored.
     pub unrecorded: Option<HistoryError>,
 }
 
@@ -47,7 +47,7 @@ pub fn carry_out(
     about: &About,
     stop: &Stop,
     done: impl FnMut(&Path, &[u8], &[u8]),
-) -> Result<Carried, HistoryError> {
+) -> Result<CarriedOut, HistoryError> {
     let folders = plans.deepest_first();
     in_order(&folders, history, about, stop, done)
 }
@@ -59,28 +59,29 @@ pub(crate) fn in_order(
     about: &About,
     stop: &Stop,
     mut done: impl FnMut(&Path, &[u8], &[u8]),
-) -> Result<Carried, HistoryError> {
-    let mut works: Vec<Work<'_>> = folders.iter().filter(|f| !f.plan.steps.is_empty()).map(|f| Work::of(f)).collect();
+) -> Result<CarriedOut, HistoryError> {
+    let mut works: Vec<FolderWork<'_>> =
+        folders.iter().filter(|f| !f.plan.steps.is_empty()).map(|f| FolderWork::of(f)).collect();
     let run = match history.as_deref_mut() {
         Some(history) => Some(history.begin(RunKind::Names, about, |change, run| {
             record(change, run, works.iter().flat_map(|work| work.moves.iter().map(|one| &one.record)))
         })?),
         None => None,
     };
-    let mut carried = Carried { run: run.as_ref().map(|run| run.id), ..Carried::default() };
+    let mut carried = CarriedOut { run: run.as_ref().map(|run| run.id), ..CarriedOut::default() };
     for work in &mut works {
         work.carry_out(stop, &mut done);
     }
     let moves = || works.iter().flat_map(|work| &work.moves);
     if let (Some(history), Some(run)) = (history, run) {
-        let others = moves().enumerate().filter(|(_, one)| one.outcome != Outcome::Done);
+        let others = moves().enumerate().filter(|(_, one)| one.outcome != RenameOutcome::Done);
         let others = others.map(|(seq, one)| (seq, one.outcome));
         carried.unrecorded = history.end(&run, |change| record_outcomes(change, run.id, others)).err();
     }
     for work in works {
         for Move { entry, outcome, error, .. } in work.moves {
             match (outcome, error) {
-                (Outcome::Done, _) => carried.renamed += 1,
+                (RenameOutcome::Done, _) => carried.renamed += 1,
                 (_, Some(error)) => {
                     let name = &work.folder.entries[entry].0;
                     carried.failed.push((join_shown(&work.folder.shown, name), error));
@@ -93,7 +94,7 @@ pub(crate) fn in_order(
 }
 
 /// One folder at work.
-struct Work<'p> {
+struct FolderWork<'p> {
     folder: &'p PlannedFolder,
     moves: Vec<Move>,
     /// Where the move of each entry is in `moves`.
@@ -103,19 +104,19 @@ struct Work<'p> {
 struct Move {
     entry: usize,
     record: RenameRecord,
-    outcome: Outcome,
+    outcome: RenameOutcome,
     error: Option<RenameError>,
 }
 
-impl<'p> Work<'p> {
+impl<'p> FolderWork<'p> {
     fn of(folder: &'p PlannedFolder) -> Self {
         let mut work = Self { folder, moves: Vec::new(), of_entry: std::collections::HashMap::new() };
         let plan = &folder.plan;
         for step in &plan.steps {
             let entry = step.entry();
             let (old, is_folder, _) = &folder.entries[entry];
-            let Fate::Becomes(new) = &plan.fates[entry] else { continue };
-            let via = if let RenameStep::Away(_, temporary) = step { Some(plan.temporary(*temporary)) } else { None };
+            let NameOutcome::Becomes(new) = &plan.outcomes[entry] else { continue };
+            let via = if let RenameStep::Target(_, temporary) = step { Some(plan.temporary(*temporary)) } else { None };
             if work.of_entry.contains_key(&entry) {
                 continue;
             }
@@ -129,7 +130,7 @@ impl<'p> Work<'p> {
                 identity: folder.identity(entry),
                 outcome: None,
             };
-            work.moves.push(Move { entry, record, outcome: Outcome::NotDone, error: None });
+            work.moves.push(Move { entry, record, outcome: RenameOutcome::NotDone, error: None });
         }
         work
     }
@@ -165,11 +166,11 @@ impl<'p> Work<'p> {
             let Some(one) = self.of_entry.get(&step.entry()).map(|index| &mut self.moves[*index]) else { continue };
             one.step(*step, &folder);
             match step {
-                RenameStep::Away(..) => away += usize::from(one.error.is_none()),
-                RenameStep::Home(..) => away = away.saturating_sub(1),
+                RenameStep::Target(..) => away += usize::from(one.error.is_none()),
+                RenameStep::Source(..) => away = away.saturating_sub(1),
                 RenameStep::Direct(_) => {}
             }
-            if one.outcome == Outcome::Done {
+            if one.outcome == RenameOutcome::Done {
                 done(&self.folder.shown, &one.record.old, &one.record.new);
             }
         }
@@ -187,19 +188,19 @@ impl Move {
         let via = record.via.as_deref().unwrap_or_default();
         let done = match step {
             RenameStep::Direct(_) => rename(folder, &record.old, &record.new, record.identity),
-            RenameStep::Away(..) => rename(folder, &record.old, via, record.identity),
-            RenameStep::Home(..) => rename(folder, via, &record.new, record.identity),
+            RenameStep::Target(..) => rename(folder, &record.old, via, record.identity),
+            RenameStep::Source(..) => rename(folder, via, &record.new, record.identity),
         };
         match (step, done) {
-            (RenameStep::Away(..), Ok(())) => {}
-            (RenameStep::Direct(_) | RenameStep::Home(..), Ok(())) => self.outcome = Outcome::Done,
-            (RenameStep::Direct(_) | RenameStep::Away(..), Err(error)) => self.error = Some(error),
-            (RenameStep::Home(..), Err(error)) => {
+            (RenameStep::Target(..), Ok(())) => {}
+            (RenameStep::Direct(_) | RenameStep::Source(..), Ok(())) => self.outcome = RenameOutcome::Done,
+            (RenameStep::Direct(_) | RenameStep::Target(..), Err(error)) => self.error = Some(error),
+            (RenameStep::Source(..), Err(error)) => {
                 // Its old name was left only a moment ago.
                 if rename(folder, via, &record.old, record.identity).is_ok() {
                     self.error = Some(error);
                 } else {
-                    self.outcome = Outcome::Stuck;
+                    self.outcome = RenameOutcome::Stuck;
                     self.error = Some(RenameError::Stuck(String::from_utf8_lossy(via).into_owned()));
                 }
             }

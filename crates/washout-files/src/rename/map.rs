@@ -7,7 +7,8 @@ use std::os::unix::ffi::{OsStrExt, OsStringExt};
 use std::path::{Component, Path, PathBuf};
 
 use percent_encoding::{AsciiSet, CONTROLS, NON_ALPHANUMERIC, percent_decode, percent_encode};
-use washout_core::{Fate, Planner, Wish, is_formula};
+use washout_core::names::{NameOutcome, NameRequest, Planner};
+use washout_core::table::is_formula;
 
 use super::Plans;
 use crate::choose::{Chosen, ChosenFile};
@@ -19,7 +20,7 @@ const HEADER: [&str; 3] = ["folder", "old", "new"];
 #[derive(Debug, Default)]
 pub struct NameMap {
     /// For each folder, absolute: old names with new ones.
-    wishes: HashMap<PathBuf, HashMap<Vec<u8>, Vec<u8>>>,
+    requests: HashMap<PathBuf, HashMap<Vec<u8>, Vec<u8>>>,
     /// The entries it names.
     chosen: Chosen,
 }
@@ -33,7 +34,7 @@ pub struct MapError(pub Vec<(u64, String)>);
 const OTHER_DELIMITERS: [(u8, &str); 3] = [(b';', "semicolons"), (b'\t', "tabs"), (b'|', "bars")];
 
 /// Bytes a table cannot hold or a spreadsheet would spoil are written as in a URL: control characters, `%` itself, bytes
-/// that are no UTF-8, and the sign at the start of what a spreadsheet would take for a formula.
+/// that are not UTF-8, and the sign at the start of what a spreadsheet would take for a formula.
 const WRITTEN: &AsciiSet = &CONTROLS.add(b'%');
 
 fn written(name: &[u8]) -> String {
@@ -61,7 +62,7 @@ fn written(name: &[u8]) -> String {
 fn line_of(text: &[u8], position: Option<&csv::Position>) -> u64 {
     let at = position.map_or(0, |position| usize::try_from(position.byte()).unwrap_or(usize::MAX)).min(text.len());
     let blank = text[at..].iter().take_while(|byte| matches!(byte, b'\n' | b'\r')).count();
-    washout_core::TextSize::of(&text[..at + blank]).lines + 1
+    washout_core::text::TextSize::of(&text[..at + blank]).lines + 1
 }
 
 fn read(cell: &str) -> Vec<u8> {
@@ -78,7 +79,7 @@ pub fn write_map(plans: &Plans, out: impl Write) -> io::Result<()> {
     for folder in &plans.folders {
         let path = written(folder.shown.as_os_str().as_bytes());
         for name in folder.names() {
-            let new = if let Fate::Becomes(new) = name.fate { new } else { name.name };
+            let new = if let NameOutcome::Becomes(new) = name.outcome { new } else { name.name };
             table.write_record([path.as_str(), &written(name.name), &written(new)])?;
         }
     }
@@ -94,7 +95,7 @@ impl NameMap {
     /// that cannot be, and new names that would clash.
     pub fn read(text: &[u8], below: &[PathBuf], planner: Planner) -> Result<Self, MapError> {
         let below = below.iter().filter_map(|path| path.canonicalize().ok()).collect();
-        let mut reading = Reading { below, ..Reading::default() };
+        let mut reading = MapReading { below, ..MapReading::default() };
         let text = text.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(text);
         let mut table = csv::ReaderBuilder::new().flexible(true).has_headers(false).from_reader(text);
         for (index, row) in table.byte_records().enumerate() {
@@ -115,13 +116,13 @@ impl NameMap {
     }
 
     /// The new name of an entry. `folder`: absolute.
-    pub(crate) fn wish(&self, folder: &Path, name: &[u8]) -> Option<&[u8]> {
-        self.wishes.get(folder)?.get(name).map(Vec::as_slice)
+    pub(crate) fn request(&self, folder: &Path, name: &[u8]) -> Option<&[u8]> {
+        self.requests.get(folder)?.get(name).map(Vec::as_slice)
     }
 }
 
 #[derive(Default)]
-struct Reading {
+struct MapReading {
     map: NameMap,
     problems: Vec<(u64, String)>,
     /// The line each entry is on.
@@ -131,7 +132,7 @@ struct Reading {
     is_over: bool,
 }
 
-impl Reading {
+impl MapReading {
     fn row(&mut self, index: usize, line: u64, row: &csv::ByteRecord) {
         if self.is_over {
             return;
@@ -153,7 +154,7 @@ impl Reading {
         }
         let cells: Option<Vec<&str>> = row.iter().map(|cell| std::str::from_utf8(cell).ok()).collect();
         let Some(cells) = cells else {
-            self.problems.push((line, "it is no UTF-8".to_owned()));
+            self.problems.push((line, "it is not UTF-8".to_owned()));
             return;
         };
         let [folder, old, new] = cells[..] else {
@@ -173,7 +174,7 @@ impl Reading {
         let is_name = old_path.components().count() == 1
             && matches!(old_path.components().next(), Some(Component::Normal(part)) if part.as_bytes() == old);
         if !is_name {
-            return Err(format!("`{}` is no name of one entry of a folder", String::from_utf8_lossy(old)));
+            return Err(format!("`{}` is not a name of one entry of a folder", String::from_utf8_lossy(old)));
         }
         let shown = if folder == Path::new(".") { old_path.to_owned() } else { folder.join(old_path) };
         let absolute = folder.canonicalize().map_err(|_| format!("the folder {} is not there", folder.display()))?;
@@ -189,20 +190,20 @@ impl Reading {
         let Chosen { files, folders, .. } = &mut self.map.chosen;
         let list = if about.is_dir() { folders } else { files };
         list.push(ChosenFile { path: shown, found: 0, leading: 0, stamp: None, with_binary: true });
-        self.map.wishes.entry(absolute).or_default().insert(old.to_vec(), new);
+        self.map.requests.entry(absolute).or_default().insert(old.to_vec(), new);
         Ok(())
     }
 
-    /// A plan with anything refused in it is no plan somebody has approved of.
+    /// A plan with anything refused in it is not a plan somebody has approved of.
     fn finish(mut self, planner: Planner) -> Result<NameMap, MapError> {
-        let source = super::WishSource::Map(&self.map);
+        let source = super::RequestSource::Map(&self.map);
         let plans =
             Plans::make(&self.map.chosen, source, super::NameOrder::Name, planner, &crate::meter::Meter::default());
         for folder in &plans.folders {
             for name in folder.names() {
                 if let Some(why) = name.refusal() {
                     let line = self.lines.get(&(folder.path.clone(), name.name.to_vec())).copied().unwrap_or(0);
-                    let Wish::Become(new) = &folder.entries[name.index].2 else { continue };
+                    let NameRequest::Become(new) = &folder.entries[name.index].2 else { continue };
                     let new = String::from_utf8_lossy(new);
                     self.problems.push((line, format!("`{new}` cannot be the new name: {why}")));
                 }

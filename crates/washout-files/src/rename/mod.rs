@@ -6,8 +6,8 @@ mod map;
 mod planned;
 mod undo;
 
-pub use carry_out::{Carried, carry_out};
+pub use carry_out::{CarriedOut, carry_out};
 pub use error::RenameError;
 pub use map::{MapError, NameMap, write_map};
-pub use planned::{NameOrder, PlannedFolder, PlannedName, Plans, WishSource};
+pub use planned::{NameOrder, PlannedFolder, PlannedName, Plans, RequestSource};
 pub use undo::{Undo, UndoRefusal, plan_undo};

@@ -8,7 +8,10 @@ use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
 use rayon::prelude::*;
-use washout_core::{Expectation, Fate, FolderPlan, NameWasher, Named, Planner, Program, Refusal, Wish, natural_order};
+use washout_core::names::{
+    FolderPlan, NameOutcome, NameRequest, NameResult, NameWasher, Planner, Refusal, natural_order,
+};
+use washout_core::{Expectation, Program};
 
 use super::NameMap;
 use crate::choose::Chosen;
@@ -30,7 +33,7 @@ pub enum NameOrder {
 
 /// Where new names come from.
 #[derive(Clone, Copy, Debug)]
-pub enum WishSource<'w> {
+pub enum RequestSource<'w> {
     /// From rules.
     Rules(&'w NameWasher),
     /// From a list of old and new names.
@@ -61,10 +64,10 @@ pub struct PlannedFolder {
     pub(crate) now: PathBuf,
     /// What tells it from any other folder that may be there by then.
     pub(crate) own: Identity,
-    /// Whether its file system looks past letter case.
+    /// Whether its file system ignores letter case.
     pub(crate) folds: bool,
     /// Everything in it: first the names that were asked about, in their order, then the others.
-    pub(crate) entries: Vec<(Vec<u8>, bool, Wish)>,
+    pub(crate) entries: Vec<(Vec<u8>, bool, NameRequest)>,
     pub(crate) asked: usize,
     /// The rules that change each name that was asked about, in the order of the program, and how often.
     rules: HashMap<usize, Vec<(usize, u64)>>,
@@ -83,7 +86,7 @@ pub struct PlannedName<'p> {
     /// Whether it is a folder's.
     pub is_folder: bool,
     /// What becomes of it.
-    pub fate: &'p Fate,
+    pub outcome: &'p NameOutcome,
     /// The rules that change it, by their place in the program, and how often.
     pub rules: &'p [(usize, u64)],
 }
@@ -91,12 +94,12 @@ pub struct PlannedName<'p> {
 impl PlannedFolder {
     /// The names that were asked about, in their order.
     pub fn names(&self) -> impl Iterator<Item = PlannedName<'_>> {
-        let asked = self.entries[..self.asked].iter().zip(&self.plan.fates).enumerate();
-        asked.map(|(index, ((name, is_folder, _), fate))| PlannedName {
+        let asked = self.entries[..self.asked].iter().zip(&self.plan.outcomes).enumerate();
+        asked.map(|(index, ((name, is_folder, _), outcome))| PlannedName {
             index,
             name,
             is_folder: *is_folder,
-            fate,
+            outcome,
             rules: self.rules.get(&index).map(Vec::as_slice).unwrap_or_default(),
         })
     }
@@ -108,13 +111,13 @@ impl PlannedFolder {
 
     /// How many of its names change.
     pub fn renames(&self) -> u64 {
-        self.names().filter(|name| matches!(name.fate, Fate::Becomes(_))).count() as u64
+        self.names().filter(|name| matches!(name.outcome, NameOutcome::Becomes(_))).count() as u64
     }
 
-    /// Plans anew without these renames; indices as in [`PlannedName`].
+    /// Plans again without these renames; indices as in [`PlannedName`].
     pub fn without(&mut self, refused: &[usize], planner: Planner) {
         for index in refused {
-            self.entries[*index].2 = Wish::Stay;
+            self.entries[*index].2 = NameRequest::Stay;
         }
         self.plan = Planner { folds: self.folds, ..planner }.plan(&self.entries);
         self.identify();
@@ -127,8 +130,8 @@ impl PlannedFolder {
     }
 
     fn identify(&mut self) {
-        for (entry, fate) in self.plan.fates.iter().enumerate() {
-            if matches!(fate, Fate::Becomes(_)) && !self.identities.contains_key(&entry) {
+        for (entry, outcome) in self.plan.outcomes.iter().enumerate() {
+            if matches!(outcome, NameOutcome::Becomes(_)) && !self.identities.contains_key(&entry) {
                 let path = self.now.join(OsStr::from_bytes(&self.entries[entry].0));
                 if let Ok(identity) = Identity::of(&path) {
                     self.identities.insert(entry, identity);
@@ -154,9 +157,9 @@ struct Group {
 impl Plans {
     /// Looks at the folders of all chosen entries and plans each of them whole. Nothing is changed. Each name that has
     /// been through the rules is counted as a file of `meter`.
-    pub fn make(chosen: &Chosen, source: WishSource<'_>, order: NameOrder, planner: Planner, meter: &Meter) -> Self {
+    pub fn make(chosen: &Chosen, source: RequestSource<'_>, order: NameOrder, planner: Planner, meter: &Meter) -> Self {
         let mut plans = Self { failed: Vec::new(), ..Self::default() };
-        if let WishSource::Rules(washer) = source {
+        if let RequestSource::Rules(washer) = source {
             (plans.changes, plans.touched) = (vec![0; washer.rules()], vec![0; washer.rules()]);
         }
         for group in plans.groups(chosen) {
@@ -199,7 +202,7 @@ impl Plans {
         &mut self,
         mut group: Group,
         mut listing: Listing,
-        source: WishSource<'_>,
+        source: RequestSource<'_>,
         (order, planner): (NameOrder, Planner),
         meter: &Meter,
     ) {
@@ -216,7 +219,7 @@ impl Plans {
             }
         }
         sort(&mut asked, &group.path, order);
-        let named = wishes(&asked, &group.path, source, meter);
+        let named = requests(&asked, &group.path, source, meter);
         let mut rules = HashMap::new();
         for (index, named) in named.iter().enumerate() {
             let counts = named.changes.iter().copied().enumerate();
@@ -230,9 +233,9 @@ impl Plans {
             }
         }
         let count = asked.len();
-        let wanted = asked.into_iter().zip(named).map(|((name, is_folder), named)| (name, is_folder, named.wish));
-        let others = listing.entries.into_iter().map(|(name, is_folder)| (name, is_folder, Wish::Stay));
-        let entries: Vec<(Vec<u8>, bool, Wish)> = wanted.chain(others).collect();
+        let wanted = asked.into_iter().zip(named).map(|((name, is_folder), named)| (name, is_folder, named.request));
+        let others = listing.entries.into_iter().map(|(name, is_folder)| (name, is_folder, NameRequest::Stay));
+        let entries: Vec<(Vec<u8>, bool, NameRequest)> = wanted.chain(others).collect();
         let folds = listing.folds;
         let plan = Planner { folds, ..planner }.plan(&entries);
         let (shown, path) = (group.shown, group.path);
@@ -288,19 +291,19 @@ impl PlannedFolder {
         mut wanted: HashMap<Vec<u8>, Vec<u8>>,
     ) -> Self {
         let folds = listing.folds;
-        let mut entries: Vec<(Vec<u8>, bool, Wish)> = listing
+        let mut entries: Vec<(Vec<u8>, bool, NameRequest)> = listing
             .entries
             .into_iter()
             .map(|(name, is_folder)| {
-                let wish = wanted.remove(&name).map_or(Wish::Stay, Wish::Become);
-                (name, is_folder, wish)
+                let request = wanted.remove(&name).map_or(NameRequest::Stay, NameRequest::Become);
+                (name, is_folder, request)
             })
             .collect();
         entries.sort_by(|one, other| {
-            let asked = |entry: &(Vec<u8>, bool, Wish)| entry.2 == Wish::Stay;
+            let asked = |entry: &(Vec<u8>, bool, NameRequest)| entry.2 == NameRequest::Stay;
             asked(one).cmp(&asked(other)).then_with(|| natural_order(&one.0, &other.0))
         });
-        let asked = entries.iter().take_while(|entry| entry.2 != Wish::Stay).count();
+        let asked = entries.iter().take_while(|entry| entry.2 != NameRequest::Stay).count();
         let plan = Planner { folds, restores: true, ..Planner::default() }.plan(&entries);
         let (shown, own, rules, identities) = (now.clone(), listing.own, HashMap::new(), HashMap::new());
         let mut folder = Self { shown, path, now, own, folds, entries, asked, rules, plan, identities };
@@ -319,22 +322,24 @@ fn sort(asked: &mut [(Vec<u8>, bool)], folder: &Path, order: NameOrder) {
     }
 }
 
-fn wishes(asked: &[(Vec<u8>, bool)], folder: &Path, source: WishSource<'_>, meter: &Meter) -> Vec<Named> {
+fn requests(asked: &[(Vec<u8>, bool)], folder: &Path, source: RequestSource<'_>, meter: &Meter) -> Vec<NameResult> {
     let wash = |washer: &mut NameWasher, (name, is_folder): &(Vec<u8>, bool)| {
         meter.file_done();
         washer.wash(name, *is_folder)
     };
     match source {
-        WishSource::Map(map) => {
-            let wish = |name: &[u8]| map.wish(folder, name).map_or(Wish::Stay, |new| Wish::Become(new.to_vec()));
-            asked.iter().map(|(name, _)| Named { wish: wish(name), changes: Vec::new() }).collect()
+        RequestSource::Map(map) => {
+            let request = |name: &[u8]| {
+                map.request(folder, name).map_or(NameRequest::Stay, |new| NameRequest::Become(new.to_vec()))
+            };
+            asked.iter().map(|(name, _)| NameResult { request: request(name), changes: Vec::new() }).collect()
         }
-        WishSource::Rules(washer) if washer.counts() => {
+        RequestSource::Rules(washer) if washer.counts() => {
             let mut washer = washer.clone();
             washer.begin_folder();
             asked.iter().map(|one| wash(&mut washer, one)).collect()
         }
-        WishSource::Rules(washer) => asked.par_iter().with_min_len(256).map_init(|| washer.clone(), wash).collect(),
+        RequestSource::Rules(washer) => asked.par_iter().with_min_len(256).map_init(|| washer.clone(), wash).collect(),
     }
 }
 
@@ -342,7 +347,7 @@ fn wishes(asked: &[(Vec<u8>, bool)], folder: &Path, source: WishSource<'_>, mete
 pub(crate) struct Listing {
     /// Each name, and whether it is a folder's.
     pub(crate) entries: HashMap<Vec<u8>, bool>,
-    /// Whether the file system looks past letter case.
+    /// Whether the file system ignores letter case.
     pub(crate) folds: bool,
     /// What tells the folder from others.
     own: Identity,
@@ -373,9 +378,9 @@ fn folds(folder: &Folder, entries: &HashMap<Vec<u8>, bool>) -> bool {
 impl PlannedName<'_> {
     /// Why it is left alone though another name was wanted.
     pub fn refusal(&self) -> Option<&Refusal> {
-        match self.fate {
-            Fate::Refused(_, why) => Some(why),
-            Fate::Stays | Fate::Becomes(_) => None,
+        match self.outcome {
+            NameOutcome::Refused(_, why) => Some(why),
+            NameOutcome::Stays | NameOutcome::Becomes(_) => None,
         }
     }
 }

@@ -1,6 +1,6 @@
-//! Names put back.
+//! Names restored.
 //!
-//! A run is put back by a plan like any other: every entry it renamed wants its old name again. So nothing is
+//! A run is undone by a plan like any other: every entry it renamed wants its old name again. So nothing is
 //! overwritten here either, and what stands in the way is told by name.
 
 use std::collections::HashMap;
@@ -8,25 +8,25 @@ use std::ffi::OsStr;
 use std::os::unix::ffi::OsStrExt;
 use std::path::{Component, Path, PathBuf};
 
-use washout_core::Refusal;
+use washout_core::names::Refusal;
 
 use super::carry_out::in_order;
 use super::planned::Listing;
-use super::{Carried, PlannedFolder};
+use super::{CarriedOut, PlannedFolder};
 use crate::error::reason;
 use crate::folder::Folder;
-use crate::history::{About, History, HistoryError, Outcome, RenameRecord, RunEntry, RunState};
+use crate::history::{About, History, HistoryError, RenameOutcome, RenameRecord, RunEntry, RunState};
 use crate::identity::Identity;
 use crate::stop::Stop;
 
-/// What putting a run back would do.
+/// What undoing a run would do.
 #[derive(Debug)]
 pub struct Undo {
     /// The run.
     pub run: i64,
     /// Some of its entries were not asked for.
     pub is_part: bool,
-    /// In the order in which they are put back: folders before what is in them.
+    /// In the order in which they are restored: folders before what is in them.
     pub folders: Vec<PlannedFolder>,
     /// Entries that cannot have their old names back: the path they had after the run, the old name, and why.
     pub refused: Vec<(PathBuf, Vec<u8>, UndoRefusal)>,
@@ -39,7 +39,7 @@ pub enum UndoRefusal {
     #[error("it is no longer there")]
     Gone,
     /// Something else has the name it got.
-    #[error("something else has its name now; --force puts it back all the same")]
+    #[error("something else has its name now; --force restores it all the same")]
     Replaced,
     /// The old name cannot be had.
     #[error("{0}")]
@@ -82,7 +82,7 @@ pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> 
         match listing {
             Ok(listing) => undo.folder(path, &now, listing, &chosen, force),
             Err(error) => {
-                for record in chosen.into_iter().filter(|record| record.outcome != Some(Outcome::NotDone)) {
+                for record in chosen.into_iter().filter(|record| record.outcome != Some(RenameOutcome::NotDone)) {
                     undo.refuse(&now, record, UndoRefusal::Folder(reason(&error)));
                 }
             }
@@ -112,7 +112,7 @@ impl Undo {
         }
         let planned = PlannedFolder::restoring(path.to_owned(), now.to_owned(), listing, wanted);
         for name in planned.names() {
-            if let washout_core::Fate::Refused(old, why) = name.fate {
+            if let washout_core::names::NameOutcome::Refused(old, why) = name.outcome {
                 let path = now.join(OsStr::from_bytes(name.name));
                 self.refused.push((path, old.clone().unwrap_or_default(), UndoRefusal::Planned(why.clone())));
             }
@@ -135,7 +135,7 @@ impl Undo {
         about: &About,
         stop: &Stop,
         done: impl FnMut(&Path, &[u8], &[u8]),
-    ) -> Result<Carried, HistoryError> {
+    ) -> Result<CarriedOut, HistoryError> {
         let about = About { undoes: Some(self.run), part: self.is_part || !self.refused.is_empty(), ..about.clone() };
         in_order(&self.folders.iter().collect::<Vec<_>>(), Some(history), &about, stop, done)
     }
@@ -147,14 +147,14 @@ fn whereabouts<'r>(now: &Path, record: &'r RenameRecord, force: bool) -> Result<
     let is_it = |name: &[u8]| identity(name) == Some(record.identity);
     let via = record.via.as_deref();
     match record.outcome {
-        Some(Outcome::NotDone) => Ok(None),
+        Some(RenameOutcome::NotDone) => Ok(None),
         // Whoever was interrupted did not get to write down how far it came: the files know.
-        // And where a part was put back before, they have their names.
-        None | Some(Outcome::Done) if is_it(&record.old) => Ok(None),
+        // And where a part was restored before, they have their names.
+        None | Some(RenameOutcome::Done) if is_it(&record.old) => Ok(None),
         _ if is_it(&record.new) => Ok(Some(&record.new)),
         _ if via.is_some_and(is_it) => Ok(via),
-        None | Some(Outcome::Stuck) => Err(UndoRefusal::Gone),
-        Some(Outcome::Done) => match identity(&record.new) {
+        None | Some(RenameOutcome::Stuck) => Err(UndoRefusal::Gone),
+        Some(RenameOutcome::Done) => match identity(&record.new) {
             Some(_) if force => Ok(Some(&record.new)),
             Some(_) => Err(UndoRefusal::Replaced),
             None => Err(UndoRefusal::Gone),
@@ -165,7 +165,7 @@ fn whereabouts<'r>(now: &Path, record: &'r RenameRecord, force: bool) -> Result<
 /// Folders that the run renamed: their path before, and their name after.
 fn moved_folders(records: &[RenameRecord]) -> HashMap<PathBuf, Vec<u8>> {
     let mut moved = HashMap::new();
-    for record in records.iter().filter(|record| record.is_folder && record.outcome != Some(Outcome::NotDone)) {
+    for record in records.iter().filter(|record| record.is_folder && record.outcome != Some(RenameOutcome::NotDone)) {
         moved.insert(record.folder.join(OsStr::from_bytes(&record.old)), record.new.clone());
     }
     moved

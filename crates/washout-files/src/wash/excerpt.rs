@@ -1,6 +1,7 @@
 //! The first changes of a text, kept to be shown.
 
-use washout_core::{CellPlace, Change, Detail, Hunk, Lineage, Observer, RuleId};
+use washout_core::RuleId;
+use washout_core::observe::{CellPlace, Change, Detail, Hunk, Lineage, Observer};
 
 /// Bytes of unchanged text kept on either side of a change: enough for the widest terminals.
 const CONTEXT: usize = 512;
@@ -10,7 +11,7 @@ const CONTEXT: usize = 512;
 pub struct Excerpt {
     /// The first hunks.
     pub hunks: Vec<Hunk>,
-    /// Hunks behind those.
+    /// Hunks after those.
     pub more_hunks: u64,
     /// Lines of the text before that changed, in all hunks; of a table, its cells.
     pub changed_lines: u64,

@@ -4,7 +4,8 @@ use std::io::{self, Seek, Write};
 use std::path::Path;
 
 use tempfile::SpooledTempFile;
-use washout_core::{Change, Detail, Hunk, Lineage, Observer, PlacedChange, RuleId};
+use washout_core::RuleId;
+use washout_core::observe::{Change, Detail, Hunk, Lineage, Observer, PlacedChange};
 
 use super::excerpt::{Excerpt, ExcerptObserver};
 
@@ -34,10 +35,10 @@ const SPOOLED: usize = 1 << 20;
 
 pub(crate) struct FollowObserver<'f> {
     excerpt: ExcerptObserver,
-    record: Option<Record<'f>>,
+    record: Option<ChangeRecord<'f>>,
 }
 
-struct Record<'f> {
+struct ChangeRecord<'f> {
     path: &'f Path,
     lineage: Lineage,
     write: &'f Recorder<'f>,
@@ -48,7 +49,7 @@ struct Record<'f> {
 
 impl<'f> FollowObserver<'f> {
     pub(crate) fn new(path: &'f Path, rules: usize, follow: Follow<'f>) -> Self {
-        let record = follow.record.map(|write| Record {
+        let record = follow.record.map(|write| ChangeRecord {
             path,
             lineage: Lineage::new(rules, Detail::Parts),
             write,
@@ -61,12 +62,12 @@ impl<'f> FollowObserver<'f> {
 
     /// What was kept; the error is that of the temporary file.
     pub(crate) fn finish(self) -> io::Result<Followed> {
-        let record = self.record.map(Record::finish).transpose()?;
+        let record = self.record.map(ChangeRecord::finish).transpose()?;
         Ok(Followed { excerpt: self.excerpt.finish(), record })
     }
 }
 
-impl Record<'_> {
+impl ChangeRecord<'_> {
     fn take(&mut self) {
         let hunks = self.lineage.take_hunks();
         self.write(&hunks);

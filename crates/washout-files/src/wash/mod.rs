@@ -9,6 +9,6 @@ mod stream;
 pub use excerpt::Excerpt;
 pub(crate) use follow::FollowObserver;
 pub use follow::{Follow, Followed, Recorder};
-pub(crate) use piece::Piece;
-pub(crate) use stream::{Failed, wash};
+pub(crate) use piece::TextPiece;
 pub use stream::{Incoming, StreamError, Washed, is_one_piece, wash_stream};
+pub(crate) use stream::{WashFailure, wash};

@@ -7,19 +7,19 @@ const FIRST: usize = 64 << 10;
 
 /// A piece of a text. Its buffer is never cleared: that would take as long as reading.
 #[derive(Debug, Default)]
-pub(crate) struct Piece {
+pub(crate) struct TextPiece {
     /// What is read into; only the start of it is the piece.
     buffer: Vec<u8>,
     len: usize,
 }
 
-impl From<Vec<u8>> for Piece {
+impl From<Vec<u8>> for TextPiece {
     fn from(buffer: Vec<u8>) -> Self {
         Self { len: buffer.len(), buffer }
     }
 }
 
-impl Piece {
+impl TextPiece {
     pub(crate) fn bytes(&self) -> &[u8] {
         &self.buffer[..self.len]
     }
@@ -43,20 +43,20 @@ impl Piece {
         self.len = end;
     }
 
-    /// Parts it: what is behind the first `len` bytes goes before what is read next, into `next`.
+    /// Parts it: what is after the first `len` bytes goes before what is read next, into `next`.
     pub(super) fn part(&mut self, len: usize, next: &mut Vec<u8>) {
         next.clear();
         next.extend_from_slice(&self.bytes()[len..]);
         self.len = len;
     }
 
-    /// Puts what comes next in place of the piece, as one reading gives it: at most so many bytes, none at the end.
+    /// Puts what comes next in place of the piece, as one reading gives it: at most that many bytes, none at the end.
     pub(crate) fn read(&mut self, input: &mut impl Read, most: usize) -> io::Result<()> {
         self.clear();
         self.read_more(input, most).map(drop)
     }
 
-    /// Reads once, behind what there is, until there are `most` bytes at the most. Gives how many came.
+    /// Reads once, after what there is, until there are `most` bytes at the most. Gives how many came.
     pub(super) fn read_more(&mut self, input: &mut impl Read, most: usize) -> io::Result<usize> {
         if self.len == self.buffer.len() && self.len < most {
             self.buffer.resize((2 * self.len).max(FIRST).min(most), 0);

@@ -1,23 +1,24 @@
-//! Reading, washing and giving away, block by block.
+//! Reading, washing and passing on, block by block.
 
 use crate::chunk::CHUNK;
 use crate::chunk::Sink;
 use crate::chunk::first_chunk;
 use std::io::{self, Read, Write};
 
-use washout_core::{
-    AboutTable, AnyWasher, Counted, Form, Given, Observer, Program, SizeCounter, TextSize, WashError, bytes_at_once,
-};
+use washout_core::observe::Observer;
+use washout_core::table::{AboutTable, AnyWasher, Form, WashError};
+use washout_core::text::{Counted, SizeCounter, TextSize};
+use washout_core::{OutputChunks, Program, bytes_at_once};
 
 use crate::charset::Charsets;
 use crate::encoding;
 use crate::encoding::EncodingWriter;
 use crate::threads::Threads;
 
-use super::chunks::{AllRead, Chunks, ReadNow, Reading, StartOf, reading_ahead};
-use super::piece::Piece;
+use super::chunks::{AllRead, Chunks, ReadNow, ReadSize, StartOf, reading_ahead};
+use super::piece::TextPiece;
 
-/// Whether a text of so many bytes is read and washed in one go, which is no work for several threads.
+/// Whether a text of that many bytes is read and washed at once, which is no work for several threads.
 pub const fn is_one_piece(len: u64) -> bool {
     len < CHUNK as u64
 }
@@ -58,7 +59,7 @@ impl Washed {
 
 /// Which part of the work failed.
 #[derive(Debug)]
-pub(crate) enum Failed<E> {
+pub(crate) enum WashFailure<E> {
     Read(io::Error),
     Rule(WashError),
     Give(E),
@@ -71,17 +72,17 @@ pub(crate) fn wash<O: Observer + Send, S: Sink>(
     start: Vec<u8>,
     input: &mut (impl Read + Send),
     sink: &mut S,
-) -> Result<(Washed, O), Failed<S::Error>> {
+) -> Result<(Washed, O), WashFailure<S::Error>> {
     if start.len() < CHUNK {
-        return Work::alone(washer, sink, CHUNK).run(start.into(), &mut AllRead);
+        return WashLoop::alone(washer, sink, CHUNK).run(start.into(), &mut AllRead);
     }
     let threads = rayon::current_num_threads();
     if threads == 1 {
-        return Work::alone(washer, sink, CHUNK).run(start.into(), &mut ReadNow(input));
+        return WashLoop::alone(washer, sink, CHUNK).run(start.into(), &mut ReadNow(input));
     }
-    let work = Work::alone(washer, sink, CHUNK).with_threads(threads);
+    let work = WashLoop::alone(washer, sink, CHUNK).with_threads(threads);
     std::thread::scope(|scope| {
-        let (mut chunks, reader) = reading_ahead(input, Reading::Lines(work.turn));
+        let (mut chunks, reader) = reading_ahead(input, ReadSize::Lines(work.turn));
         scope.spawn(move || reader.run());
         let done = work.run(start.into(), &mut chunks);
         drop(chunks); // a reader that waits for room gives up
@@ -89,8 +90,8 @@ pub(crate) fn wash<O: Observer + Send, S: Sink>(
     })
 }
 
-/// Reading, washing and giving away at the same time.
-struct Work<'w, 's, O, S> {
+/// Reading, washing and passing on at the same time.
+struct WashLoop<'w, 's, O, S> {
     washer: AnyWasher<'w, O>,
     sink: &'s mut S,
     /// How much goes through the washer at once, in bytes.
@@ -104,9 +105,9 @@ struct Work<'w, 's, O, S> {
 /// What goes through the washer at once, and what that gives.
 #[derive(Default)]
 struct Turn {
-    text: Piece,
+    text: TextPiece,
     counted: Counted,
-    given: Given,
+    given: OutputChunks,
 }
 
 impl Turn {
@@ -123,7 +124,7 @@ impl Turn {
         let (washed, was_counted) = both(is_alone, || washer.push_uncopied(text, given), || counter.add(text));
         *counted = was_counted;
         match washer.taken() {
-            // What comes after the last record that is asked for is no part of it.
+            // What comes after the last record that is asked for is not part of it.
             Some(taken) => {
                 let here = taken.saturating_sub(before.size().bytes);
                 before.add(&text[..usize::try_from(here).unwrap_or(usize::MAX).min(text.len())]);
@@ -155,7 +156,7 @@ fn both<A: Send, B: Send>(is_alone: bool, one: impl FnOnce() -> A + Send, other:
     if is_alone { (one(), other()) } else { rayon::join(one, other) }
 }
 
-impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
+impl<'w, 's, O: Observer + Send, S: Sink> WashLoop<'w, 's, O, S> {
     fn alone(washer: AnyWasher<'w, O>, sink: &'s mut S, turn: usize) -> Self {
         Self { washer, sink, turn, is_alone: true, before: SizeCounter::default(), after: SizeCounter::default() }
     }
@@ -166,7 +167,7 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
     }
 
     /// Works on all of a text that starts so.
-    fn run(mut self, start: Piece, chunks: &mut impl Chunks) -> Result<(Washed, O), Failed<S::Error>> {
+    fn run(mut self, start: TextPiece, chunks: &mut impl Chunks) -> Result<(Washed, O), WashFailure<S::Error>> {
         self.work(start, chunks)?;
         self.finish()
     }
@@ -177,11 +178,11 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
         mut input: impl Read + Send + 'static,
         threads: Threads,
         is_file: bool,
-    ) -> Result<(Washed, O), Failed<S::Error>> {
-        let mut start = Piece::default();
+    ) -> Result<(Washed, O), WashFailure<S::Error>> {
+        let mut start = TextPiece::default();
         if !is_file {
             let mut first = StartOf { input: &mut input, left: CHUNK, is_over: false };
-            first.wait(&mut start).map_err(Failed::Read)?;
+            first.wait(&mut start).map_err(WashFailure::Read)?;
             self.work(std::mem::take(&mut start), &mut first)?;
             if first.is_over || self.washer.is_done() {
                 return self.finish();
@@ -190,45 +191,45 @@ impl<'w, 's, O: Observer + Send, S: Sink> Work<'w, 's, O, S> {
         threads.start();
         self = self.with_threads(threads.number());
         let (mut chunks, reader) =
-            reading_ahead(input, if is_file { Reading::Lines(self.turn) } else { Reading::AsItComes });
+            reading_ahead(input, if is_file { ReadSize::Lines(self.turn) } else { ReadSize::AsItComes });
         std::thread::spawn(move || reader.run());
-        chunks.wait(&mut start).map_err(Failed::Read)?;
+        chunks.wait(&mut start).map_err(WashFailure::Read)?;
         // On a thread of the pool from here on: another would have to be woken at the end of each turn.
         rayon::scope(|_| self.run(start, &mut chunks))
     }
 
     /// Works on what there is, and gives all of the result that is certain.
-    fn work(&mut self, start: Piece, chunks: &mut impl Chunks) -> Result<(), Failed<S::Error>> {
+    fn work(&mut self, start: TextPiece, chunks: &mut impl Chunks) -> Result<(), WashFailure<S::Error>> {
         let (mut now, mut last) = (Turn { text: start, ..Turn::default() }, Turn::default());
         let mut changed = false;
         while !now.text.is_empty() {
-            while now.text.bytes().len() < self.turn && chunks.at_hand(&mut now.text).map_err(Failed::Read)? {}
+            while now.text.bytes().len() < self.turn && chunks.at_hand(&mut now.text).map_err(WashFailure::Read)? {}
             let Self { washer, sink, before, after, is_alone, .. } = &mut *self;
             // What the last turn gave goes out while this one is worked on.
             let (given, washed) =
                 both(*is_alone, || last.give(*sink, changed, after), || now.wash(washer, before, *is_alone));
-            given.map_err(Failed::Give)?;
-            washed.map_err(Failed::Rule)?;
+            given.map_err(WashFailure::Give)?;
+            washed.map_err(WashFailure::Rule)?;
             changed = self.washer.any_change();
             std::mem::swap(&mut now, &mut last);
             if self.washer.is_done() {
                 break;
             }
             // What is certain goes out before anything is waited for: a slow source is followed line by line.
-            if !chunks.at_hand(&mut now.text).map_err(Failed::Read)? {
-                last.give(self.sink, changed, &mut self.after).map_err(Failed::Give)?;
-                chunks.wait(&mut now.text).map_err(Failed::Read)?;
+            if !chunks.at_hand(&mut now.text).map_err(WashFailure::Read)? {
+                last.give(self.sink, changed, &mut self.after).map_err(WashFailure::Give)?;
+                chunks.wait(&mut now.text).map_err(WashFailure::Read)?;
             }
         }
-        last.give(self.sink, changed, &mut self.after).map_err(Failed::Give)
+        last.give(self.sink, changed, &mut self.after).map_err(WashFailure::Give)
     }
 
-    fn finish(mut self) -> Result<(Washed, O), Failed<S::Error>> {
+    fn finish(mut self) -> Result<(Washed, O), WashFailure<S::Error>> {
         let mut rest = Vec::new();
-        self.washer.finish(&mut rest).map_err(Failed::Rule)?;
+        self.washer.finish(&mut rest).map_err(WashFailure::Rule)?;
         if !rest.is_empty() {
             self.after.add(&rest);
-            self.sink.give(&rest, self.washer.any_change()).map_err(Failed::Give)?;
+            self.sink.give(&rest, self.washer.any_change()).map_err(WashFailure::Give)?;
         }
         let (changes, sections) = (self.washer.changes().to_vec(), self.washer.sections());
         let table = self.washer.about_table();
@@ -284,33 +285,34 @@ pub fn wash_stream(
 ) -> Result<Washed, StreamError> {
     let (mut input, ways) = encoding::stream(charsets, input).map_err(StreamError::Read)?;
     let mut output = EncodingWriter::new(output, ways);
-    let washer = program.washer_of(form, washout_core::NoObserver).map_err(|error| StreamError::Rule(error.into()))?;
+    let washer =
+        program.washer_of(form, washout_core::observe::NoObserver).map_err(|error| StreamError::Rule(error.into()))?;
     let washer = washer.with_most_records(most_records);
     let sink = &mut Stream(&mut output);
     let washed = if let Some(len) = len.filter(|len| is_one_piece(*len)) {
         let start = first_chunk(&mut input, len).map_err(StreamError::Read)?;
         wash(washer, start, &mut input, sink)
     } else {
-        Work::alone(washer, sink, CHUNK).run_all(input, threads, len.is_some())
+        WashLoop::alone(washer, sink, CHUNK).run_all(input, threads, len.is_some())
     };
     match washed {
         Ok((washed, _)) => output.finish().map(|()| washed).map_err(StreamError::Write),
-        Err(Failed::Read(error)) => Err(StreamError::Read(error)),
-        Err(Failed::Rule(error)) => Err(StreamError::Rule(error)),
-        Err(Failed::Give(error)) => Err(StreamError::Write(error)),
+        Err(WashFailure::Read(error)) => Err(StreamError::Read(error)),
+        Err(WashFailure::Rule(error)) => Err(StreamError::Rule(error)),
+        Err(WashFailure::Give(error)) => Err(StreamError::Write(error)),
     }
 }
 
 /// Which part of the work on a stream failed.
 #[derive(Debug, thiserror::Error)]
 pub enum StreamError {
-    /// Reading did.
+    /// Reading failed.
     #[error("the input cannot be read: {}", crate::error::reason(.0))]
     Read(#[source] io::Error),
     /// A rule cannot go on.
     #[error("{0}")]
     Rule(#[source] WashError),
-    /// Writing did.
+    /// Writing failed.
     #[error("the result cannot be written: {}", crate::error::reason(.0))]
     Write(#[source] io::Error),
 }

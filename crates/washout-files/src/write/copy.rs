@@ -3,16 +3,16 @@
 use std::os::unix::fs::MetadataExt;
 use std::path::Path;
 
-use super::in_place::Source;
+use super::in_place::SourceFile;
 use super::kept::keep_access;
-use super::staged::{Place, Staged};
+use super::staged::{Staged, StagedPlace};
 use crate::chunk::Sink;
 use crate::error::FileError;
 use crate::folder::{Folder, Folders, folder_of};
 
 /// Takes the result for a copy.
 pub(crate) struct CopySink<'s> {
-    source: &'s Source,
+    source: &'s SourceFile,
     staged: Staged,
     overwrite: bool,
 }
@@ -21,7 +21,7 @@ impl<'s> CopySink<'s> {
     /// Starts a copy of a file, `below` a folder; the folders between are made, each for those who may use the folder of the
     /// original that it stands for.
     pub(crate) fn new(
-        source: &'s Source,
+        source: &'s SourceFile,
         original: &Path,
         into: &Path,
         below: &Path,
@@ -43,7 +43,7 @@ impl<'s> CopySink<'s> {
         let mode = |copy: &Path| mode_of_original(original, below, copy);
         let folder = folders.to_write(folder_of(&place), || Folder::make_below(into, rest, mode)).map_err(failed)?;
         let name = below.file_name().unwrap_or_default().to_owned();
-        Ok(Self { source, staged: Staged::beside(Place { folder, name }, 0o600)?, overwrite })
+        Ok(Self { source, staged: Staged::beside(StagedPlace { folder, name }, 0o600)?, overwrite })
     }
 
     /// Puts the copy in its place.

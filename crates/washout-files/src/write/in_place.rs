@@ -13,7 +13,7 @@ use super::kept::{is_same_content, is_untouched, keep_all, keep_times};
 use crate::stamp::Stamp;
 use rustix::io::Errno;
 
-use super::staged::{Place, Replaced, Staged};
+use super::staged::{Replaced, Staged, StagedPlace};
 use crate::chunk::Sink;
 use crate::error::FileError;
 use crate::folder::{Folders, Location, folder_of};
@@ -32,12 +32,12 @@ pub struct Replacing {
 }
 
 /// An open file that is read.
-pub(crate) struct Source {
+pub(crate) struct SourceFile {
     file: File,
     metadata: Metadata,
 }
 
-impl Source {
+impl SourceFile {
     /// Opens a file that stays as it is.
     pub(crate) fn open(location: Location<'_>) -> Result<Self, FileError> {
         Self::of(location.open().map_err(FileError::Read)?)
@@ -103,8 +103,8 @@ fn until_settled(changed: Duration, now: Duration) -> Option<Duration> {
 
 /// An open file that is going to be replaced.
 pub(crate) struct OldFile {
-    source: Source,
-    place: Place,
+    source: SourceFile,
+    place: StagedPlace,
     keeps_times: bool,
 }
 
@@ -118,8 +118,8 @@ impl OldFile {
             (true, true) => Self::place(Location::new(&location.path().canonicalize().map_err(read)?, 0), folders),
             (true, false) => return Err(FileError::Link),
         };
-        let Place { folder, name } = place.map_err(read)?;
-        let source = Source::of(folder.file(&name).map_err(|error| match Errno::from_io_error(&error) {
+        let StagedPlace { folder, name } = place.map_err(read)?;
+        let source = SourceFile::of(folder.file(&name).map_err(|error| match Errno::from_io_error(&error) {
             Some(Errno::LOOP | Errno::MLINK) => FileError::Link,
             _ => read(error),
         })?)?;
@@ -130,16 +130,16 @@ impl OldFile {
         if source.metadata.permissions().mode() & 0o222 == 0 {
             return Err(FileError::ReadOnly);
         }
-        Ok(Self { source, place: Place { folder, name }, keeps_times: replacing.keeps_times })
+        Ok(Self { source, place: StagedPlace { folder, name }, keeps_times: replacing.keeps_times })
     }
 
-    fn place(location: Location<'_>, folders: &Folders) -> io::Result<Place> {
+    fn place(location: Location<'_>, folders: &Folders) -> io::Result<StagedPlace> {
         let name = location.name()?.to_owned();
         let folder = folders.to_write(folder_of(location.path()), || location.folder())?;
-        Ok(Place { folder, name })
+        Ok(StagedPlace { folder, name })
     }
 
-    pub(crate) fn source(&self) -> &Source {
+    pub(crate) fn source(&self) -> &SourceFile {
         &self.source
     }
 
@@ -183,12 +183,12 @@ impl<'s> InPlaceSink<'s> {
     }
 
     /// Makes the result ready to be put in place of the file. `None`: it is the file as it was.
-    pub(crate) fn ready(self) -> Result<Option<Replacement>, FileError> {
+    pub(crate) fn ready(self) -> Result<Option<FileReplacement>, FileError> {
         let source = &self.old.source;
         let staged = match self.staged {
             Some(staged) => staged,
             None if self.same == source.len() => return Ok(None),
-            // All that is behind what stays has gone: nobody had any bytes to give that say so.
+            // All that is after what stays has gone: nobody had any bytes to give that say so.
             None => self.old.stage(self.same)?,
         };
         // One rule may undo what another did.
@@ -199,16 +199,16 @@ impl<'s> InPlaceSink<'s> {
         if self.old.keeps_times {
             keep_times(&source.metadata, staged.file())?;
         }
-        Ok(Some(Replacement { staged }))
+        Ok(Some(FileReplacement { staged }))
     }
 }
 
 /// A result that is whole, beside the file it is going to replace.
-pub(crate) struct Replacement {
+pub(crate) struct FileReplacement {
     staged: Staged,
 }
 
-impl Replacement {
+impl FileReplacement {
     /// The temporary file it is in.
     pub(super) fn staged(&self) -> &Staged {
         &self.staged

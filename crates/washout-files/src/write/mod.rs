@@ -9,6 +9,6 @@ mod together;
 
 pub(crate) use copy::CopySink;
 pub use in_place::Replacing;
-pub(crate) use in_place::{InPlaceSink, OldFile, Source};
+pub(crate) use in_place::{InPlaceSink, OldFile, SourceFile};
 pub use output::{OutputError, OutputFile};
 pub(crate) use together::{Waiting, put_in_place};

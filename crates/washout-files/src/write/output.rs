@@ -8,7 +8,7 @@ use std::io::{self, Write};
 use std::os::unix::fs::{MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 
-use super::staged::{Place, Staged};
+use super::staged::{Staged, StagedPlace};
 use crate::error::{FileError, reason};
 use crate::folder::{Folder, Folders, folder_of};
 use crate::open::what_it_is;
@@ -87,7 +87,7 @@ impl OutputFile {
             let failed = |cause| OutputError::Write { path: (*path).to_owned(), cause };
             let folder = folders.to_write(folder_of(&place), || Folder::open(folder_of(&place))).map_err(failed)?;
             let name = place.file_name().unwrap_or_default().to_owned();
-            let staged = Staged::beside(Place { folder, name }, mode).map_err(|error| refused(path, error))?;
+            let staged = Staged::beside(StagedPlace { folder, name }, mode).map_err(|error| refused(path, error))?;
             Ok(Self { path: (*path).to_owned(), place, staged, replaces: there.is_some() })
         };
         paths.iter().zip(places).zip(there).map(start).collect()

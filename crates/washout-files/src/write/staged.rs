@@ -18,12 +18,12 @@ use crate::folder::{Folder, temporary_name};
 
 /// A name in a folder that is written to.
 #[derive(Clone, Debug)]
-pub(crate) struct Place {
+pub(crate) struct StagedPlace {
     pub(crate) folder: Arc<Folder>,
     pub(crate) name: OsString,
 }
 
-impl Place {
+impl StagedPlace {
     /// Its path, as its folder was opened.
     pub(crate) fn path(&self) -> PathBuf {
         self.folder.path().join(&self.name)
@@ -38,13 +38,13 @@ impl Place {
 pub(super) struct Staged {
     file: File,
     temporary: TemporaryName,
-    place: Place,
+    place: StagedPlace,
 }
 
 impl Staged {
     /// An empty temporary file in the folder of `place`, with these permissions as far as the process gives them to new
     /// files.
-    pub(super) fn beside(place: Place, mode: u32) -> Result<Self, FileError> {
+    pub(super) fn beside(place: StagedPlace, mode: u32) -> Result<Self, FileError> {
         let failed = |cause| FileError::Write { path: place.folder.path().to_owned(), cause };
         let (file, temporary) = TemporaryName::new(&place.folder, mode).map_err(failed)?;
         Ok(Self { file, temporary, place })
@@ -106,7 +106,7 @@ impl Staged {
 pub(crate) struct Replaced {
     /// At the name that was the temporary one; it goes with this. `None`: it is gone already.
     old: Option<TemporaryName>,
-    place: Place,
+    place: StagedPlace,
 }
 
 impl Replaced {

@@ -16,7 +16,7 @@ use std::sync::Arc;
 
 use rayon::prelude::*;
 
-use super::in_place::{OldFile, Replacement};
+use super::in_place::{FileReplacement, OldFile};
 use super::staged::{Replaced, Staged};
 use crate::durable::sync_all;
 use crate::error::{FileError, reason};
@@ -26,14 +26,14 @@ use crate::history::{Keeper, ToRecord};
 /// A result that may replace its file.
 pub(crate) struct Waiting {
     old: OldFile,
-    replacement: Replacement,
+    replacement: FileReplacement,
     /// What was in the file, if there is to be a way back.
     original: Option<ToRecord>,
 }
 
 impl Waiting {
     /// Takes in what is in the file; it is not durable yet.
-    pub(crate) fn new(keeper: Option<&Keeper>, old: OldFile, replacement: Replacement) -> Result<Self, FileError> {
+    pub(crate) fn new(keeper: Option<&Keeper>, old: OldFile, replacement: FileReplacement) -> Result<Self, FileError> {
         let original = keeper.map(|keeper| -> Result<ToRecord, FileError> {
             let after = replacement.hash()?;
             let keeping = keeper.originals().keep(old.source().content());

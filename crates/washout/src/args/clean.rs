@@ -10,8 +10,8 @@ use super::{CharsetsArgs, ChoiceArgs, RuleArgs, TableArgs};
 
 /// Apply rules to the contents of files
 ///
-/// With no path, or with `-`, standard input is cleaned to standard output. With paths, the changes are shown and
-/// nothing is written, unless --write or --into says so.
+/// With no path, or with `-`, cleans standard input to standard output. With paths, shows the changes and writes nothing,
+/// unless you give --write or --into.
 #[derive(Args, Debug)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a flag of the command line")]
 #[command(after_help = CLEAN_EXAMPLES)]
@@ -23,82 +23,82 @@ pub(crate) struct CleanArgs {
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
 
-    /// Clean the files in place; `washout undo` puts them back
-    #[arg(long, conflicts_with_all = ["into", "stdout"], help_heading = "What becomes of the result")]
+    /// Clean the files in place; `washout undo` restores them
+    #[arg(long, conflicts_with_all = ["into", "stdout"], help_heading = "Output")]
     pub(crate) write: bool,
 
     /// Write cleaned copies below DIR, in the same tree
-    #[arg(long, value_name = "DIR", conflicts_with = "stdout", help_heading = "What becomes of the result")]
+    #[arg(long, value_name = "DIR", conflicts_with = "stdout", help_heading = "Output")]
     pub(crate) into: Option<PathBuf>,
 
-    /// Replace copies (--into) and reports (--report) that exist; never a file that the run reads
-    #[arg(long, help_heading = "What becomes of the result")]
+    /// Replace existing copies (--into) and reports (--report), but never a file that the run reads
+    #[arg(long, help_heading = "Output")]
     pub(crate) overwrite: bool,
 
-    /// With --write: keep no record of what was in the files; there is no undo then
-    #[arg(long, requires = "write", help_heading = "What becomes of the result")]
+    /// With --write: keep no copy of what was in the files; `washout undo` cannot restore them
+    #[arg(long, requires = "write", help_heading = "Output")]
     pub(crate) no_history: bool,
 
-    /// With --write: how much this run may keep for undo, if that is more than 2 GiB
+    /// With --write: keep up to SIZE of this run for `washout undo`, instead of 2GiB
     #[arg(
         long,
         value_name = "SIZE", value_parser = size,
         requires = "write",
         conflicts_with = "no_history",
-        help_heading = "What becomes of the result"
+        help_heading = "Output"
     )]
     pub(crate) history_limit: Option<ByteSize>,
 
-    /// With --write: files keep the time of their last change
-    #[arg(long, requires = "write", help_heading = "What becomes of the result")]
+    /// With --write: keep the modification times of files
+    #[arg(long, requires = "write", help_heading = "Output")]
     pub(crate) keep_times: bool,
 
-    /// With --write: where a named file is a link, clean the file it leads to
-    #[arg(long, requires = "write", help_heading = "What becomes of the result")]
+    /// With --write: if a named file is a symbolic link, clean the file it points to
+    #[arg(long, requires = "write", help_heading = "Output")]
     pub(crate) follow: bool,
 
-    /// With --write: clean files that have several names (hard links) too, and part them from the others
-    #[arg(long, requires = "write", help_heading = "What becomes of the result")]
+    /// With --write: also clean files with several hard links, and separate them from the others
+    #[arg(long, requires = "write", help_heading = "Output")]
     pub(crate) break_links: bool,
 
     /// Write the result of one file to standard output
-    #[arg(long, help_heading = "What becomes of the result")]
+    #[arg(long, help_heading = "Output")]
     pub(crate) stdout: bool,
 
-    /// On a stream: hold the result back until it is whole; if anything fails, nothing is written
-    #[arg(long, conflicts_with_all = ["write", "into", "patch", "ask", "json", "report"], help_heading = "What becomes of the result")]
+    /// For a stream: write the result only when it is complete; if anything fails, write nothing
+    #[arg(long, conflicts_with_all = ["write", "into", "patch", "ask", "json", "report"], help_heading = "Output")]
     pub(crate) spool: bool,
 
     /// Print the changes as a patch (a unified diff)
-    #[arg(long, conflicts_with_all = ["write", "into", "stdout", "json", "report"], help_heading = "What becomes of the result")]
+    #[arg(long, conflicts_with_all = ["write", "into", "stdout", "json", "report"], help_heading = "Output")]
     pub(crate) patch: bool,
 
-    /// With --write or --into: show each change, and ask whether to take it
-    #[arg(long, conflicts_with_all = ["stdout", "patch", "json", "report", "first"], help_heading = "What becomes of the result")]
+    /// With --write or --into: show each change and ask whether to apply it
+    #[arg(long, conflicts_with_all = ["stdout", "patch", "json", "report", "first"], help_heading = "Output")]
     pub(crate) ask: bool,
 
-    /// Also write a report: NAME.html for people, NAME.jsonl with a line for each change; may be given several times
-    #[arg(long, value_name = "FILE", conflicts_with = "stdout", help_heading = "What becomes of the result")]
+    /// Also write a report: a page (NAME.html) or a line for each change (NAME.jsonl); repeatable
+    #[arg(long, value_name = "FILE", conflicts_with = "stdout", help_heading = "Output")]
     pub(crate) report: Vec<PathBuf>,
 
     /// Show every change, not only the first of each file
-    #[arg(long, help_heading = "What becomes of the result")]
+    #[arg(long, help_heading = "Output")]
     pub(crate) all: bool,
 
-    /// Print one JSON value for programs, instead of a preview
-    #[arg(long, conflicts_with = "stdout", help_heading = "What becomes of the result")]
+    /// Print one JSON value instead of a preview
+    #[arg(long, conflicts_with = "stdout", help_heading = "Output")]
     pub(crate) json: bool,
 
-    /// Only the first N lines of each file, to try rules on large ones
-    #[arg(long, value_name = "N", conflicts_with_all = ["write", "into", "patch"], help_heading = "What becomes of the result")]
+    /// Read only the first N lines of each file, to try rules
+    #[arg(long, value_name = "N", conflicts_with_all = ["write", "into", "patch"], help_heading = "Output")]
     pub(crate) first: Option<u64>,
 
-    /// Only this rule, by number or label
-    #[arg(long, value_name = "RULE", conflicts_with = "up_to_rule", help_heading = "Rules, in the order given")]
+    /// Run only this rule, by number or label
+    #[arg(long, value_name = "RULE", conflicts_with = "up_to_rule", help_heading = "Rules")]
     pub(crate) only_rule: Option<String>,
 
-    /// No rule after this one, by number or label
-    #[arg(long, value_name = "RULE", help_heading = "Rules, in the order given")]
+    /// Run no rule after this one, by number or label
+    #[arg(long, value_name = "RULE", help_heading = "Rules")]
     pub(crate) up_to_rule: Option<String>,
 
     #[command(flatten)]
@@ -119,5 +119,5 @@ Examples:
   washout clean --rule 'remove.chars = \"#-\"' watch.txt              try one rule
 
 Exit status: 0 done, 2 the command line or a rule set is wrong (nothing was opened),
-3 some files could not be done (the others were), 4 a rule does not make the changes it expects (nothing was written),
+3 some files failed (the others were cleaned), 4 an expectation of a rule is not met (nothing was written),
 130 interrupted.";

@@ -7,24 +7,24 @@ use clap::{Args, Subcommand};
 
 use super::values::{run, size};
 
-/// Tell of past runs
+/// List past runs
 ///
-/// Each run that changed something, the newest first. With a number: that run in full.
+/// Lists the runs that changed something, the newest first. With a number, shows that run in full.
 #[derive(Args, Debug)]
-#[command(args_conflicts_with_subcommands = true)]
+#[command(args_conflicts_with_subcommands = true, after_help = HISTORY_EXAMPLES)]
 pub(crate) struct HistoryArgs {
     #[command(subcommand)]
     pub(crate) part: Option<HistoryPart>,
 
-    /// A run, by its number
+    /// Number of the run
     #[arg(value_name = "RUN", value_parser = run)]
     pub(crate) run: Option<i64>,
 
-    /// Tell of all runs, not only the newest twenty; of one run, every file
+    /// List all runs, not only the newest twenty; with RUN, list every file
     #[arg(long)]
     pub(crate) all: bool,
 
-    /// Print one JSON value, for programs
+    /// Print one JSON value
     #[arg(long)]
     pub(crate) json: bool,
 }
@@ -35,48 +35,49 @@ pub(crate) enum HistoryPart {
     Prune(PruneArgs),
 }
 
-/// Forget old runs, and remove what was kept for them
+/// Delete old runs and what was kept for them
 ///
-/// Without options: runs older than 30 days, and the oldest ones until 2 GiB are left. That is done after every run by
-/// itself. The newest run is never forgotten.
+/// Without options, deletes runs older than 30 days, and then the oldest until 2 GiB are left. This also happens after every
+/// run. The newest run is never deleted.
 #[derive(Args, Debug)]
+#[command(after_help = PRUNE_EXAMPLES)]
 pub(crate) struct PruneArgs {
-    /// Forget runs that are older than N days
+    /// Delete runs that are older than N days
     #[arg(long, value_name = "N")]
     pub(crate) keep_days: Option<u64>,
 
-    /// Forget the oldest runs until what is kept of files takes no more than SIZE, such as 500MiB
+    /// Delete the oldest runs until the kept files take at most SIZE, such as 500MiB
     #[arg(long, value_name = "SIZE", value_parser = size)]
     pub(crate) keep_size: Option<ByteSize>,
 
-    /// Print one JSON value, for programs
+    /// Print one JSON value
     #[arg(long)]
     pub(crate) json: bool,
 }
 
-/// Undo a run: the newest in this folder, or one by its number
+/// Undo a run: the newest in this folder, or the one with this number
 ///
-/// Without a number it is the newest run that changed something in the working folder or below it.
+/// Without a number, undoes the newest run that changed something in the working folder or below it.
 ///
-/// Every file gets its old content or name again, unless it has changed since, is no longer there, or something else has
-/// its name: that is said, file by file. What undo does is a run too, and can be undone by its number.
+/// Restores the old content or name of every file. A file that has changed since, that is gone, or whose old name is taken is
+/// left alone and listed. An undo is a run too and can be undone by its number.
 #[derive(Args, Debug)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a flag of the command line")]
 #[command(after_help = UNDO_EXAMPLES)]
 pub(crate) struct UndoArgs {
-    /// A run, by its number
+    /// Number of the run
     #[arg(value_name = "RUN", value_parser = run)]
     pub(crate) run: Option<i64>,
 
-    /// Only files at or below PATH, by their old or new names; may be given several times
+    /// Restore only files at or below PATH, by old or new name; repeatable
     #[arg(long, value_name = "PATH")]
     pub(crate) only: Vec<PathBuf>,
 
-    /// Only show what would be put back
+    /// Show what would be restored, and change nothing
     #[arg(long)]
     pub(crate) preview: bool,
 
-    /// Also put back files that have changed since, and names that something else has now
+    /// Also restore files that have changed since, and names that are taken now
     #[arg(long)]
     pub(crate) force: bool,
 
@@ -84,16 +85,27 @@ pub(crate) struct UndoArgs {
     #[arg(long)]
     pub(crate) all: bool,
 
-    /// Print one JSON value, for programs
+    /// Print one JSON value
     #[arg(long)]
     pub(crate) json: bool,
 }
 
 const UNDO_EXAMPLES: &str = "\
 Examples:
-  washout undo                         put back the newest run that changed something here or below
-  washout undo 12 --preview            look at what putting run 12 back would do
+  washout undo                         undo the newest run that changed something here or below
+  washout undo 12 --preview            show what undoing run 12 would do
   washout undo 12 --only scans/1936    a part of it
 
-Exit status: 0 done, 2 there is nothing of that kind to put back, 3 some files could not be put back (the others were),
+Exit status: 0 done, 2 there is no such run to undo, 3 some files could not be restored (the others were),
 130 interrupted.";
+
+const HISTORY_EXAMPLES: &str = "\
+Examples:
+  washout history                      the newest twenty runs
+  washout history 12                   run 12 in full
+  washout history prune --keep-days 7  delete older runs";
+
+const PRUNE_EXAMPLES: &str = "\
+Examples:
+  washout history prune --keep-days 7
+  washout history prune --keep-size 500MiB";

@@ -8,11 +8,11 @@ use clap::Args;
 use super::values::size;
 use super::{CharsetArgs, ChoiceArgs, PartArg, RuleArgs, TableFormArgs};
 
-/// Tell what is in files: every unusual character, the line ends, and litter with the rule that takes it
+/// List unusual characters and litter in files, each with the rule that removes it
 ///
-/// Unusual characters come with code point, Unicode name, class, count and first place. Litter is line numbers, time
-/// codes, lines that come again on every page, brackets, stray blanks, broken words and the like: each with its count,
-/// two examples and a rule.
+/// Unusual characters are listed with code point, Unicode name, class, count and first place. Litter is line numbers, time
+/// codes, repeated page headings, brackets, stray blanks, broken words and similar: each is listed with its count, two
+/// places and a rule.
 #[derive(Args, Debug)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a flag of the command line")]
 #[command(after_help = SURVEY_EXAMPLES)]
@@ -25,32 +25,32 @@ pub(crate) struct SurveyArgs {
     #[arg(long)]
     pub(crate) all_chars: bool,
 
-    /// Show all of each list, not only the first ones
+    /// Show every list in full
     #[arg(long)]
     pub(crate) all: bool,
 
-    /// Look at the names of the files, not at what is in them
+    /// Survey the names of the files instead of their contents
     #[arg(long)]
     pub(crate) names: bool,
 
-    /// Write the rules as a rule set, with a comment each
+    /// Write the rules to FILE, a rule set with a comment for each
     #[arg(long, value_name = "FILE")]
     pub(crate) draft: Option<PathBuf>,
 
-    /// Also write a report: a page, NAME.html
+    /// Also write a report: a page (NAME.html)
     #[arg(long, value_name = "FILE")]
     pub(crate) report: Option<PathBuf>,
 
-    /// Replace a draft or a report that exists; never a file that is surveyed
+    /// Replace an existing draft or report, but never a file that is surveyed
     #[arg(long)]
     pub(crate) overwrite: bool,
 
-    /// Print one JSON value, for programs
+    /// Print one JSON value
     #[arg(long)]
     pub(crate) json: bool,
 
-    /// How much of the cells of tables is kept to find those that look equal, such as 200MiB (32MiB if not given); of the
-    /// columns that would need more they are not looked for
+    /// Memory for finding cells of tables that look equal, such as 200MiB [default: 32MiB]; columns that need more are not
+    /// searched
     #[arg(long, value_name = "SIZE", value_parser = size)]
     pub(crate) max_memory: Option<ByteSize>,
 
@@ -66,22 +66,22 @@ pub(crate) struct SurveyArgs {
 
 const SURVEY_EXAMPLES: &str = "\
 Examples:
-  washout survey logbook/                          look around
-  washout survey logbook/ --draft draft.wash.toml  write a rule set of what was found
-  washout clean -r draft.wash.toml logbook/        look at what it changes
+  washout survey logbook/                          list what is in the files
+  washout survey logbook/ --draft draft.wash.toml  write the rules to a file
+  washout clean -r draft.wash.toml logbook/        preview what they change
 
 Exit status: 0 done, 2 the command line is wrong, 3 some files could not be read, 130 interrupted.";
 
 /// A small text to look at.
 #[derive(Args, Debug)]
-#[command(next_help_heading = "The text")]
+#[command(next_help_heading = "Text")]
 pub(crate) struct SampleArgs {
     /// Lines of a file (`FILE:12`, `FILE:10..20`), a cell of a table by record and field (`FILE:12:Keeper`), or the start
-    /// of a file (`FILE`); `-` is standard input. `trace` takes records of a table in place of lines
+    /// of a file (`FILE`); `-` is standard input. For tables, `trace` takes records instead of lines
     #[arg(value_name = "FILE:LINES")]
     pub(crate) place: Option<String>,
 
-    /// The text itself
+    /// Use this text
     #[arg(long, value_name = "TEXT", conflicts_with = "place")]
     pub(crate) text: Option<String>,
 
@@ -89,18 +89,17 @@ pub(crate) struct SampleArgs {
     pub(crate) table: TableFormArgs,
 }
 
-/// Spell a text out, character by character
+/// Show a text character by character
 ///
-/// Each character with its place, code point, name, class and bytes; and how long the text is in characters, in bytes
-/// and as people see it. With rules: which rule takes which character. With --against: where two texts differ that may
-/// look the same.
+/// Shows each character with its place, code point, name, class and bytes, and the length of the text in characters, bytes
+/// and as people see it. With rules, shows which rule changes which character. With --against, shows where two texts differ.
 #[derive(Args, Debug)]
 #[command(after_help = SPELLOUT_EXAMPLES)]
 pub(crate) struct SpelloutArgs {
     #[command(flatten)]
     pub(crate) sample: SampleArgs,
 
-    /// Another text, or `FILE:LINES`, to be compared with it
+    /// Compare with this text, or with `FILE:LINES`
     #[arg(long, value_name = "TEXT")]
     pub(crate) against: Option<String>,
 
@@ -111,37 +110,36 @@ pub(crate) struct SpelloutArgs {
     #[arg(long)]
     pub(crate) all: bool,
 
-    /// Print one JSON value, for programs
+    /// Print one JSON value
     #[arg(long)]
     pub(crate) json: bool,
 }
 
 const SPELLOUT_EXAMPLES: &str = "\
 Examples:
-  washout spellout radio/watch-1.txt:2                         a line of a file
-  washout spellout radio/watch-1.txt:2 -r radio.wash.toml      which rule takes which character
-  washout spellout --text 'Marrow' --against radio/names.txt:3 two that look the same";
+  washout spellout radio/watch-1.txt:2                         show a line of a file
+  washout spellout radio/watch-1.txt:2 -r radio.wash.toml      show which rule changes which character
+  washout spellout --text 'Marrow' --against radio/names.txt:3 compare two texts that look the same";
 
-/// Send a small text through the rules and show it after each
+/// Show a small text after each rule
 ///
-/// After each rule: what changed, the number of changes, and the length before and after. Rules that did nothing are
-/// shown as such.
+/// For each rule, shows what changed, the number of changes, and the length before and after, or that nothing changed.
 #[derive(Args, Debug)]
 #[command(after_help = TRACE_EXAMPLES)]
 pub(crate) struct TraceArgs {
     #[command(flatten)]
     pub(crate) rules: RuleArgs,
 
-    /// Another rule set, to see which of two ways does the better job; may be given several times
-    #[arg(long, value_name = "FILE", help_heading = "Rules, in the order given")]
+    /// Compare with what this rule set makes of the text; repeatable
+    #[arg(long, value_name = "FILE", help_heading = "Rules")]
     pub(crate) against: Vec<PathBuf>,
 
     /// Show the steps from this rule on, by number or label; the rules before it still run
-    #[arg(long, value_name = "RULE", help_heading = "Rules, in the order given")]
+    #[arg(long, value_name = "RULE", help_heading = "Rules")]
     pub(crate) from_rule: Option<String>,
 
     /// Stop after this rule, by number or label
-    #[arg(long, value_name = "RULE", help_heading = "Rules, in the order given")]
+    #[arg(long, value_name = "RULE", help_heading = "Rules")]
     pub(crate) up_to_rule: Option<String>,
 
     #[command(flatten)]
@@ -159,7 +157,7 @@ pub(crate) struct TraceArgs {
     #[arg(long)]
     pub(crate) all: bool,
 
-    /// Print one JSON value, for programs
+    /// Print one JSON value
     #[arg(long)]
     pub(crate) json: bool,
 }

@@ -21,10 +21,10 @@ use clap::{Parser, Subcommand};
 
 /// Washout cleans text.
 ///
-/// Write an ordered set of rules once, look at what they change, then apply them to a stream, to files or to whole
-/// folders. Nothing is changed unless you ask with --write or --into.
+/// You write an ordered set of rules once, preview what they change, and apply them to a stream, to files or to folders.
+/// Nothing is written unless you give --write or --into.
 #[derive(Debug, Parser)]
-#[command(name = "washout", version, max_term_width = 100, subcommand_required = true, arg_required_else_help = true)]
+#[command(name = "washout", version, max_term_width = 100, subcommand_required = true, arg_required_else_help = true, after_help = START)]
 pub(crate) struct Cli {
     #[command(subcommand)]
     pub(crate) command: Command,
@@ -46,7 +46,17 @@ pub(crate) enum Command {
     History(HistoryArgs),
     Undo(UndoArgs),
     Stock(StockArgs),
-    /// Print the JSON Schema of rule sets, for editors that complete keys and explain them
+    /// Print the JSON Schema of rule sets, for editors
+    #[command(
+        after_help = "Example:\n  washout schema > washout.schema.json    then name the file in the settings of the editor"
+    )]
     Schema,
     Demo(DemoArgs),
 }
+
+const START: &str = "\
+Start here:
+  washout demo                          unpack the demo data and see what to type next
+  washout survey FILE                   list what is in a file, and the rules that remove it
+  washout clean -r RULES FILE           preview what rules change
+  washout COMMAND --help                options and examples of a command";

@@ -11,17 +11,17 @@ use super::{CharsetArgs, ChoiceArgs, TableArgs};
 /// Rules: sets and single ones mix, and run in the order given.
 #[derive(Args, Debug)]
 pub(crate) struct RuleArgs {
-    /// A rule set, by custom NAME.wash.toml, or ready:NAME; may be given several times
-    #[arg(short, long = "rules", value_name = "FILE", help_heading = "Rules, in the order given")]
+    /// Rule set: a file, usually named NAME.wash.toml, or ready:NAME; repeatable, in the order given
+    #[arg(short, long = "rules", value_name = "FILE", help_heading = "Rules")]
     pub(crate) rules: Vec<PathBuf>,
 
-    /// One rule, such as 'remove.chars = "#-"'; with more keys, '{ fields = "Keeper", trim = {} }'; may be given several times
-    #[arg(long = "rule", value_name = "RULE", help_heading = "Rules, in the order given")]
+    /// One rule, such as 'remove.chars = "#-"' or '{ fields = "Keeper", trim = {} }'; repeatable, in the order given
+    #[arg(long = "rule", value_name = "RULE", help_heading = "Rules")]
     pub(crate) rule: Vec<String>,
 
-    /// How much of one text rules may hold in memory, such as 200MiB (1GiB if not given), and how much longer they may make
-    /// it (64MiB if not given, and ten times the text): what needs more fails
-    #[arg(long, value_name = "SIZE", value_parser = size, help_heading = "Rules, in the order given")]
+    /// Most memory that rules may use for one text, and most bytes by which they may make it longer, such as 200MiB [default:
+    /// 1GiB, and 64MiB besides ten times the text]
+    #[arg(long, value_name = "SIZE", value_parser = size, help_heading = "Rules")]
     pub(crate) max_memory: Option<ByteSize>,
 }
 
@@ -32,9 +32,9 @@ impl RuleArgs {
     }
 }
 
-/// Find out whether rules would change anything: a gate for commits and builds
+/// List the places that rules would change, for commits and builds
 ///
-/// Nothing is changed. Each place is listed as `file:line:column` with the rule. Exit status 1 if there is any.
+/// Changes nothing. Lists each place as `file:line:column` with its rule. The exit status is 1 if there is any.
 #[derive(Args, Debug)]
 #[command(after_help = CHECK_EXAMPLES)]
 pub(crate) struct CheckArgs {
@@ -45,7 +45,7 @@ pub(crate) struct CheckArgs {
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
 
-    /// How the places are written
+    /// Output format
     #[arg(long, value_enum, default_value_t = CheckFormat::Text)]
     pub(crate) format: CheckFormat,
 
@@ -77,76 +77,103 @@ pub(crate) enum CheckFormat {
 const CHECK_EXAMPLES: &str = "\
 Examples:
   washout check -r ready:source-code src/                          list what would change
-  washout check -r ready:source-code src/ --format sarif > w.sarif for a build
+  washout check -r ready:source-code src/ --format sarif > w.sarif write SARIF for a build
 
-Exit status: 0 nothing would change, 1 something would, 2 the command line or a rule set is wrong,
+Exit status: 0 nothing would change, 1 something would change, 2 the command line or a rule set is wrong,
 3 some files could not be read, 130 interrupted.";
 
-/// Tell in plain words what each rule does, what it has to see, and what to be careful about
+/// Explain each rule in plain words, and warn of likely mistakes
 ///
-/// Regular expressions are told piece by piece. Cautions are about rules that mean something, but probably not what
-/// was meant: one that can never match, a replacement that a later rule takes away again, words in capitals only.
+/// Describes regular expressions piece by piece. Warns of rules that probably do not do what was meant: a rule that can never
+/// match, a replacement that a later rule removes, words in capitals only.
 #[derive(Args, Debug)]
+#[command(after_help = EXPLAIN_EXAMPLES)]
 pub(crate) struct ExplainArgs {
     #[command(flatten)]
     pub(crate) rules: RuleArgs,
 
-    /// Rule sets (*.wash.toml, ready:NAME), as with -r; and texts, to see whether a second run would change them again
+    /// Rule sets (*.wash.toml, ready:NAME), as with -r; and texts, to test whether a second run changes them again
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
 
-    /// Print one JSON value, for programs
+    /// Print one JSON value
     #[arg(long)]
     pub(crate) json: bool,
 }
 
-/// List and show what comes ready-made: patterns, classes, stop words, whole rule sets
+/// List ready-made patterns, character classes, word lists and rule sets
 ///
-/// Without a name everything is listed. With the name of a pattern, what it takes and leaves is shown, with lines it is
-/// found in and near misses; of a class, its members; of a ready set (ready:NAME), its text, to be copied and edited;
-/// of a word list (stopwords:en), its words.
+/// Without a name, lists everything. With a name, shows what a pattern takes and leaves, with lines that match and lines that
+/// do not; the members of a class; the text of a rule set (ready:NAME), to copy and edit; the words of a list
+/// (stopwords:en).
 #[derive(Args, Debug)]
+#[command(after_help = STOCK_EXAMPLES)]
 pub(crate) struct StockArgs {
-    /// A stock pattern, a class, ready:NAME or stopwords:LANGUAGE
+    /// Name of a pattern or class, ready:NAME or stopwords:LANGUAGE
     #[arg(value_name = "NAME")]
     pub(crate) name: Option<String>,
 
-    /// Print one JSON value, for programs
+    /// Print one JSON value
     #[arg(long)]
     pub(crate) json: bool,
 }
 
-/// Prove the examples of rule sets
+/// Run the examples in rule sets
 ///
-/// Each `[[example]]` says what the rules make of a text. Every one is run; where the result is another, the difference
-/// is shown. Exit status 1 if any example fails.
+/// Each `[[example]]` says what the rules make of a text. Shows the difference where the result is another. The exit status is
+/// 1 if any example fails.
 #[derive(Args, Debug)]
+#[command(after_help = TEST_EXAMPLES)]
 pub(crate) struct TestArgs {
-    /// Rule sets, ready:NAME, and folders in which every *.wash.toml is one
+    /// Rule sets, ready:NAME, and folders whose *.wash.toml files are rule sets
     #[arg(value_name = "PATH", required = true)]
     pub(crate) paths: Vec<PathBuf>,
 
-    /// How much of an example rules may hold in memory, such as 200MiB (1GiB if not given), and how much longer they may make
-    /// it (64MiB if not given, and ten times the text): what needs more fails
+    /// Most memory that rules may use for one example, and most bytes by which they may make it longer, such as 200MiB
+    /// [default: 1GiB, and 64MiB besides ten times the text]
     #[arg(long, value_name = "SIZE", value_parser = size)]
     pub(crate) max_memory: Option<ByteSize>,
 
-    /// Print one JSON value, for programs
+    /// Print one JSON value
     #[arg(long)]
     pub(crate) json: bool,
 }
 
-/// Unpack the demo data and clean it, rule by rule
+/// Unpack the demo data and clean it
 ///
-/// The papers of the Marrow Point light station, all made up: a logbook, a radio watch and notices, with a rule set
-/// for each.
+/// The demo data is the papers of the Marrow Point light station, all made up: a logbook, a radio watch, notices, scans and
+/// a ledger, with a rule set for each.
 #[derive(Args, Debug)]
+#[command(after_help = DEMO_EXAMPLES)]
 pub(crate) struct DemoArgs {
-    /// Unpack into DIR, which must be empty or not there yet; by default a new temporary folder
+    /// Unpack into DIR, which must be empty or not exist [default: a new temporary folder]
     #[arg(long, value_name = "DIR")]
     pub(crate) into: Option<PathBuf>,
 
-    /// Print one JSON value, for programs
+    /// Print one JSON value
     #[arg(long)]
     pub(crate) json: bool,
 }
+
+const EXPLAIN_EXAMPLES: &str = "\
+Examples:
+  washout explain radio.wash.toml              each rule in plain words
+  washout explain radio.wash.toml radio/       also test whether a second run changes these texts
+  washout explain --rule 'remove.pattern = \"\\\\d+\"'";
+
+const STOCK_EXAMPLES: &str = "\
+Examples:
+  washout stock                list everything
+  washout stock timestamp      show what a pattern takes and leaves
+  washout stock ready:prose    show a rule set";
+
+const TEST_EXAMPLES: &str = "\
+Examples:
+  washout test radio.wash.toml    run the examples of one rule set
+  washout test rules/             run those of every rule set in a folder
+Exit status: 0 all examples hold, 1 one fails, 2 the command line or a rule set is wrong.";
+
+const DEMO_EXAMPLES: &str = "\
+Examples:
+  washout demo                  unpack into a temporary folder
+  washout demo --into papers    unpack into the folder papers";

@@ -1,21 +1,22 @@
 //! Arguments for files that are tables.
 
 use clap::{Args, ValueEnum};
-use washout_core::{Field, Ragged, TableFormat, TableSettings};
+use washout_core::rules::Field;
+use washout_core::table::{Ragged, TableFormat, TableSettings};
 
 /// How tables are written.
 #[derive(Args, Debug)]
 #[command(next_help_heading = "Tables")]
 pub(crate) struct TableFormArgs {
-    /// Take files for tables of this kind; by default their extension says so
+    /// Read files as tables of this kind [default: by their extension]
     #[arg(long, value_enum, value_name = "KIND")]
     pub(crate) table: Option<TableKind>,
 
-    /// What stands between fields, such as `;` or `\t`
+    /// Field delimiter, such as `;` or `\t`
     #[arg(long, value_name = "CHAR", value_parser = delimiter)]
     pub(crate) delimiter: Option<u8>,
 
-    /// The first record is one like the others; fields go by their number
+    /// The first record is data; name fields by number
     #[arg(long)]
     pub(crate) no_header: bool,
 }
@@ -31,7 +32,7 @@ pub(crate) enum TableKind {
     Jsonl,
     /// JSON: an array of objects
     Json,
-    /// No table, whatever the extension says
+    /// Plain text, whatever the extension
     Text,
 }
 
@@ -42,15 +43,15 @@ pub(crate) struct TableArgs {
     #[command(flatten)]
     pub(crate) form: TableFormArgs,
 
-    /// Only these fields, by name or number; may be given several times
+    /// Clean only these fields, by name or number; repeatable
     #[arg(long, value_name = "FIELD", value_delimiter = ',')]
     pub(crate) fields: Vec<String>,
 
-    /// What becomes of records with too few or too many fields, and of broken ones
+    /// What to do with records that have too few or too many fields, or cannot be read
     #[arg(long, value_enum, value_name = "WAY", default_value_t = RaggedArg::Refuse)]
     pub(crate) ragged: RaggedArg,
 
-    /// Warn of cells that a spreadsheet would take for a formula: those that begin with = + - @
+    /// Warn of cells that a spreadsheet would run as formulas: those that start with = + - @
     #[arg(long)]
     pub(crate) guard_formulas: bool,
 }
@@ -58,15 +59,15 @@ pub(crate) struct TableArgs {
 /// What becomes of records that are no good.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum RaggedArg {
-    /// The file is left as it is, and the record is named
+    /// Report the record, and leave the file as it is
     Refuse,
-    /// They pass through as they are
+    /// Pass such records through unchanged
     Keep,
 }
 
 fn delimiter(written: &str) -> Result<u8, String> {
     TableSettings::delimiter_of(written)
-        .ok_or_else(|| "it is one ASCII character, and no quotation mark, letter or digit".to_owned())
+        .ok_or_else(|| "it must be one ASCII character, and not a quotation mark, letter or digit".to_owned())
 }
 
 impl TableFormArgs {

@@ -5,7 +5,8 @@ use std::io::{self, BufRead, BufReader, Write};
 use std::path::PathBuf;
 
 use clap::ArgMatches;
-use washout_core::{PlacedChange, Program, RuleName};
+use washout_core::observe::PlacedChange;
+use washout_core::{Program, RuleName};
 use washout_files::{Aim, Charsets, Chosen, Follow, Recorder, Replacing, Run, Skip, State, Take};
 
 use crate::args::{CheckArgs, CheckFormat};
@@ -13,7 +14,7 @@ use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::json;
-use crate::out::{complain, plain_stdout, say_failed};
+use crate::out::{plain_stdout, print_failed, print_warning};
 use crate::report::change_line;
 use crate::rules;
 use crate::sarif;
@@ -35,14 +36,15 @@ pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let charsets = Charsets { from: args.charset.encoding, to: None };
     let format = if args.json { CheckFormat::Json } else { args.format };
     let mut out = plain_stdout();
-    let Checked { summary, found, left_out } = Check { program: &program, format, charsets }.run(&chosen, &mut out)?;
+    let Checked { summary, found, left_out } =
+        CheckRun { program: &program, format, charsets }.run(&chosen, &mut out)?;
     out.flush()?;
-    say_left_out(&left_out)?;
+    print_left_out(&left_out)?;
     if interrupt::watch().is_requested() {
         return Ok(Exit::Interrupted);
     }
     if found > 0 {
-        say_found(&summary, found)?;
+        print_found(&summary, found)?;
     }
     Ok(match (summary.failed, found) {
         (0, 0) => Exit::Done,
@@ -52,7 +54,7 @@ pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble>
 }
 
 /// What was found, and what to type next, for people: on standard error.
-fn say_found(summary: &Summary, found: u64) -> io::Result<()> {
+fn print_found(summary: &Summary, found: u64) -> io::Result<()> {
     let mut err = anstream::stderr();
     let files = counted(summary.changed, "file");
     writeln!(err, "washout: {} in {files} would change", counted(found, "place"))?;
@@ -63,7 +65,7 @@ fn say_found(summary: &Summary, found: u64) -> io::Result<()> {
 }
 
 /// A gate that says nothing of what it did not look at would seem to have passed it.
-fn say_left_out(left_out: &[(PathBuf, Skip)]) -> io::Result<()> {
+fn print_left_out(left_out: &[(PathBuf, Skip)]) -> io::Result<()> {
     let mut by_reason: BTreeMap<String, Vec<String>> = BTreeMap::new();
     for (path, why) in left_out {
         by_reason.entry(why.to_string()).or_default().push(shown_path(path));
@@ -72,7 +74,7 @@ fn say_left_out(left_out: &[(PathBuf, Skip)]) -> io::Result<()> {
         let named = paths.iter().take(NAMED).map(String::as_str).collect::<Vec<_>>().join(", ");
         let more = paths.len().saturating_sub(NAMED);
         let more = if more > 0 { format!(" and {} more", grouped(more as u64)) } else { String::new() };
-        complain(&format!("not checked: {named}{more} ({why})"))?;
+        print_warning(&format!("not checked: {named}{more} ({why})"))?;
     }
     Ok(())
 }
@@ -89,13 +91,13 @@ struct Checked {
     left_out: Vec<(PathBuf, Skip)>,
 }
 
-struct Check<'p> {
+struct CheckRun<'p> {
     program: &'p Program,
     format: CheckFormat,
     charsets: Charsets,
 }
 
-impl Check<'_> {
+impl CheckRun<'_> {
     /// Checks all files and writes what is found.
     fn run(&self, chosen: &Chosen, out: &mut impl Write) -> Result<Checked, Trouble> {
         let names = self.program.names();
@@ -103,7 +105,7 @@ impl Check<'_> {
         chosen.skipped.iter().for_each(|(_, skip)| summary.skip(*skip));
         for (path, error) in &chosen.failed {
             summary.failed += 1;
-            say_failed(path, error, out)?;
+            print_failed(path, error, out)?;
         }
         let recorder: Box<Recorder<'_>> = match self.format {
             CheckFormat::Text => text_recorder(names),
@@ -133,7 +135,7 @@ impl Check<'_> {
             summary.add(&report);
             if written.is_ok() {
                 written = progress.aside(|| match report.state {
-                    State::Failed(error) => say_failed(&report.path, &error, out),
+                    State::Failed(error) => print_failed(&report.path, &error, out),
                     State::Changed(_, Some(followed)) => match followed.record {
                         Some(record) => copy_lines(record, self.format, &mut found, out),
                         None => Ok(()),
@@ -177,7 +179,7 @@ fn copy_lines(record: impl io::Read, format: CheckFormat, found: &mut u64, out: 
 
 /// `file:line:column: rule 3: what it does`; in a table `file:record:field`.
 fn text_recorder(names: &[RuleName]) -> Box<Recorder<'_>> {
-    let told: Vec<String> =
+    let summary: Vec<String> =
         names.iter().map(|name| format!("rule {}: {}", shown(&name.number), shown(&name.caption))).collect();
     Box::new(move |file, change, out| {
         let PlacedChange { line, column, rule, .. } = change;
@@ -185,6 +187,6 @@ fn text_recorder(names: &[RuleName]) -> Box<Recorder<'_>> {
             None => format!("{line}:{column}"),
             Some(place) => shown_cell(place, ":"),
         };
-        out.extend(format!("{}:{place}: {}\n", shown_path(file), told[rule.0]).into_bytes());
+        out.extend(format!("{}:{place}: {}\n", shown_path(file), summary[rule.0]).into_bytes());
     })
 }

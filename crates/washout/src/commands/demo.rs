@@ -29,7 +29,7 @@ struct DemoFile {
 
 macro_rules! demo_files {
     ($($path:literal),+ $(,)?) => {
-        &[$(DemoFile { path: $path, bytes: include_bytes!(concat!("../../../../demo/", $path)) }),+]
+        &[$(DemoFile { path: $path, bytes: include_bytes!(concat!("../../demo/", $path)) }),+]
     };
 }
 
@@ -53,7 +53,7 @@ const FILES: &[DemoFile] = demo_files![
 ];
 
 /// Names of scans, a line each: an empty scan is made of every one.
-const NAMES: &str = include_str!("../../../../demo/scans.txt");
+const NAMES: &str = include_str!("../../demo/scans.txt");
 
 /// The rule sets and the folders they are for, in the order they are shown.
 const SHOWN: &[&str] = &["logbook", "notices", "radio", "stores"];
@@ -172,7 +172,7 @@ fn show_hunks(program: &Program, chosen: &Chosen, out: &mut impl Write) -> io::R
 fn draw_hunks(
     drawer: &HunkDrawer<'_>,
     path: &Path,
-    hunks: &[washout_core::Hunk],
+    hunks: &[washout_core::observe::Hunk],
     out: &mut impl Write,
 ) -> io::Result<()> {
     let name = path.file_name().map_or(path, Path::new);

@@ -4,7 +4,9 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
-use washout_core::{Caution, Explanation, PatternPiece, Program, ReadySet, RuleId, RuleSet, Sample, cautions, explain};
+use washout_core::explain::{Caution, Explanation, PatternPiece, Sample, cautions, explain};
+use washout_core::ready::ReadySet;
+use washout_core::{Program, RuleId, RuleSet};
 
 use crate::args::ExplainArgs;
 use crate::exit::{Exit, Trouble};

@@ -5,13 +5,13 @@ use std::path::Path;
 
 use bytesize::ByteSize;
 use comfy_table::Cell;
-use washout_files::{ContentRecord, History, HistoryLimits, Outcome, RenameRecord, RunEntry, RunKind, RunState};
+use washout_files::{ContentRecord, History, HistoryLimits, RenameOutcome, RenameRecord, RunEntry, RunKind, RunState};
 
 use crate::args::{HistoryArgs, HistoryPart, PruneArgs};
 use crate::exit::{Exit, Trouble};
 use crate::json;
 use crate::out::buffered_stdout;
-use crate::past::{open_history, told};
+use crate::past::{open_history, summary};
 use crate::show::command_line::{program_name, quoted};
 use crate::show::moment::local;
 use crate::show::names::{drawn, folder_shown};
@@ -66,7 +66,7 @@ fn prune(args: &PruneArgs, history: &mut History, out: &mut impl Write) -> Resul
     } else if pruned.runs.is_empty() {
         writeln!(out, "Nothing to forget: no run but the newest is beyond these limits.")?;
     } else {
-        writeln!(out, "{}{}", told(&pruned)[..1].to_uppercase(), &told(&pruned)[1..])?;
+        writeln!(out, "{}{}", summary(&pruned)[..1].to_uppercase(), &summary(&pruned)[1..])?;
     }
     Ok(())
 }
@@ -106,7 +106,7 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
         writeln!(out, "kept of files as they were: {} after compression\n", ByteSize(kept).display().iec())?;
     }
     advise("One run in full:    ", &format!("{} history RUN", program_name()), out)?;
-    advise("To put a run back:  ", &format!("{} undo RUN", program_name()), out)?;
+    advise("To undoes a run:  ", &format!("{} undo RUN", program_name()), out)?;
     Ok(())
 }
 
@@ -123,7 +123,7 @@ fn nearby(folder: &Path) -> String {
 /// What a run was for, in a few words.
 pub(super) fn what(entry: &RunEntry) -> String {
     match entry.about.undoes {
-        Some(run) => format!("put run {run} back"),
+        Some(run) => format!("undo of run {run}"),
         None if entry.about.rules.is_empty() => "names from a table".to_owned(),
         None => format!("{} by {}", entry.kind.word(), shown(&entry.about.rules.join(", "))),
     }
@@ -139,9 +139,9 @@ fn changed(entry: &RunEntry) -> String {
 
 fn standing(entry: &RunEntry) -> String {
     match (entry.state, entry.undone_by, entry.partly_undone_by) {
-        (_, Some(run), _) => format!("put back by run {run}"),
-        (RunState::Interrupted, None, _) => format!("interrupted; undo {} puts it back", entry.id),
-        (_, None, Some(_)) => format!("put back in part; undo {} puts the rest back", entry.id),
+        (_, Some(run), _) => format!("undone by run {run}"),
+        (RunState::Interrupted, None, _) => format!("interrupted; undo {} restores it", entry.id),
+        (_, None, Some(_)) => format!("undone in part; undo {} undoes the rest", entry.id),
         (RunState::Ended, None, None) if entry.about.part => "only in part".to_owned(),
         (RunState::Ended, None, None) => String::new(),
         (RunState::UnderWay, None, None) => "under way".to_owned(),
@@ -156,11 +156,11 @@ struct OneRun {
 }
 
 /// What became of a file, where that has to be said.
-fn outcome(outcome: Option<Outcome>) -> &'static str {
+fn outcome(outcome: Option<RenameOutcome>) -> &'static str {
     match outcome {
-        Some(Outcome::Done) => "",
-        Some(Outcome::NotDone) => "  (not done)",
-        Some(Outcome::Stuck) => "  (at a temporary name)",
+        Some(RenameOutcome::Done) => "",
+        Some(RenameOutcome::NotDone) => "  (not done)",
+        Some(RenameOutcome::Stuck) => "  (at a temporary name)",
         None => "  (not known: the run was interrupted)",
     }
 }
@@ -193,7 +193,7 @@ fn one(OneRun { entry, renames, contents }: &OneRun, all: bool, out: &mut impl W
     }
     writeln!(out, "\n{} changed", changed(entry))?;
     if entry.undone_by.is_none() && entry.state != RunState::UnderWay {
-        advise("To put it back:", &format!("{} undo {}", program_name(), entry.id), out)?;
+        advise("To undo it:", &format!("{} undo {}", program_name(), entry.id), out)?;
     }
     Ok(())
 }

@@ -11,7 +11,10 @@ use std::io::{self, Write};
 
 use clap::ArgMatches;
 use comfy_table::Cell;
-use washout_core::{Detail, Lineage, Program, RuleId, RuleName, Sample, Side, Surveyed};
+use washout_core::explain::Sample;
+use washout_core::observe::{Detail, Lineage, Side};
+use washout_core::survey::Surveyed;
+use washout_core::{Program, RuleId, RuleName};
 
 use crate::args::SpelloutArgs;
 use crate::exit::{Exit, Trouble};
@@ -23,7 +26,7 @@ use crate::show::number::counted;
 use crate::show::screen::Screen;
 use crate::show::style::{FILE, QUIET, STRONG};
 use crate::show::table::{hide_if_narrow, keep_whole, right, table, trimmed};
-use crate::show::visible::{Look, glyphs, shown};
+use crate::show::visible::{GlyphLook, glyphs, shown};
 
 /// Runs the command.
 pub(crate) fn run(args: &SpelloutArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
@@ -107,7 +110,7 @@ fn picture(character: Surveyed) -> String {
     match character {
         Surveyed::Char(character) => {
             let mut bytes = [0; 4];
-            let drawn = glyphs(character.encode_utf8(&mut bytes).as_bytes(), Look::Close).remove(0).text;
+            let drawn = glyphs(character.encode_utf8(&mut bytes).as_bytes(), GlyphLook::Close).remove(0).text;
             if drawn.starts_with('⟨') { String::new() } else { drawn }
         }
         Surveyed::Broken(_) => String::new(),
@@ -121,7 +124,7 @@ fn hex(bytes: &[u8]) -> String {
 /// Characters that are shown at first.
 const MOST_ROWS: usize = 1_000;
 
-/// What is told of a character in any table: code, picture, name, class and bytes.
+/// What any table shows of a character in any table: code, picture, name, class and bytes.
 fn cells(spelled: &Spelled) -> [Cell; 5] {
     let Spelled { character, bytes, .. } = spelled;
     [
@@ -205,7 +208,7 @@ fn draw(
 fn compare(one: &Sample, other: &Sample, out: &mut impl Write) -> io::Result<()> {
     let sides = [("one", one), ("two", other)];
     for (word, sample) in sides {
-        let line: String = glyphs(&sample.text, Look::Text).into_iter().map(|glyph| glyph.text).collect();
+        let line: String = glyphs(&sample.text, GlyphLook::Text).into_iter().map(|glyph| glyph.text).collect();
         let sizes = sizes(&sample.text, &spelled(&sample.text));
         writeln!(out, "{STRONG}{word}{STRONG:#}  {line}{QUIET}  {}, {sizes}{QUIET:#}", shown(&sample.name))?;
     }
@@ -249,7 +252,7 @@ mod tests {
     #[test]
     fn places_count_characters_on_their_line_and_clusters_are_told() {
         let all = spelled(b"a\r\ne\xCC\x81\xFF\rb");
-        let told: Vec<(usize, usize, bool, usize)> =
+        let summary: Vec<(usize, usize, bool, usize)> =
             all.iter().map(|spelled| (spelled.line, spelled.column, spelled.joins, spelled.at)).collect();
         let want = [
             (1, 1, false, 0),
@@ -261,6 +264,6 @@ mod tests {
             (2, 4, false, 7),
             (3, 1, false, 8),
         ];
-        assert_eq!(told, want);
+        assert_eq!(summary, want);
     }
 }

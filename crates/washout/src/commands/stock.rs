@@ -2,9 +2,11 @@
 
 use std::io::{self, Write};
 
-use washout_core::{
-    NAMED_CLASSES, NamedClass, ReadySet, RuleSet, Stock, UNICODE_VERSION, nearest, stop_word_lists, stop_words,
-};
+use washout_core::RuleSet;
+use washout_core::class::{NAMED_CLASSES, NamedClass, UNICODE_VERSION};
+use washout_core::read::{nearest, stop_word_lists, stop_words};
+use washout_core::ready::ReadySet;
+use washout_core::stock::Stock;
 
 use crate::args::StockArgs;
 use crate::exit::{Exit, Trouble};

@@ -3,7 +3,8 @@
 use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
-use washout_core::{Detectors, Survey, Surveyor, TableSettings, draft, table_draft};
+use washout_core::survey::{Detectors, Survey, Surveyor, draft};
+use washout_core::table::{TableSettings, table_draft};
 use washout_files::{Charsets, Chosen, FilesSurvey, Take, survey_all, survey_stream};
 
 use crate::args::SurveyArgs;
@@ -11,19 +12,19 @@ use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::json;
-use crate::out::{buffered_stdout, say_left};
+use crate::out::{buffered_stdout, print_left};
 use crate::outputs::{self, Inputs};
 use crate::report;
 use crate::show::command_line::typed_with;
 use crate::show::progress::Progress;
 use crate::show::screen::Screen;
-use crate::show::survey::Page;
+use crate::show::survey::SurveyPage;
 use crate::show::visible::shown_path;
 
 /// Runs the command.
 pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
     if let Some(path) = &args.report
-        && !matches!(report::Kind::of(path)?, report::Kind::Html)
+        && !matches!(report::ReportKind::of(path)?, report::ReportKind::Html)
     {
         return Err(Trouble::Usage("a report of a survey is a page: NAME.html".to_owned()));
     }
@@ -36,7 +37,7 @@ pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
     let found = found(args, chosen)?;
     let mut out = buffered_stdout();
     for (path, error) in &found.failed {
-        say_left(path, error, &mut out)?;
+        print_left(path, error, &mut out)?;
     }
     let drafted = draft_file.map(|file| report::write_whole(file, &draft_of(&found)?)).transpose()?;
     let reported =
@@ -45,7 +46,7 @@ pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
     if args.json {
         json::write(&json::survey::value(&found, args.all_chars))?;
     } else {
-        let page = Page {
+        let page = SurveyPage {
             found: &found,
             every_character: args.all_chars,
             shows_all: args.all,

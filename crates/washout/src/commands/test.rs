@@ -3,7 +3,9 @@
 use std::io::{self, Write};
 use std::path::PathBuf;
 
-use washout_core::{Proof, ReadySet, RuleSet};
+use washout_core::RuleSet;
+use washout_core::prove::Proof;
+use washout_core::ready::ReadySet;
 use washout_files::{Choice, Globs, choose};
 
 use crate::args::TestArgs;
@@ -28,7 +30,7 @@ pub(crate) fn run(args: &TestArgs) -> Result<Exit, Trouble> {
         let all_hold = sets.iter().all(|set| set.prove(most).all(|proof| proof.holds()));
         return Ok(if all_hold { Exit::Done } else { Exit::Found });
     }
-    let mut tally = Tally::default();
+    let mut tally = ExampleCounts::default();
     for set in &sets {
         prove(set, most, &mut tally, &mut out)?;
     }
@@ -46,7 +48,7 @@ pub(crate) fn run(args: &TestArgs) -> Result<Exit, Trouble> {
 }
 
 #[derive(Default)]
-struct Tally {
+struct ExampleCounts {
     examples: u64,
     failed: u64,
 }
@@ -71,7 +73,7 @@ fn read_sets(paths: &[PathBuf]) -> Result<Vec<RuleSet>, Trouble> {
     if errors.is_empty() { Ok(sets) } else { Err(Trouble::Rules(errors)) }
 }
 
-fn prove(set: &RuleSet, most: Option<u64>, tally: &mut Tally, out: &mut impl Write) -> io::Result<()> {
+fn prove(set: &RuleSet, most: Option<u64>, tally: &mut ExampleCounts, out: &mut impl Write) -> io::Result<()> {
     writeln!(out, "{FILE}{}{FILE:#}", shown_path(set.name.as_ref()))?;
     if set.examples.is_empty() {
         writeln!(out, "{QUIET}  no [[example]] in it{QUIET:#}")?;

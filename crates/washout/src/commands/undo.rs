@@ -4,8 +4,8 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use washout_files::{
-    About, Carried, FileError, History, Keeper, PutBack, RunEntry, RunKind, RunState, Undo, left_behind_below,
-    plan_put_back, plan_undo, remove_left_behind,
+    About, CarriedOut, FileError, History, Keeper, Restoration, RunEntry, RunKind, RunState, Undo, left_behind_below,
+    plan_restore, plan_undo, remove_left_behind,
 };
 
 use super::history::what;
@@ -13,7 +13,7 @@ use crate::args::UndoArgs;
 use crate::exit::{Exit, Trouble};
 use crate::interrupt;
 use crate::json;
-use crate::out::{buffered_stdout, complain, fate};
+use crate::out::{buffered_stdout, outcome, print_warning};
 use crate::past::{about, open_history};
 use crate::show::command_line::{program_name, typed};
 use crate::show::moment::local;
@@ -115,7 +115,7 @@ fn newest_here(history: &mut History, preview: bool) -> Result<Newest, Trouble> 
     }
 }
 
-/// The newest run of which anything is left to be put back. `below`: of those that touched something there.
+/// The newest run of which anything is left to be restored. `below`: of those that touched something there.
 fn newest(history: &mut History, below: Option<&Path>, preview: bool) -> Result<Option<RunEntry>, Trouble> {
     let mut done = Vec::new();
     let mut newest = None;
@@ -166,11 +166,11 @@ fn left_behind(args: &UndoArgs, here: &Path, left: &[PathBuf], older: Option<&Ru
     Ok(Exit::Done)
 }
 
-/// Whether anything is left of a run that was put back in parts.
+/// Whether anything is left of a run that was undone in parts.
 fn is_left(history: &History, run: &RunEntry) -> Result<bool, Trouble> {
     Ok(match run.kind {
         RunKind::Contents => {
-            let plan = plan_put_back(history, run.id, &[], false)?;
+            let plan = plan_restore(history, run.id, &[], false)?;
             !plan.files.is_empty() || !plan.refused.is_empty()
         }
         RunKind::Names => {
@@ -182,7 +182,7 @@ fn is_left(history: &History, run: &RunEntry) -> Result<bool, Trouble> {
 
 /// Puts the contents of a run back.
 fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) -> Result<Exit, Trouble> {
-    let plan = plan_put_back(&history, id, only, args.force)?;
+    let plan = plan_restore(&history, id, only, args.force)?;
     let mut out = buffered_stdout();
     let (mut back, mut failed, mut own) = (plan.files.len() as u64, Vec::new(), None);
     let carries_out = !args.preview && !plan.files.is_empty();
@@ -199,7 +199,7 @@ fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) ->
         own = keeper.end(None, back < plan.files.len() as u64)?;
     }
     if args.json {
-        json::write(&json::names::put_back(id, &plan, carries_out.then_some((own, &failed[..]))))?;
+        json::write(&json::names::restore(id, &plan, carries_out.then_some((own, &failed[..]))))?;
     } else {
         draw_contents(args, (id, own), &plan, (back, &failed), &mut out)?;
     }
@@ -214,7 +214,7 @@ fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) ->
 fn draw_contents(
     args: &UndoArgs,
     (id, own): (i64, Option<i64>),
-    plan: &PutBack,
+    plan: &Restoration,
     (back, failed): (u64, &[(PathBuf, FileError)]),
     out: &mut impl Write,
 ) -> io::Result<()> {
@@ -228,21 +228,21 @@ fn draw_contents(
     }
     out.flush()?;
     for (path, why) in &plan.refused {
-        complain(&format!("{}: {}", shown_path(path), shown(&why.to_string())))?;
+        print_warning(&format!("{}: {}", shown_path(path), shown(&why.to_string())))?;
     }
     for (path, error) in failed {
-        complain(&format!("{}: {}{}", shown_path(path), shown(&error.to_string()), fate(error)))?;
+        print_warning(&format!("{}: {}{}", shown_path(path), shown(&error.to_string()), outcome(error)))?;
     }
     let not_begun = plan.files.len() as u64 - back - failed.len() as u64;
     let files = counted(back, "file");
-    let back = if args.preview { format!("{files} would be put back") } else { format!("{files} put back") };
+    let back = if args.preview { format!("{files} would be restored") } else { format!("{files} restored") };
     let left = plan.refused.len() + failed.len();
     let left = if left > 0 { format!(", {} left alone (named above)", grouped(left as u64)) } else { String::new() };
     let stopped =
         if not_begun > 0 { format!(", {} not begun, as you asked to stop", grouped(not_begun)) } else { String::new() };
     writeln!(out, "{STRONG}Run {id}: {back}{left}{stopped}{STRONG:#}")?;
     match own {
-        Some(run) => advise("To take this back:", &format!("{} undo {run}", program_name()), out),
+        Some(run) => advise("To undo this:", &format!("{} undo {run}", program_name()), out),
         None => Ok(()),
     }
 }
@@ -251,14 +251,14 @@ fn nothing_here(here: &Path, elsewhere: Option<&RunEntry>) -> Trouble {
     let program = program_name();
     Trouble::Usage(match elsewhere {
         Some(run) => format!(
-            "there is no run to put back that changed anything in {} or below\nThe newest elsewhere: {}\n\
+            "there is no run to undo that changed anything in {} or below\nThe newest elsewhere: {}\n\
              To undo that one:  {program} undo {}",
             shown_path(here),
             described(run),
             run.id
         ),
         None => format!(
-            "there is no run to put back\n{program} history lists all runs; one that has been put back already can be named"
+            "there is no run to undo\n{program} history lists all runs; one that has been undone already can be named"
         ),
     })
 }
@@ -273,7 +273,7 @@ fn absolute(path: &Path) -> io::Result<PathBuf> {
     })
 }
 
-fn draw(args: &UndoArgs, undo: &Undo, carried: Option<&Carried>, out: &mut impl Write) -> io::Result<()> {
+fn draw(args: &UndoArgs, undo: &Undo, carried: Option<&CarriedOut>, out: &mut impl Write) -> io::Result<()> {
     if args.preview || args.all {
         let mut table = NamesTable::new(Screen::of_stdout(), args.all);
         undo.folders.iter().try_for_each(|folder| table.folder(folder, out))?;
@@ -281,32 +281,31 @@ fn draw(args: &UndoArgs, undo: &Undo, carried: Option<&Carried>, out: &mut impl 
     }
     out.flush()?;
     for (path, old, why) in &undo.refused {
-        complain(&format!("{} (was `{}`): {}", shown_path(path), drawn(old), shown(&why.to_string())))?;
+        print_warning(&format!("{} (was `{}`): {}", shown_path(path), drawn(old), shown(&why.to_string())))?;
     }
     let failed = carried.map_or(&[][..], |carried| &carried.failed);
     for (path, error) in failed {
-        complain(&format!("{}: {}", shown_path(path), shown(&error.to_string())))?;
+        print_warning(&format!("{}: {}", shown_path(path), shown(&error.to_string())))?;
     }
     if let Some(error) = carried.and_then(|carried| carried.unrecorded.as_ref()) {
-        complain(&format!("the names were put back, but the history does not say so: {}", shown(&error.to_string())))?;
+        print_warning(&format!(
+            "the names were restored, but the history does not say so: {}",
+            shown(&error.to_string())
+        ))?;
     }
     let back = match carried {
-        Some(carried) => format!("{} put back", counted(carried.renamed, "name")),
-        None if args.preview => format!("{} would be put back", counted(undo.renames(), "name")),
-        None => format!("{} put back", counted(0, "name")),
+        Some(carried) => format!("{} restored", counted(carried.renamed, "name")),
+        None if args.preview => format!("{} would be restored", counted(undo.renames(), "name")),
+        None => format!("{} restored", counted(0, "name")),
     };
     let left = undo.refused.len() + failed.len();
     let left = if left > 0 { format!(", {} left alone (named above)", grouped(left as u64)) } else { String::new() };
     writeln!(out, "{STRONG}Run {}: {back}{left}{STRONG:#}", undo.run)?;
     match carried.and_then(|carried| carried.run) {
-        Some(run) => advise("To take this back:", &format!("{} undo {run}", program_name()), out),
+        Some(run) => advise("To undo this:", &format!("{} undo {run}", program_name()), out),
         None if args.preview && undo.renames() > 0 => {
             let command = typed(None, &[("--preview", false), ("--all", false)]);
-            advise(
-                "To put them back:",
-                &command.unwrap_or_else(|| format!("{} undo {}", program_name(), undo.run)),
-                out,
-            )
+            advise("To undo:       ", &command.unwrap_or_else(|| format!("{} undo {}", program_name(), undo.run)), out)
         }
         None => Ok(()),
     }

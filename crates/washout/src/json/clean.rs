@@ -9,11 +9,11 @@ use super::{of_command, path};
 use crate::show::summary::Summary;
 
 /// The files of a run, as they are reported.
-pub(crate) struct Files {
+pub(crate) struct FilesJson {
     files: Vec<Value>,
 }
 
-impl Files {
+impl FilesJson {
     pub(crate) fn new(chosen: &Chosen) -> Self {
         let skipped = chosen.skipped.iter().map(|(file, why)| left(&path(file), "skipped", &why.to_string()));
         let failed = chosen.failed.iter().map(|(file, why)| left(&path(file), "failed", &why.to_string()));

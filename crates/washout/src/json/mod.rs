@@ -1,6 +1,6 @@
 //! What programs read: one JSON value, of a shape that is documented in `docs/json.md` and has a version.
 //!
-//! Paths and texts that are no valid UTF-8 have U+FFFD in place of what is broken.
+//! Paths and texts that are not valid UTF-8 have U+FFFD in place of what is broken.
 
 pub(crate) mod clean;
 mod escape;
@@ -40,7 +40,7 @@ pub(crate) fn close_check(summary: &Summary, left_out: &[(PathBuf, Skip)], out: 
 /// Counts up when a field goes or changes its meaning; a new field changes nothing for those who do not know it.
 const VERSION: u64 = 1;
 
-/// The value of a command: its fields behind `version` and `command`.
+/// The value of a command: its fields after `version` and `command`.
 pub(crate) fn of_command(command: &str, fields: Value) -> Value {
     let mut all = Map::new();
     all.insert("version".to_owned(), VERSION.into());

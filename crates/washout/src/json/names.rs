@@ -1,33 +1,34 @@
-//! Names, old and new; past runs; names put back.
+//! Names, old and new; past runs; restored names.
 
 use std::io;
 use std::os::unix::ffi::OsStrExt;
 use std::path::{Path, PathBuf};
 
 use serde_json::{Value, json};
-use washout_core::{Fate, RuleName};
+use washout_core::RuleName;
+use washout_core::names::NameOutcome;
 use washout_files::{
-    Carried, ContentRecord, FileError, Outcome, PlannedFolder, PlannedName, Plans, Pruned, PutBack, RenameRecord,
-    RunEntry, RunState, Undo,
+    CarriedOut, ContentRecord, FileError, PlannedFolder, PlannedName, Plans, Pruned, RenameOutcome, RenameRecord,
+    Restoration, RunEntry, RunState, Undo,
 };
 
 use super::{of_command, path, text};
-use crate::names_result::NamesResult;
+use crate::names_result::RenameSummary;
 use crate::show::moment::rfc3339;
 
 /// The value of `names`.
-pub(crate) fn value(plans: &Plans, names: &[RuleName], told: &NamesResult<'_>) -> Value {
+pub(crate) fn value(plans: &Plans, names: &[RuleName], summary: &RenameSummary<'_>) -> Value {
     let rules = names.iter().zip(plans.changes.iter().zip(&plans.touched));
     of_command(
         "names",
         json!({
-            "preview": told.carried.is_none(),
-            "run": told.carried.and_then(|carried| carried.run),
-            "names": entries(plans, names, told).collect::<Vec<_>>(),
+            "preview": summary.carried.is_none(),
+            "run": summary.carried.and_then(|carried| carried.run),
+            "names": entries(plans, names, summary).collect::<Vec<_>>(),
             "rules": rules.map(|(name, (changes, touched))| {
                 json!({"rule": name.number, "label": name.caption, "changes": changes, "names": touched})
             }).collect::<Vec<_>>(),
-            "unchanged": told.same,
+            "unchanged": summary.same,
         }),
     )
 }
@@ -36,7 +37,7 @@ pub(crate) fn value(plans: &Plans, names: &[RuleName], told: &NamesResult<'_>) -
 pub(crate) fn entries<'p>(
     plans: &'p Plans,
     rules: &'p [RuleName],
-    told: &'p NamesResult<'_>,
+    summary: &'p RenameSummary<'_>,
 ) -> impl Iterator<Item = Value> + 'p {
     let folders = plans.folders.iter();
     let unseen = plans.failed.iter().map(|(at, why)| {
@@ -50,17 +51,23 @@ pub(crate) fn entries<'p>(
             "rules": [],
         })
     });
-    let seen = folders.flat_map(move |folder| folder.names().filter_map(move |name| entry(folder, name, rules, told)));
+    let seen =
+        folders.flat_map(move |folder| folder.names().filter_map(move |name| entry(folder, name, rules, summary)));
     unseen.chain(seen)
 }
 
-fn entry(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], told: &NamesResult<'_>) -> Option<Value> {
-    let (new, state, why) = match name.fate {
-        Fate::Stays => return None,
-        Fate::Refused(wanted, why) => (wanted.as_deref(), "left", Some(why.to_string())),
-        Fate::Becomes(new) => {
-            let failure = told.failure(&folder.path_of(name)).map(ToString::to_string);
-            let state = match (&failure, told.carried) {
+fn entry(
+    folder: &PlannedFolder,
+    name: PlannedName<'_>,
+    rules: &[RuleName],
+    summary: &RenameSummary<'_>,
+) -> Option<Value> {
+    let (new, state, why) = match name.outcome {
+        NameOutcome::Stays => return None,
+        NameOutcome::Refused(wanted, why) => (wanted.as_deref(), "left", Some(why.to_string())),
+        NameOutcome::Becomes(new) => {
+            let failure = summary.failure(&folder.path_of(name)).map(ToString::to_string);
+            let state = match (&failure, summary.carried) {
                 (Some(_), _) => "failed",
                 (None, None) => "would change",
                 (None, Some(_)) => "renamed",
@@ -87,11 +94,11 @@ pub(crate) fn history(runs: &[RunEntry]) -> Value {
 /// Writes the value of `history RUN`.
 pub(crate) fn write_one_run(entry: &RunEntry, renames: &[RenameRecord], contents: &[ContentRecord]) -> io::Result<()> {
     let mut value = run(entry);
-    let outcome = |outcome: Option<Outcome>, done: &'static str| match outcome {
+    let outcome = |outcome: Option<RenameOutcome>, done: &'static str| match outcome {
         None => "not known",
-        Some(Outcome::NotDone) => "not done",
-        Some(Outcome::Done) => done,
-        Some(Outcome::Stuck) => "at a temporary name",
+        Some(RenameOutcome::NotDone) => "not done",
+        Some(RenameOutcome::Done) => done,
+        Some(RenameOutcome::Stuck) => "at a temporary name",
     };
     let name = |record: &RenameRecord| {
         json!({
@@ -139,11 +146,11 @@ fn run(entry: &RunEntry) -> Value {
 }
 
 /// The value of `undo`.
-pub(crate) fn undo(undo: &Undo, carried: Option<&Carried>) -> Value {
+pub(crate) fn undo(undo: &Undo, carried: Option<&CarriedOut>) -> Value {
     let failure = |at: &Path| carried?.failed.iter().find(|(path, _)| path == at).map(|(_, why)| why.to_string());
     let names = undo.folders.iter().flat_map(|folder| folder.names().map(move |name| (folder, name)));
     let back = names.filter_map(|(folder, name)| {
-        let Fate::Becomes(old) = name.fate else { return None };
+        let NameOutcome::Becomes(old) = name.outcome else { return None };
         let why = failure(&folder.path_of(name));
         let state = match (&why, carried) {
             (Some(_), _) => "failed",
@@ -180,10 +187,10 @@ pub(crate) fn left_behind(removed: &[PathBuf], is_preview: bool) -> Value {
 }
 
 /// The number of a run, and what failed in it.
-type Done<'d> = (Option<i64>, &'d [(PathBuf, FileError)]);
+type NamesDone<'d> = (Option<i64>, &'d [(PathBuf, FileError)]);
 
 /// The value of `undo` for contents. `done`: the number of the run of its own, and what failed.
-pub(crate) fn put_back(run: i64, plan: &PutBack, done: Option<Done<'_>>) -> Value {
+pub(crate) fn restore(run: i64, plan: &Restoration, done: Option<NamesDone<'_>>) -> Value {
     let failure = |file: &Path| done?.1.iter().find(|(path, _)| path == file).map(|(_, why)| why.to_string());
     let files = plan.files.iter().map(|record| {
         let why = failure(&record.path);

@@ -3,10 +3,13 @@
 use std::path::Path;
 
 use serde_json::{Value, json};
-use washout_core::{
-    Caution, Explanation, NAMED_CLASSES, NamedClass, PatternPiece, Proof, ReadySet, RuleId, RuleSet, Stock,
-    UNICODE_VERSION, stop_word_lists, stop_words,
-};
+use washout_core::class::{NAMED_CLASSES, NamedClass, UNICODE_VERSION};
+use washout_core::explain::{Caution, Explanation, PatternPiece};
+use washout_core::prove::Proof;
+use washout_core::read::{stop_word_lists, stop_words};
+use washout_core::ready::ReadySet;
+use washout_core::stock::Stock;
+use washout_core::{RuleId, RuleSet};
 
 use super::{of_command, path, text};
 

@@ -1,7 +1,8 @@
 //! A text spelled out.
 
 use serde_json::{Value, json};
-use washout_core::{RuleId, RuleName, Sample};
+use washout_core::explain::Sample;
+use washout_core::{RuleId, RuleName};
 
 use super::{of_command, text};
 use crate::spelled::{Spelled, classes, code, differences, made_same_by, name, spelled};

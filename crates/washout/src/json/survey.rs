@@ -4,9 +4,8 @@ use std::path::Path;
 
 use serde_json::{Value, json};
 
-use washout_core::{
-    Alike, CellCount, CharCount, ColumnSurvey, Finding, Litter, Place, Sighting, Surveyed, TableSurvey,
-};
+use washout_core::survey::{CharCount, Litter, Place, Sighting, Surveyed};
+use washout_core::table::{Alike, CellCount, ColumnSurvey, Finding, TableSurvey};
 use washout_files::FilesSurvey;
 
 use super::{of_command, path, text};

@@ -1,7 +1,10 @@
 //! The steps of a trace.
 
 use serde_json::{Value, json};
-use washout_core::{Program, Sample, Step, TextSize};
+use washout_core::Program;
+use washout_core::explain::Sample;
+use washout_core::text::TextSize;
+use washout_core::trace::Step;
 
 use super::{of_command, text};
 use crate::traced::Traced;

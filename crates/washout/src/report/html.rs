@@ -4,7 +4,8 @@ use std::fmt::Write as _;
 use std::path::{Path, PathBuf};
 
 use maud::{Markup, html};
-use washout_core::{Hunk, RuleName, Side};
+use washout_core::RuleName;
+use washout_core::observe::{Hunk, Side};
 use washout_files::{Excerpt, Washed};
 
 use super::page::{drawn, page};
@@ -12,7 +13,7 @@ use super::rules::{chart, filter_style, filters};
 use crate::show::number::{counted, grouped};
 use crate::show::preview::table_changes;
 use crate::show::summary::Summary;
-use crate::show::visible::{Look, drawn_within, shown, shown_cell, shown_path};
+use crate::show::visible::{GlyphLook, drawn_within, shown, shown_cell, shown_path};
 
 /// Hunks that are shown; more make a page slow.
 pub(super) const MOST_HUNKS: usize = 10_000;
@@ -171,7 +172,7 @@ fn lines(bytes: &[u8], changed: bool) -> String {
     let mut rest = bytes;
     while !rest.is_empty() {
         let content = rest.iter().take_while(|byte| !matches!(byte, b'\n' | b'\r')).count();
-        text.push_str(&drawn(&rest[..content], if changed { Look::Close } else { Look::Text }));
+        text.push_str(&drawn(&rest[..content], if changed { GlyphLook::Close } else { GlyphLook::Text }));
         let end = if rest[content..].starts_with(b"\r\n") { 2 } else { usize::from(content < rest.len()) };
         if end > 0 {
             text.push_str(if changed { "↵\n" } else { "\n" });

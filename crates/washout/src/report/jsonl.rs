@@ -3,7 +3,8 @@
 use std::path::Path;
 
 use serde_json::json;
-use washout_core::{PlacedChange, RuleName};
+use washout_core::RuleName;
+use washout_core::observe::PlacedChange;
 
 use crate::json::{Escaped, path, text};
 

@@ -35,12 +35,12 @@ pub(crate) struct Reports {
 }
 
 /// What a report is, by its file's name.
-pub(crate) enum Kind {
+pub(crate) enum ReportKind {
     Html,
     Jsonl,
 }
 
-impl Kind {
+impl ReportKind {
     pub(crate) fn of(path: &Path) -> Result<Self, Trouble> {
         match path.extension().and_then(|extension| extension.to_str()) {
             Some("html" | "htm") => Ok(Self::Html),
@@ -56,13 +56,13 @@ impl Kind {
 impl ReportFiles {
     /// Starts them. Nothing has been done before that.
     pub(crate) fn start(paths: &[PathBuf], inputs: &Inputs<'_>, overwrite: bool) -> Result<Self, Trouble> {
-        let kinds = paths.iter().map(|path| Kind::of(path)).collect::<Result<Vec<_>, _>>()?;
+        let kinds = paths.iter().map(|path| ReportKind::of(path)).collect::<Result<Vec<_>, _>>()?;
         let started = outputs::start(&paths.iter().map(PathBuf::as_path).collect::<Vec<_>>(), inputs, overwrite)?;
         let mut files = Self::default();
         for (kind, file) in kinds.into_iter().zip(started) {
             match kind {
-                Kind::Html => files.pages.push(file),
-                Kind::Jsonl => files.lines.push(file),
+                ReportKind::Html => files.pages.push(file),
+                ReportKind::Jsonl => files.lines.push(file),
             }
         }
         Ok(files)

@@ -5,7 +5,8 @@ use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
 use maud::{Markup, html};
-use washout_core::{Fate, RuleName};
+use washout_core::RuleName;
+use washout_core::names::NameOutcome;
 use washout_files::{PlannedFolder, PlannedName, Plans};
 
 use super::ReportFiles;
@@ -13,8 +14,8 @@ use super::page::page;
 use super::rules::{chart, filter_style, filters};
 use crate::exit::Trouble;
 use crate::json;
-use crate::names_result::NamesResult;
-use crate::show::names::{Part, compared, drawn, folder_shown};
+use crate::names_result::RenameSummary;
+use crate::show::names::{NamePiece, compared, drawn, folder_shown};
 use crate::show::number::{counted, grouped};
 use crate::show::visible::{shown, shown_path};
 
@@ -26,19 +27,19 @@ pub(crate) fn write(
     mut files: ReportFiles,
     plans: &Plans,
     rules: &[RuleName],
-    told: &NamesResult<'_>,
+    summary: &RenameSummary<'_>,
 ) -> Result<Vec<PathBuf>, Trouble> {
     for target in &mut files.lines {
         let mut file = std::io::BufWriter::new(&mut *target);
-        let written = json::names::entries(plans, rules, told).try_for_each(|entry| writeln!(file, "{entry}"));
+        let written = json::names::entries(plans, rules, summary).try_for_each(|entry| writeln!(file, "{entry}"));
         let written = written.and_then(|()| file.flush());
         drop(file);
         written.map_err(|error| Trouble::File(shown_path(target.path()), error))?;
     }
-    files.finish(|| names_page(plans, rules, told))
+    files.finish(|| names_page(plans, rules, summary))
 }
 
-fn names_page(plans: &Plans, rules: &[RuleName], told: &NamesResult<'_>) -> String {
+fn names_page(plans: &Plans, rules: &[RuleName], summary: &RenameSummary<'_>) -> String {
     let folders: Vec<&PlannedFolder> =
         plans.folders.iter().filter(|folder| shown_names(folder).next().is_some()).collect();
     let mut room = MOST_NAMES;
@@ -46,15 +47,15 @@ fn names_page(plans: &Plans, rules: &[RuleName], told: &NamesResult<'_>) -> Stri
     let sections: Vec<Markup> = folders
         .iter()
         .enumerate()
-        .map(|(index, folder)| section(index, folder, rules, told, &mut room, &mut hidden))
+        .map(|(index, folder)| section(index, folder, rules, summary, &mut room, &mut hidden))
         .collect();
     let paths: Vec<String> = folders.iter().map(|folder| folder_shown(&folder.shown)).collect();
     let counts = || plans.changes.iter().copied().zip(plans.touched.iter().copied());
-    let tense = if told.carried.is_some() { "Names that changed" } else { "Names that would change" };
+    let tense = if summary.carried.is_some() { "Names that changed" } else { "Names that would change" };
     let body = html! {
         main {
             h1 { (tense) }
-            p.quiet { (told.counts("")) }
+            p.quiet { (summary.counts("")) }
             @if !rules.is_empty() { (chart(rules, counts(), "names")) }
             (filters(rules, counts(), &paths, "folder"))
             h2 { "Names" }
@@ -70,14 +71,14 @@ fn names_page(plans: &Plans, rules: &[RuleName], told: &NamesResult<'_>) -> Stri
 
 /// Names that change, or would if they could.
 fn shown_names(folder: &PlannedFolder) -> impl Iterator<Item = PlannedName<'_>> {
-    folder.names().filter(|name| *name.fate != Fate::Stays)
+    folder.names().filter(|name| *name.outcome != NameOutcome::Stays)
 }
 
 fn section(
     index: usize,
     folder: &PlannedFolder,
     rules: &[RuleName],
-    told: &NamesResult<'_>,
+    summary: &RenameSummary<'_>,
     room: &mut usize,
     hidden: &mut u64,
 ) -> Markup {
@@ -95,7 +96,7 @@ fn section(
                 span.quiet { "  " (grouped(folder.renames())) " of " (counted(folder.names().count() as u64, "name")) }
             }
             div.hunk.head { span { "" } span { "before" } span { "after" } span { "rule" } }
-            @for name in shown_here { (row(folder, *name, rules, told)) }
+            @for name in shown_here { (row(folder, *name, rules, summary)) }
             @if !rest.is_empty() { p.quiet { "… and " (counted(rest.len() as u64, "more name")) " in this folder" } }
         }
     }
@@ -108,16 +109,16 @@ fn classes(rules: impl Iterator<Item = usize>) -> String {
     })
 }
 
-fn row(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], told: &NamesResult<'_>) -> Markup {
+fn row(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], summary: &RenameSummary<'_>) -> Markup {
     let numbers: Vec<String> = name.rules.iter().map(|(rule, _)| shown(&rules[*rule].number)).collect();
     let class = format!("hunk{}", classes(name.rules.iter().map(|(rule, _)| *rule)));
     let path: &Path = &folder.path_of(name);
-    let failure = told.failure(path).map(ToString::to_string);
+    let failure = summary.failure(path).map(ToString::to_string);
     html! {
         div class=(class) {
             span.quiet {}
-            @match name.fate {
-                Fate::Becomes(new) => {
+            @match name.outcome {
+                NameOutcome::Becomes(new) => {
                     @let (old, new) = compared(name.name, new);
                     pre { @for part in old.parts() { (marked(&part, true)) } }
                     pre {
@@ -125,21 +126,21 @@ fn row(folder: &PlannedFolder, name: PlannedName<'_>, rules: &[RuleName], told: 
                         @if let Some(why) = &failure { "\n" span.quiet { "not done: " (shown(why)) } }
                     }
                 }
-                Fate::Refused(wanted, why) => {
+                NameOutcome::Refused(wanted, why) => {
                     pre { (drawn(name.name)) }
                     pre {
                         @if let Some(wanted) = wanted { (drawn(wanted)) "\n" }
                         span.quiet { "left alone: " (shown(&why.to_string())) }
                     }
                 }
-                Fate::Stays => {}
+                NameOutcome::Stays => {}
             }
             span { (numbers.join(", ")) }
         }
     }
 }
 
-fn marked(part: &Part, gone: bool) -> Markup {
+fn marked(part: &NamePiece, gone: bool) -> Markup {
     html! {
         @match (part.changed, gone) {
             (false, _) => (part.text),

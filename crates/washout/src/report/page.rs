@@ -2,7 +2,7 @@
 
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
-use crate::show::visible::{Look, glyphs};
+use crate::show::visible::{GlyphLook, glyphs};
 
 const STYLE: &str = include_str!("page.css");
 
@@ -26,7 +26,7 @@ pub(super) fn page(title: &str, filters: &str, body: &Markup) -> String {
 }
 
 /// Text with everything in it visible.
-pub(super) fn drawn(bytes: &[u8], look: Look) -> String {
+pub(super) fn drawn(bytes: &[u8], look: GlyphLook) -> String {
     glyphs(bytes, look).into_iter().map(|glyph| glyph.text).collect()
 }
 

@@ -3,14 +3,15 @@
 use std::path::{Path, PathBuf};
 
 use maud::{Markup, html};
-use washout_core::{Alike, CharCount, ColumnSurvey, Litter, Sighting, Surveyed, TableSurvey};
+use washout_core::survey::{CharCount, Litter, Sighting, Surveyed};
+use washout_core::table::{Alike, ColumnSurvey, TableSurvey};
 use washout_files::FilesSurvey;
 
 use super::page::{bar, drawn, page};
 use crate::show::number::{counted, grouped};
 use crate::show::place::place;
 use crate::show::survey::encoding_words;
-use crate::show::visible::{Look, shown, shown_path};
+use crate::show::visible::{GlyphLook, shown, shown_path};
 
 /// The whole page.
 pub(crate) fn survey_page(found: &FilesSurvey, every_character: bool) -> String {
@@ -82,7 +83,7 @@ fn findings(column: &ColumnSurvey) -> Markup {
     let ways = |group: &Alike| -> String {
         let ways = group.ways.iter().take(8);
         let each: Vec<String> =
-            ways.map(|(way, count)| format!("{} × “{}”", grouped(count.count), drawn(way, Look::Close))).collect();
+            ways.map(|(way, count)| format!("{} × “{}”", grouped(count.count), drawn(way, GlyphLook::Close))).collect();
         each.join("  ")
     };
     html! {
@@ -93,7 +94,7 @@ fn findings(column: &ColumnSurvey) -> Markup {
             }
         }
         @for group in column.alike.iter().take(MOST_ALIKE) {
-            p { "Look equal, but for " (group.differ.join(", ")) ": " (ways(group)) }
+            p { "Look equal, except for " (group.differ.join(", ")) ": " (ways(group)) }
         }
         @if column.alike.len() > MOST_ALIKE { p.quiet { "… and " (column.alike.len() - MOST_ALIKE) " more groups" } }
     }
@@ -176,9 +177,9 @@ fn example(sighting: &Sighting, files: &[PathBuf]) -> Markup {
         p.examples {
             span.quiet { (place(sighting.place, files)) "  " }
             code {
-                (drawn(&excerpt[..mark.start], Look::Text))
-                mark { (drawn(&excerpt[mark.clone()], Look::Close)) }
-                (drawn(&excerpt[mark.end..], Look::Text))
+                (drawn(&excerpt[..mark.start], GlyphLook::Text))
+                mark { (drawn(&excerpt[mark.clone()], GlyphLook::Close)) }
+                (drawn(&excerpt[mark.end..], GlyphLook::Text))
             }
         }
     }

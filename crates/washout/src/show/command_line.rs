@@ -5,12 +5,12 @@ pub(crate) fn program_name() -> String {
     std::env::args().next().filter(|name| !name.is_empty()).map_or_else(|| "washout".to_owned(), |name| quoted(&name))
 }
 
-/// The command that was typed, with more words behind it; without those words if it cannot be shown on a line.
+/// The command that was typed, with more words after it; without those words if it cannot be shown on a line.
 pub(crate) fn typed_with(more: &str) -> String {
     typed(None, &[]).map_or_else(|| format!("the same again with {more}"), |typed| format!("{typed} {more}"))
 }
 
-/// An option of the command line, and whether a value stands behind it.
+/// An option of the command line, and whether a value stands after it.
 pub(crate) type Typed = (&'static str, bool);
 
 /// The command that was typed, with the second of two commands in place of the first, and without these options; `None`

@@ -7,15 +7,15 @@ use similar::{DiffOp, capture_diff_slices};
 
 use super::hunk::{MARGIN, margin};
 use super::style::{GONE, NEW};
-use super::visible::{Glyph, Look, glyphs, line_end_glyph};
+use super::visible::{Glyph, GlyphLook, glyphs, line_end_glyph};
 
 /// The lines in which a result differs from what was wanted.
 pub(crate) struct Difference {
-    places: Vec<Place>,
+    places: Vec<DifferencePlace>,
 }
 
 /// Neighbouring lines that differ.
-struct Place {
+struct DifferencePlace {
     /// The number of the first wanted line, from 1.
     line: usize,
     wanted: Vec<Vec<u8>>,
@@ -29,7 +29,11 @@ impl Difference {
         let place = |op: DiffOp| {
             let (old, new) = (op.old_range(), op.new_range());
             let differs = !matches!(op, DiffOp::Equal { .. });
-            differs.then(|| Place { line: old.start + 1, wanted: wanted[old].to_vec(), got: got[new].to_vec() })
+            differs.then(|| DifferencePlace {
+                line: old.start + 1,
+                wanted: wanted[old].to_vec(),
+                got: got[new].to_vec(),
+            })
         };
         Self { places: ops.into_iter().filter_map(place).collect() }
     }
@@ -52,7 +56,7 @@ impl Difference {
     }
 }
 
-impl Place {
+impl DifferencePlace {
     /// The wanted and the got line of the same place, each with what the other has not underlined.
     fn draw_line(&self, index: usize, words: (&str, &str), columns: usize, out: &mut impl Write) -> io::Result<()> {
         let (wanted, got) = (self.wanted.get(index), self.got.get(index));
@@ -113,7 +117,7 @@ fn row(
     writeln!(out, "{indent}{style}{}{style:#}", sign.repeat(width(differs)))
 }
 
-/// As many glyphs as fit into so many columns, one kept for an ellipsis; and whether any did not.
+/// As many glyphs as fit into that many columns, one kept for an ellipsis; and whether any did not.
 fn fitting(glyphs: &[Glyph], columns: usize) -> (&[Glyph], bool) {
     let total: usize = glyphs.iter().map(|glyph| glyph.width).sum();
     if total <= columns {
@@ -131,7 +135,7 @@ fn fitting(glyphs: &[Glyph], columns: usize) -> (&[Glyph], bool) {
 fn draw(line: &[u8]) -> Vec<Glyph> {
     let content = line.iter().take_while(|byte| !matches!(byte, b'\n' | b'\r')).count();
     let (content, end) = line.split_at(content);
-    let mut drawn = glyphs(content, Look::Close);
+    let mut drawn = glyphs(content, GlyphLook::Close);
     // Half by half: whether a line ends in CRLF or LF is just what may differ.
     drawn.extend(end.iter().map(|byte| line_end_glyph(&[*byte])));
     drawn

@@ -4,11 +4,12 @@ use std::io::{self, Write};
 
 use anstyle::Style;
 use unicode_width::UnicodeWidthStr;
-use washout_core::{Hunk, Piece, RuleId, RuleName, Side};
+use washout_core::observe::{Hunk, Piece, Side};
+use washout_core::{RuleId, RuleName};
 
 use super::number::counted;
 use super::style::{GONE, NEW, QUIET};
-use super::visible::{Glyph, Look, drawn_within, glyphs, line_end_glyph, shown};
+use super::visible::{Glyph, GlyphLook, drawn_within, glyphs, line_end_glyph, shown};
 
 /// Columns left of the text: the line number and which of the two texts it is.
 pub(crate) const MARGIN: usize = 16;
@@ -29,11 +30,11 @@ pub(crate) struct HunkDrawer<'n> {
 /// One line of one side.
 #[derive(Default)]
 struct DrawnLine {
-    cells: Vec<Cell>,
+    cells: Vec<LineGlyph>,
 }
 
 /// One glyph of a line.
-struct Cell {
+struct LineGlyph {
     glyph: Glyph,
     side: Side,
     /// Something of the other side is right before it.
@@ -130,17 +131,17 @@ impl<'n> HunkDrawer<'n> {
             return Ok(1);
         }
         let rules = self.rules(&line.cells);
-        let told = if !self.names_rules || rules.iter().all(|rule| named.contains(rule)) {
+        let summary = if !self.names_rules || rules.iter().all(|rule| named.contains(rule)) {
             String::new()
         } else {
             rule_words(&rules)
         };
-        view.write_marks(&told, self.text_columns, is_cut, out)?;
+        view.write_marks(&summary, self.text_columns, is_cut, out)?;
         Ok(2)
     }
 
     /// The numbers of the rules that touched these cells, in order of appearance.
-    fn rules<'c>(&self, cells: impl IntoIterator<Item = &'c Cell>) -> Vec<&'n str> {
+    fn rules<'c>(&self, cells: impl IntoIterator<Item = &'c LineGlyph>) -> Vec<&'n str> {
         let mut rules: Vec<&str> = Vec::new();
         for cell in cells {
             if let Some(rule) = cell.side.rule() {
@@ -166,7 +167,7 @@ pub(crate) fn margin(line: Option<u64>, word: &str, out: &mut impl Write) -> io:
 
 /// The part of a line that fits into the width, around its first change.
 struct View<'c> {
-    cells: &'c [Cell],
+    cells: &'c [LineGlyph],
     cut_left: bool,
     cut_right: bool,
     /// Changes that are out of view, to the right.
@@ -174,8 +175,8 @@ struct View<'c> {
 }
 
 impl<'c> View<'c> {
-    fn of(cells: &'c [Cell], columns: usize) -> Self {
-        let width = |cells: &[Cell]| cells.iter().map(|cell| cell.glyph.width).sum::<usize>();
+    fn of(cells: &'c [LineGlyph], columns: usize) -> Self {
+        let width = |cells: &[LineGlyph]| cells.iter().map(|cell| cell.glyph.width).sum::<usize>();
         if width(cells) <= columns {
             return Self { cells, cut_left: false, cut_right: false, hidden_changes: 0 };
         }
@@ -309,11 +310,12 @@ fn drawn_line(content: &[Byte], end: &[Byte]) -> DrawnLine {
         for stretch in part.chunk_by(together) {
             let side = stretch[0].side;
             if stretch[0].after_omission {
-                line.cells.push(Cell { glyph: Glyph { text: " … ".to_owned(), width: 3 }, side, at_seam: false });
+                line.cells
+                    .push(LineGlyph { glyph: Glyph { text: " … ".to_owned(), width: 3 }, side, at_seam: false });
             }
-            let look = if at_end || side != Side::Kept { Look::Close } else { Look::Text };
+            let look = if at_end || side != Side::Kept { GlyphLook::Close } else { GlyphLook::Text };
             let first = line.cells.len();
-            line.cells.extend(glyphs(&plain(stretch), look).into_iter().map(|glyph| Cell {
+            line.cells.extend(glyphs(&plain(stretch), look).into_iter().map(|glyph| LineGlyph {
                 glyph,
                 side,
                 at_seam: false,
@@ -324,7 +326,7 @@ fn drawn_line(content: &[Byte], end: &[Byte]) -> DrawnLine {
         }
     }
     for stretch in end.chunk_by(together).filter(|stretch| stretch[0].side != Side::Kept) {
-        line.cells.push(Cell { glyph: line_end_glyph(&plain(stretch)), side: stretch[0].side, at_seam: false });
+        line.cells.push(LineGlyph { glyph: line_end_glyph(&plain(stretch)), side: stretch[0].side, at_seam: false });
     }
     line
 }

@@ -6,13 +6,13 @@ use std::path::Path;
 
 use anstyle::Style;
 use similar::{Algorithm, DiffOp, capture_diff_slices};
-use washout_core::{Fate, Refusal};
+use washout_core::names::{NameOutcome, Refusal};
 use washout_files::PlannedFolder;
 
 use super::number::{counted, grouped};
 use super::screen::Screen;
 use super::style::{FILE, GONE, NEW, QUIET, STRONG};
-use super::visible::{Glyph, Look, glyphs, shown, shown_path};
+use super::visible::{Glyph, GlyphLook, glyphs, shown, shown_path};
 
 /// Folders that are shown before the others are only counted.
 const MOST_FOLDERS: usize = 8;
@@ -32,33 +32,34 @@ pub(crate) struct NamesTable {
 type Left<'p> = (&'p [u8], Option<&'p [u8]>, &'p Refusal);
 
 /// A stretch of a name that changes, or one that stays.
-pub(crate) struct Part {
+pub(crate) struct NamePiece {
     pub(crate) text: String,
     pub(crate) changed: bool,
 }
 
 /// A name with what changes of it.
-pub(crate) struct Drawn {
+pub(crate) struct DrawnName {
     glyphs: Vec<(Glyph, bool)>,
 }
 
-impl Drawn {
+impl DrawnName {
     fn width(&self) -> usize {
         self.glyphs.iter().map(|(glyph, _)| glyph.width).sum()
     }
 
     /// The stretches of it, in order.
-    pub(crate) fn parts(&self) -> impl Iterator<Item = Part> + '_ {
+    pub(crate) fn parts(&self) -> impl Iterator<Item = NamePiece> + '_ {
         let stretches = self.glyphs.chunk_by(|one, next| one.1 == next.1);
-        stretches.map(|stretch| Part {
+        stretches.map(|stretch| NamePiece {
             text: stretch.iter().map(|(glyph, _)| glyph.text.as_str()).collect(),
             changed: stretch[0].1,
         })
     }
 
     fn text(&self, style: Style) -> String {
-        let drawn =
-            self.parts().map(|Part { text, changed }| if changed { format!("{style}{text}{style:#}") } else { text });
+        let drawn = self
+            .parts()
+            .map(|NamePiece { text, changed }| if changed { format!("{style}{text}{style:#}") } else { text });
         drawn.collect()
     }
 
@@ -84,8 +85,8 @@ fn is_kept(op: &DiffOp) -> bool {
 }
 
 /// Both names, each with what the other has not.
-pub(crate) fn compared(old: &[u8], new: &[u8]) -> (Drawn, Drawn) {
-    let (before, after) = (glyphs(old, Look::Text), glyphs(new, Look::Text));
+pub(crate) fn compared(old: &[u8], new: &[u8]) -> (DrawnName, DrawnName) {
+    let (before, after) = (glyphs(old, GlyphLook::Text), glyphs(new, GlyphLook::Text));
     let texts = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.text.clone()).collect::<Vec<_>>();
     let ops = capture_diff_slices(Algorithm::Myers, &texts(&before), &texts(&after));
     let mut changed = (vec![false; before.len()], vec![false; after.len()]);
@@ -113,7 +114,7 @@ pub(crate) fn compared(old: &[u8], new: &[u8]) -> (Drawn, Drawn) {
             let glyph = if changed && glyph.text == " " { Glyph { text: "·".to_owned(), width: 1 } } else { glyph };
             (glyph, changed)
         };
-        Drawn { glyphs: glyphs.into_iter().zip(changed).map(blank).collect() }
+        DrawnName { glyphs: glyphs.into_iter().zip(changed).map(blank).collect() }
     };
     (drawn(before, changed.0), drawn(after, changed.1))
 }
@@ -138,16 +139,16 @@ impl NamesTable {
     pub(crate) fn folder(&mut self, folder: &PlannedFolder, out: &mut impl Write) -> io::Result<()> {
         let renames: Vec<(&[u8], &[u8])> = folder
             .names()
-            .filter_map(|name| match name.fate {
-                Fate::Becomes(new) => Some((name.name, new.as_slice())),
-                Fate::Stays | Fate::Refused(..) => None,
+            .filter_map(|name| match name.outcome {
+                NameOutcome::Becomes(new) => Some((name.name, new.as_slice())),
+                NameOutcome::Stays | NameOutcome::Refused(..) => None,
             })
             .collect();
         let left: Vec<Left<'_>> = folder
             .names()
-            .filter_map(|name| match name.fate {
-                Fate::Refused(wanted, why) => Some((name.name, wanted.as_deref(), why)),
-                Fate::Stays | Fate::Becomes(_) => None,
+            .filter_map(|name| match name.outcome {
+                NameOutcome::Refused(wanted, why) => Some((name.name, wanted.as_deref(), why)),
+                NameOutcome::Stays | NameOutcome::Becomes(_) => None,
             })
             .collect();
         if renames.is_empty() && left.is_empty() {
@@ -182,8 +183,8 @@ impl NamesTable {
 
     fn renames(&self, renames: &[(&[u8], &[u8])], out: &mut impl Write) -> io::Result<()> {
         let most = self.most.map_or(renames.len(), |rows| rows / ROWS_BESIDE).min(renames.len());
-        let drawn: Vec<(Drawn, Drawn)> = renames[..most].iter().map(|(old, new)| compared(old, new)).collect();
-        let widest = |width: &dyn Fn(&(Drawn, Drawn)) -> usize| drawn.iter().map(width).max().unwrap_or(0);
+        let drawn: Vec<(DrawnName, DrawnName)> = renames[..most].iter().map(|(old, new)| compared(old, new)).collect();
+        let widest = |width: &dyn Fn(&(DrawnName, DrawnName)) -> usize| drawn.iter().map(width).max().unwrap_or(0);
         let (left, right) = (widest(&|pair| pair.0.width()), widest(&|pair| pair.1.width()));
         let beside = 2 + left + ARROW.len() + right <= self.columns;
         let shown = if beside { &drawn } else { &drawn[..self.most.map_or(most, |rows| rows / ROWS_BELOW).min(most)] };
@@ -239,19 +240,19 @@ pub(crate) fn draw_rename(old: &[u8], new: &[u8], out: &mut impl Write) -> io::R
     draw_below(&compared(old, new), out)
 }
 
-fn draw_beside((old, new): &(Drawn, Drawn), left: usize, out: &mut impl Write) -> io::Result<()> {
+fn draw_beside((old, new): &(DrawnName, DrawnName), left: usize, out: &mut impl Write) -> io::Result<()> {
     let gap = " ".repeat(left - old.width());
     writeln!(out, "  {}{gap}{QUIET}{ARROW}{QUIET:#}{}", old.text(GONE), new.text(NEW))?;
     let (gone, came) = (old.marks("×", GONE), new.marks("^", NEW));
     if came.is_empty() {
         return writeln!(out, "  {gone}");
     }
-    // The arrow is as wide as it is long, but for the bytes of its sign.
+    // The arrow is as wide as it is long, except for the bytes of its sign.
     let gap = " ".repeat(left - old.marks_width() + 4);
     writeln!(out, "  {gone}{gap}{came}")
 }
 
-fn draw_below((old, new): &(Drawn, Drawn), out: &mut impl Write) -> io::Result<()> {
+fn draw_below((old, new): &(DrawnName, DrawnName), out: &mut impl Write) -> io::Result<()> {
     writeln!(out, "    {}", old.text(GONE))?;
     let gone = old.marks("×", GONE);
     if !gone.is_empty() {
@@ -267,7 +268,7 @@ fn draw_below((old, new): &(Drawn, Drawn), out: &mut impl Write) -> io::Result<(
 
 /// A name on one line, whatever is in it.
 pub(crate) fn drawn(name: &[u8]) -> String {
-    glyphs(name, Look::Text).into_iter().map(|glyph| glyph.text).collect()
+    glyphs(name, GlyphLook::Text).into_iter().map(|glyph| glyph.text).collect()
 }
 
 /// A folder's path, so that it is seen to be one.

@@ -2,10 +2,10 @@
 
 use std::path::PathBuf;
 
-use washout_core::{Place, Sighting};
+use washout_core::survey::{Place, Sighting};
 
 use super::style::GONE;
-use super::visible::{Look, glyphs, shown_path};
+use super::visible::{GlyphLook, glyphs, shown_path};
 
 /// `notes.txt:12:5`, where text number `i` is `files[i]`.
 pub(crate) fn place(place: Place, files: &[PathBuf]) -> String {
@@ -18,8 +18,8 @@ pub(crate) fn place(place: Place, files: &[PathBuf]) -> String {
 pub(crate) fn marked(sighting: &Sighting, columns: usize) -> String {
     let Sighting { excerpt, mark, .. } = sighting;
     let draw = |bytes: &[u8], look| glyphs(bytes, look);
-    let found = draw(&excerpt[mark.clone()], Look::Close);
-    let (before, after) = (draw(&excerpt[..mark.start], Look::Text), draw(&excerpt[mark.end..], Look::Text));
+    let found = draw(&excerpt[mark.clone()], GlyphLook::Close);
+    let (before, after) = (draw(&excerpt[..mark.start], GlyphLook::Text), draw(&excerpt[mark.end..], GlyphLook::Text));
     let mut line = String::new();
     let width = |glyphs: &[super::visible::Glyph]| glyphs.iter().map(|glyph| glyph.width).sum::<usize>();
     let mut room = columns.saturating_sub(width(&found) + 4);

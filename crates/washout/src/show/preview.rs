@@ -67,7 +67,7 @@ impl<'n> Preview<'n> {
         }
         self.shown_files += 1;
         let changed = grouped(excerpt.changed_lines);
-        let told = match &washed.table {
+        let summary = match &washed.table {
             _ if !excerpt.differs() => {
                 let is_table = washed.table.is_some();
                 let what = if is_table { "its fields or its encoding change" } else { "its encoding changes" };
@@ -79,7 +79,7 @@ impl<'n> Preview<'n> {
             }
             Some(table) => table_changes(excerpt, table.records),
         };
-        writeln!(out, "{FILE}{}{FILE:#}{QUIET}  {told}{QUIET:#}\n", shown_path(path))?;
+        writeln!(out, "{FILE}{}{FILE:#}{QUIET}  {summary}{QUIET:#}\n", shown_path(path))?;
         if let Some(rule) = excerpt.byte_order_mark {
             let number = self.drawer.number(rule);
             writeln!(out, "        the byte order mark goes{QUIET}  rule {number}{QUIET:#}\n")?;

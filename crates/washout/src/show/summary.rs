@@ -5,7 +5,8 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use comfy_table::Cell;
-use washout_core::{RuleName, TextSize};
+use washout_core::RuleName;
+use washout_core::text::TextSize;
 use washout_files::{FileReport, Skip, State, Washed};
 
 use super::number::{counted, grouped};
@@ -14,7 +15,7 @@ use super::style::{QUIET, STRONG};
 use super::table::{keep_whole, right, table, trimmed};
 use super::visible::{shown, shown_path};
 
-/// Everything a run has to say in the end, added up.
+/// Everything a run has to print at its end, added up.
 #[derive(Debug, Default)]
 pub(crate) struct Summary {
     changes: Vec<u64>,
@@ -27,7 +28,7 @@ pub(crate) struct Summary {
     pub(crate) unchanged: u64,
     skipped: BTreeMap<String, u64>,
     pub(crate) failed: u64,
-    /// Files that are no UTF-8, by what they look like: how many, and the first.
+    /// Files that are not UTF-8, by what they look like: how many, and the first.
     looks_like: BTreeMap<&'static str, (u64, PathBuf)>,
     /// Files that look binary and were worked on: how many, and the first.
     looks_binary: Option<(u64, PathBuf)>,

@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 
 use comfy_table::Cell;
-use washout_core::{CharCount, Litter, Surveyed};
+use washout_core::survey::{CharCount, Litter, Surveyed};
 use washout_files::{Encoding, FilesSurvey};
 
 use super::number::{counted, grouped};
@@ -11,7 +11,7 @@ use super::place::{marked, place};
 use super::style::{QUIET, STRONG};
 use super::table::{hide_if_narrow, keep_whole, right, table, trimmed};
 use super::table_survey;
-use super::visible::{Look, glyphs, shown};
+use super::visible::{GlyphLook, glyphs, shown};
 use super::wrap::write_wrapped;
 
 /// Characters that are listed if every one is asked for: more than most texts have, and a table is held whole.
@@ -21,7 +21,7 @@ const MOST_OF_ALL: usize = 10_000;
 const MOST_CHARACTERS: usize = 20;
 
 /// What a survey has to show.
-pub(crate) struct Page<'s> {
+pub(crate) struct SurveyPage<'s> {
     pub(crate) found: &'s FilesSurvey,
     pub(crate) every_character: bool,
     /// Not only the first ones of a list.
@@ -29,7 +29,7 @@ pub(crate) struct Page<'s> {
     pub(crate) columns: usize,
 }
 
-impl Page<'_> {
+impl SurveyPage<'_> {
     pub(crate) fn draw(&self, out: &mut impl Write) -> io::Result<()> {
         if self.found.tables.is_empty() || self.found.survey.texts > 0 {
             self.draw_facts(out)?;
@@ -158,7 +158,7 @@ impl Page<'_> {
     fn character(&self, count: &CharCount) -> [Cell; 7] {
         let (code, drawn) = match count.character {
             Surveyed::Char(character) => {
-                let drawn = glyphs(character.encode_utf8(&mut [0; 4]).as_bytes(), Look::Close).remove(0).text;
+                let drawn = glyphs(character.encode_utf8(&mut [0; 4]).as_bytes(), GlyphLook::Close).remove(0).text;
                 // What has no picture of its own is named by its code already.
                 let drawn = if drawn.starts_with('⟨') { String::new() } else { drawn };
                 (format!("U+{:04X}", u32::from(character)), drawn)

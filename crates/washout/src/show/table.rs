@@ -9,7 +9,7 @@ const STYLE: TableStyle = TableStyle::new()
     .header_separator(LineStyle::none().fill('─').junction('─'))
     .content_lines(ContentLineStyle::none().junction(' '));
 
-/// A table that fits so many columns of the terminal.
+/// A table that fits that many columns of the terminal.
 pub(crate) fn table(columns: usize) -> Table {
     let mut table = Table::new();
     table.load_style(STYLE).set_content_arrangement(ContentArrangement::Dynamic);

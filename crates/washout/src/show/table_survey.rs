@@ -4,12 +4,14 @@ use std::io::{self, Write};
 use std::path::Path;
 
 use comfy_table::Cell;
-use washout_core::{Alike, ColumnSurvey, Finding, Surveyed, TableSurvey, class_of, describe};
+use washout_core::spell::{class_of, describe};
+use washout_core::survey::Surveyed;
+use washout_core::table::{Alike, ColumnSurvey, Finding, TableSurvey};
 
 use super::number::{counted, grouped};
 use super::style::{FILE, QUIET, STRONG};
 use super::table::{hide_if_narrow, keep_whole, right, table, trimmed};
-use super::visible::{Look, glyphs, shown, shown_path};
+use super::visible::{GlyphLook, glyphs, shown, shown_path};
 use super::wrap::write_wrapped;
 
 /// Groups of cells that look equal which are shown of a column.
@@ -83,19 +85,19 @@ fn draw_column(column: &ColumnSurvey, columns: usize, all: bool, out: &mut impl 
         return Ok(());
     }
     writeln!(out, "\n{STRONG}{}{STRONG:#}", shown(&column.name))?;
-    for Finding { what, rule, cells } in findings {
+    for Finding { what, rule, cells, .. } in findings {
         let (count, first) = (grouped(cells.count), cells.first);
         writeln!(out, "{count:>7}  {what}{QUIET}  first in record {first}{QUIET:#}  {rule}")?;
     }
     let (most_alike, most_ways) = if all { (usize::MAX, usize::MAX) } else { (MOST_ALIKE, MOST_WAYS) };
-    for Alike { ways, differ } in column.alike.iter().take(most_alike) {
+    for Alike { ways, differ, .. } in column.alike.iter().take(most_alike) {
         let ways_shown = ways.iter().take(most_ways);
         let each: Vec<String> =
             ways_shown.map(|(way, count)| format!("{} × {}", grouped(count.count), quoted(way))).collect();
         let more = ways.len().saturating_sub(most_ways);
         let more = if more > 0 { format!("  … and {more} more") } else { String::new() };
         let differ = differ.join(", ");
-        let text = format!("{}{more}  but for {differ}", each.join("  "));
+        let text = format!("{}{more}  except for {differ}", each.join("  "));
         write_wrapped("  alike  ", "         ", &text, columns, out)?;
     }
     let more = column.alike.len().saturating_sub(most_alike);
@@ -111,7 +113,7 @@ fn quoted(text: &[u8]) -> String {
     let end = text.trim_ascii_end().len().max(edges);
     let drawn = |part: &[u8], look| -> String { glyphs(part, look).into_iter().map(|glyph| glyph.text).collect() };
     let (start, middle, end) = (&text[..edges], &text[edges..end], &text[end..]);
-    format!("“{}{}{}”", drawn(start, Look::Close), drawn(middle, Look::Text), drawn(end, Look::Close))
+    format!("“{}{}{}”", drawn(start, GlyphLook::Close), drawn(middle, GlyphLook::Text), drawn(end, GlyphLook::Close))
 }
 
 fn draw_characters(column: &ColumnSurvey, shows_all: bool, out: &mut impl Write) -> io::Result<()> {
@@ -121,14 +123,14 @@ fn draw_characters(column: &ColumnSurvey, shows_all: bool, out: &mut impl Write)
     let usual = |character: &Surveyed| character.unusual().map_or((true, None), |why| (false, Some(why)));
     all.sort_by_key(|(character, count)| (usual(character), std::cmp::Reverse(count.count)));
     for (character, count) in all.iter().take(most) {
-        let told = match character {
+        let summary = match character {
             Surveyed::Char(character) => {
                 format!("U+{:04X}  {}, {}", u32::from(*character), describe(*character), class_of(*character))
             }
             Surveyed::Broken(byte) => format!("x{byte:02X}  no valid UTF-8"),
         };
         let number = grouped(count.count);
-        writeln!(out, "{number:>7}  {told}{QUIET}  first in record {}{QUIET:#}", count.first)?;
+        writeln!(out, "{number:>7}  {summary}{QUIET}  first in record {}{QUIET:#}", count.first)?;
     }
     let more = all.len().saturating_sub(most);
     if more > 0 {

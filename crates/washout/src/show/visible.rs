@@ -5,7 +5,8 @@ use std::sync::LazyLock;
 
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
-use washout_core::{CellPlace, CharSet, NamedClass};
+use washout_core::class::{CharSet, NamedClass};
+use washout_core::observe::CellPlace;
 
 /// A cell in words: its record, or `header`, and its field, or `whole record`.
 pub(crate) fn shown_cell(place: &CellPlace, between: &str) -> String {
@@ -31,7 +32,7 @@ impl Glyph {
 
 /// How closely a stretch is looked at.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Look {
+pub(crate) enum GlyphLook {
     /// As text: what belongs together is drawn together, spaces are spaces.
     Text,
     /// Character by character, every one of them visible.
@@ -53,11 +54,11 @@ static JOINERS: LazyLock<CharSet> =
     LazyLock::new(|| NamedClass::find("joiner").map(NamedClass::set).unwrap_or_default());
 
 /// Draws bytes; line ends too, if any are in them, stay on the line.
-pub(crate) fn glyphs(bytes: &[u8], look: Look) -> Vec<Glyph> {
+pub(crate) fn glyphs(bytes: &[u8], look: GlyphLook) -> Vec<Glyph> {
     let mut glyphs = Vec::new();
     for chunk in bytes.utf8_chunks() {
         for cluster in chunk.valid().graphemes(true) {
-            let plain = look == Look::Text && !cluster.chars().any(is_hidden) && !hides_any(cluster);
+            let plain = look == GlyphLook::Text && !cluster.chars().any(is_hidden) && !hides_any(cluster);
             if plain && cluster != "\t" {
                 glyphs.push(Glyph::new(cluster));
             } else {
@@ -94,9 +95,9 @@ fn hides_any(cluster: &str) -> bool {
     })
 }
 
-fn glyph(character: char, look: Look) -> Glyph {
+fn glyph(character: char, look: GlyphLook) -> Glyph {
     match character {
-        ' ' if look == Look::Close => Glyph::new("·"),
+        ' ' if look == GlyphLook::Close => Glyph::new("·"),
         '\t' => Glyph::new("→"),
         '\u{0}'..='\u{1F}' => Glyph::new(char::from_u32(0x2400 + u32::from(character)).unwrap_or('␀')),
         '\u{7F}' => Glyph::new("␡"),
@@ -127,12 +128,12 @@ pub(crate) fn drawn(bytes: &[u8]) -> String {
     if bytes.iter().all(|byte| byte.is_ascii_graphic() || *byte == b' ') {
         return bytes.iter().map(|byte| char::from(*byte)).collect();
     }
-    glyphs(bytes, Look::Text).into_iter().map(|glyph| glyph.text).collect()
+    glyphs(bytes, GlyphLook::Text).into_iter().map(|glyph| glyph.text).collect()
 }
 
-/// The same, cut with an ellipsis where it is wider than so many columns.
+/// The same, cut with an ellipsis where it is wider than that many columns.
 pub(crate) fn drawn_within(bytes: &[u8], columns: usize) -> String {
-    let glyphs = glyphs(bytes, Look::Text);
+    let glyphs = glyphs(bytes, GlyphLook::Text);
     if glyphs.iter().map(|glyph| glyph.width).sum::<usize>() <= columns {
         return glyphs.into_iter().map(|glyph| glyph.text).collect();
     }
@@ -148,7 +149,7 @@ pub(crate) fn drawn_within(bytes: &[u8], columns: usize) -> String {
 mod tests {
     use super::*;
 
-    fn drawn_as(bytes: &[u8], look: Look) -> String {
+    fn drawn_as(bytes: &[u8], look: GlyphLook) -> String {
         glyphs(bytes, look).into_iter().map(|glyph| glyph.text).collect()
     }
 
@@ -165,8 +166,8 @@ mod tests {
             ("❤\u{FE0F} 1\u{FE0F}\u{20E3} 葛\u{E0100}".as_bytes(), "❤\u{FE0F} 1\u{FE0F}\u{20E3} 葛\u{E0100}"),
             ("👩\u{200D}🚒 e\u{301} می\u{200C}خواهم".as_bytes(), "👩\u{200D}🚒 e\u{301} می\u{200C}خواهم"),
         ] {
-            assert_eq!(drawn_as(text, Look::Text), want);
+            assert_eq!(drawn_as(text, GlyphLook::Text), want);
         }
-        assert_eq!(drawn_as("a b\u{200D}e\u{301}".as_bytes(), Look::Close), "a·b⟨U+200D⟩e⟨U+0301⟩");
+        assert_eq!(drawn_as("a b\u{200D}e\u{301}".as_bytes(), GlyphLook::Close), "a·b⟨U+200D⟩e⟨U+0301⟩");
     }
 }

@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
 /// A temporary folder with files in it, and the program run there.
-pub struct Desk {
+pub struct TestDir {
     folder: tempfile::TempDir,
     /// Where the history is: beside the files, not among them.
     pub state: tempfile::TempDir,
@@ -34,7 +34,7 @@ pub struct Ran {
     pub err: String,
 }
 
-impl Desk {
+impl TestDir {
     pub fn new() -> Self {
         let folder = || tempfile::tempdir().expect("a temporary folder");
         Self { folder: folder(), state: folder() }
@@ -216,7 +216,7 @@ impl Ran {
 
     /// Asserts that standard error holds each of these.
     #[track_caller]
-    pub fn complains(self, parts: &[&str]) -> Self {
+    pub fn warns(self, parts: &[&str]) -> Self {
         parts.iter().for_each(|part| assert!(self.err.contains(part), "no {part:?} in\n{self}"));
         self
     }

@@ -29,8 +29,4 @@ impl Operation for Decoder {
             Encoded::Digits => digits::run(text, state),
         }
     }
-
-    fn clone_box(&self) -> Box<dyn Operation> {
-        Box::new(*self)
-    }
 }

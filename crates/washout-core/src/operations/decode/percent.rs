@@ -1,4 +1,4 @@
-//! Percent-encoding (RFC 3986, section 2.1). A row of encoded bytes is one change; those that are no UTF-8 stay.
+//! Percent-encoding (RFC 3986, section 2.1). A row of encoded bytes is one change; those that are not UTF-8 stay.
 
 use percent_encoding::percent_decode;
 
@@ -28,7 +28,7 @@ fn is_unit(text: &[u8]) -> bool {
     matches!(text, [b'%', high, low, ..] if high.is_ascii_hexdigit() && low.is_ascii_hexdigit())
 }
 
-/// The decoded bytes, those that are no UTF-8 as they were written.
+/// The decoded bytes, those that are not UTF-8 as they were written.
 fn only_valid(written: &[u8], decoded: &[u8]) -> Vec<u8> {
     let mut put = Vec::with_capacity(decoded.len());
     let mut at = 0;

@@ -6,7 +6,7 @@ use std::collections::{HashMap, HashSet};
 use serde_json::value::RawValue;
 
 use super::super::error::Broken;
-use super::super::grid::{Cell, CellKind, NO_COLUMN, Value};
+use super::super::grid::{CellKind, CellValue, GridCell, NO_COLUMN};
 use super::object::ObjectReader;
 use super::write::last_key;
 use super::{OTHERS, skip_space};
@@ -42,20 +42,21 @@ impl ObjectReader<'_> {
     ) {
         if is_dropped {
             let raw = Span::new(before.unwrap_or(key_start), value.end);
-            self.grid
-                .cells
-                .push(Cell { original: Value::Text(value), ..Cell::new(column, raw, Value::EMPTY, CellKind::Member) });
+            self.grid.cells.push(GridCell {
+                original: CellValue::Text(value),
+                ..GridCell::new(column, raw, CellValue::EMPTY, CellKind::Member)
+            });
         } else if is_first && let Some(end) = before {
             let raw = Span::new(end, key_start);
-            self.grid.cells.push(Cell::new(NO_COLUMN, raw, Value::EMPTY, CellKind::Separator));
+            self.grid.cells.push(GridCell::new(NO_COLUMN, raw, CellValue::EMPTY, CellKind::Separator));
         }
         let Some(renamed) = self.layout.renamed[column].clone().filter(|_| column != OTHERS) else { return };
         let close = self.text[..value.start].trim_ascii_end().len() - 1;
         let close = self.text[..close].trim_ascii_end().len();
         let raw = Span::new(key_start, close);
         let value = self.grid.keep(last_key(&renamed).as_bytes());
-        let original = Value::Text(Span::new(raw.start + 1, raw.end - 1));
-        self.grid.cells.push(Cell { original, ..Cell::new(column, raw, value, CellKind::Key) });
+        let original = CellValue::Text(Span::new(raw.start + 1, raw.end - 1));
+        self.grid.cells.push(GridCell { original, ..GridCell::new(column, raw, value, CellKind::Key) });
     }
 
     /// Refuses an object that would have a key twice.

@@ -33,7 +33,7 @@ pub(super) struct Json {
 
 /// Which fields there were.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Found {
+pub(super) struct FoundFields {
     /// By column.
     pub(super) columns: Vec<bool>,
     /// The same: whether there was any text in it.
@@ -43,7 +43,7 @@ pub(super) struct Found {
     pub(super) is_closed: bool,
 }
 
-impl Found {
+impl FoundFields {
     pub(super) fn add(&mut self, other: &Self) {
         for (all, more) in [(&mut self.columns, &other.columns), (&mut self.texts, &other.texts)] {
             all.resize(all.len().max(more.len()), false);
@@ -68,7 +68,7 @@ impl Json {
         extent: Extent,
         layout: &Layout,
         grid: &mut Grid,
-        found: &mut Found,
+        found: &mut FoundFields,
     ) -> Result<usize, (usize, Broken)> {
         found.columns.resize(layout.originals, false);
         found.texts.resize(layout.originals, false);
@@ -100,7 +100,7 @@ impl Json {
         extent: Extent,
         layout: &Layout,
         grid: &mut Grid,
-        found: &mut Found,
+        found: &mut FoundFields,
     ) -> Result<usize, (usize, Broken)> {
         let mut at = 0;
         while at < text.len() && at < extent.bytes && (grid.records.len() as u64) < extent.records {
@@ -154,7 +154,7 @@ impl Json {
         record: Span,
         layout: &Layout,
         grid: &mut Grid,
-        found: &mut Found,
+        found: &mut FoundFields,
     ) -> Result<(), Broken> {
         grid.open_record(if self.is_array { record } else { raw });
         if layout.has_record_cells {
@@ -173,7 +173,7 @@ impl Json {
     /// Where the array that all records are in has been opened. `None`: there is nothing but white space.
     ///
     /// # Errors
-    /// It is no array.
+    /// It is not an array.
     pub(super) fn opened(text: &[u8]) -> Result<Option<usize>, Broken> {
         let at = skip_space(text, 0);
         match text.get(at) {

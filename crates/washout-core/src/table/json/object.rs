@@ -8,9 +8,9 @@ use serde::de::{Deserialize, Deserializer, MapAccess, Visitor};
 use serde_json::value::RawValue;
 
 use super::super::error::Broken;
-use super::super::grid::{Cell, CellKind, Grid, Value};
+use super::super::grid::{CellKind, CellValue, Grid, GridCell};
 use super::super::layout::Layout;
-use super::{Found, Json, OTHERS, why};
+use super::{FoundFields, Json, OTHERS, why};
 use crate::text::matches::Span;
 
 /// How deep objects and lists may stand in each other where their strings are cells. Each level is read again by itself, so
@@ -20,24 +20,24 @@ const DEEPEST: usize = 128;
 /// The members of an object in their order.
 struct Members<'t>(Vec<(Cow<'t, str>, &'t RawValue)>);
 
-struct Key<'t>(Cow<'t, str>);
+struct MemberKey<'t>(Cow<'t, str>);
 
-impl<'t> Deserialize<'t> for Key<'t> {
+impl<'t> Deserialize<'t> for MemberKey<'t> {
     fn deserialize<D: Deserializer<'t>>(deserializer: D) -> Result<Self, D::Error> {
         struct Text;
         impl<'t> Visitor<'t> for Text {
-            type Value = Key<'t>;
+            type Value = MemberKey<'t>;
 
             fn expecting(&self, formatter: &mut fmt::Formatter<'_>) -> fmt::Result {
                 formatter.write_str("a string")
             }
 
-            fn visit_borrowed_str<E>(self, text: &'t str) -> Result<Key<'t>, E> {
-                Ok(Key(Cow::Borrowed(text)))
+            fn visit_borrowed_str<E>(self, text: &'t str) -> Result<MemberKey<'t>, E> {
+                Ok(MemberKey(Cow::Borrowed(text)))
             }
 
-            fn visit_str<E>(self, text: &str) -> Result<Key<'t>, E> {
-                Ok(Key(Cow::Owned(text.to_owned())))
+            fn visit_str<E>(self, text: &str) -> Result<MemberKey<'t>, E> {
+                Ok(MemberKey(Cow::Owned(text.to_owned())))
             }
         }
         deserializer.deserialize_str(Text)
@@ -56,7 +56,7 @@ impl<'t> Deserialize<'t> for Members<'t> {
 
             fn visit_map<A: MapAccess<'t>>(self, mut map: A) -> Result<Members<'t>, A::Error> {
                 let mut members = Vec::new();
-                while let Some((Key(key), value)) = map.next_entry()? {
+                while let Some((MemberKey(key), value)) = map.next_entry()? {
                     members.push((key, value));
                 }
                 Ok(Members(members))
@@ -74,7 +74,7 @@ pub(super) struct ObjectReader<'g> {
     pub(super) json: &'g Json,
     pub(super) layout: &'g Layout,
     pub(super) grid: &'g mut Grid,
-    pub(super) found: &'g mut Found,
+    pub(super) found: &'g mut FoundFields,
     /// Where fields can be made, by the column they come from.
     pub(super) places: Vec<NewMember>,
 }
@@ -95,7 +95,7 @@ pub(super) struct NewMember {
 impl ObjectReader<'_> {
     pub(super) fn record(&mut self, place: Span) -> Result<(), Broken> {
         let line = std::str::from_utf8(place.of(self.text))
-            .map_err(|error| Broken::Json { column: error.valid_up_to() + 1, why: "it is no UTF-8".to_owned() })?;
+            .map_err(|error| Broken::Json { column: error.valid_up_to() + 1, why: "it is not UTF-8".to_owned() })?;
         if !line.trim_start().starts_with('{') {
             return Err(Broken::NoObject);
         }
@@ -108,13 +108,13 @@ impl ObjectReader<'_> {
 
     /// Fields that rules make stand after the one they come from, unless they are there.
     fn make(&mut self, first: usize) {
-        let mut made: Vec<(usize, Cell)> = Vec::new();
+        let mut made: Vec<(usize, GridCell)> = Vec::new();
         for (source, column) in &self.json.makes {
             let is_there = self.grid.cells[first..].iter().any(|cell| cell.column == *column && cell.is_value());
             let place = self.places.iter().find(|place| place.source == *source).copied();
             let Some(place) = place.filter(|_| !is_there) else { continue };
-            let new = Cell::new(*column, Span::new(place.at, place.at), Value::EMPTY, CellKind::New);
-            made.push((place.cell, Cell { original: Value::Text(place.lead), ..new }));
+            let new = GridCell::new(*column, Span::new(place.at, place.at), CellValue::EMPTY, CellKind::New);
+            made.push((place.cell, GridCell { original: CellValue::Text(place.lead), ..new }));
             self.places.push(NewMember { source: *column, ..place });
         }
         made.sort_by_key(|(cell, new)| (*cell, new.raw.start));
@@ -194,13 +194,13 @@ impl ObjectReader<'_> {
                 let place = Span::new(start + offset, start + offset + raw.len());
                 let inner = &raw[1..raw.len() - 1];
                 let original = if memchr::memchr(b'\\', inner.as_bytes()).is_none() {
-                    Value::Text(Span::new(place.start + 1, place.end - 1))
+                    CellValue::Text(Span::new(place.start + 1, place.end - 1))
                 } else {
                     let text: String = serde_json::from_str(raw).map_err(|error| broken(&error, offset))?;
                     self.grid.keep(text.as_bytes())
                 };
                 let name: Option<Arc<str>> = (column == OTHERS).then(|| path.into());
-                self.grid.cells.push(Cell { name, ..Cell::new(column, place, original, CellKind::Text) });
+                self.grid.cells.push(GridCell { name, ..GridCell::new(column, place, original, CellKind::Text) });
             }
             Some(b'{') if column != OTHERS && self.layout.whole[column] => {
                 self.other(column, raw, path, start + offset);
@@ -211,13 +211,13 @@ impl ObjectReader<'_> {
                     self.depth -= 1;
                 }
             }
-            Some(b'{') if self.is_looked_into(path) || self.tells_keys() => {
+            Some(b'{') if self.is_looked_into(path) || self.logs_keys() => {
                 let Members(members) = serde_json::from_str(raw).map_err(|error| broken(&error, offset))?;
                 self.deeper(offset)?;
                 self.members(&members, path, start, line)?;
                 self.depth -= 1;
             }
-            Some(b'[') if self.is_looked_into(path) || self.layout.seen[column] || self.tells_keys() => {
+            Some(b'[') if self.is_looked_into(path) || self.layout.seen[column] || self.logs_keys() => {
                 let items: Vec<&RawValue> = serde_json::from_str(raw).map_err(|error| broken(&error, offset))?;
                 self.deeper(offset)?;
                 for item in items {
@@ -236,7 +236,9 @@ impl ObjectReader<'_> {
     fn other(&mut self, column: usize, raw: &str, path: &str, at: usize) {
         let place = Span::new(at, at + raw.len());
         let name: Option<Arc<str>> = (column == OTHERS).then(|| path.into());
-        self.grid.cells.push(Cell { name, ..Cell::new(column, place, Value::Text(place), CellKind::Other) });
+        self.grid
+            .cells
+            .push(GridCell { name, ..GridCell::new(column, place, CellValue::Text(place), CellKind::Other) });
     }
 
     /// Goes into the object or list at `offset` of the line.
@@ -250,7 +252,7 @@ impl ObjectReader<'_> {
 
     /// Whether all keys of this record are wanted, at any depth, to tell them where a field is not there: now and then is
     /// enough.
-    fn tells_keys(&self) -> bool {
+    fn logs_keys(&self) -> bool {
         self.grid.records.len() == 1
     }
 

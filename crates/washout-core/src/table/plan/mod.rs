@@ -11,9 +11,9 @@ use super::csv::Csv;
 use super::error::{Broken, TableError};
 use super::grid::{Extent, Grid};
 use super::header::Header;
-use super::json::{Found, Json};
-use super::layout::{Layout, Run};
-use super::pass::{CellPass, OfRules, Pass, Rows};
+use super::json::{FoundFields, Json};
+use super::layout::{ColumnRun, Layout};
+use super::pass::{CellPass, Pass, Rows, RulesOfPass};
 use super::records::RecordPass;
 use crate::program::{CellRule, Program};
 use crate::rules::{DropRecords, Field, RuleId, TableFormat, TableSettings};
@@ -21,7 +21,7 @@ use crate::rules::{DropRecords, Field, RuleId, TableFormat, TableSettings};
 /// How a table is read and written, and what is done to it.
 #[derive(Debug)]
 pub(super) struct Plan {
-    pub(super) reader: Reader,
+    pub(super) reader: TableReader,
     pub(super) layout: Layout,
     pub(super) passes: Vec<Pass>,
     /// The columns that are looked at though no rule may be for them, as asked for.
@@ -31,7 +31,7 @@ pub(super) struct Plan {
     /// Fields that a rule puts its result in and that the table comes with.
     pub(super) replaced: Vec<String>,
     /// How CSV records are written, if not with the columns they came with.
-    pub(super) runs: Option<Vec<Run>>,
+    pub(super) runs: Option<Vec<ColumnRun>>,
     /// Columns of CSV that rules drop or rename, each with its rule.
     pub(super) header_changes: Vec<(RuleId, usize)>,
     /// Fields of JSON that have to be there.
@@ -42,7 +42,7 @@ pub(super) struct Plan {
 
 /// One way of reading and writing tables.
 #[derive(Clone, Debug)]
-pub(super) enum Reader {
+pub(super) enum TableReader {
     Csv(Csv),
     Json(Json),
 }
@@ -58,7 +58,7 @@ impl Plan {
     ) -> Result<Self, TableError> {
         let settings = program.table();
         let is_json = format.is_json();
-        let mut planner = Planner {
+        let mut planner = PassPlanner {
             program,
             layout: Layout::new(header.names),
             named: header.is_named,
@@ -89,11 +89,11 @@ impl Plan {
         let keeps_ragged = settings.keeps_ragged();
         let reader = if is_json {
             let is_array = format == TableFormat::Json;
-            Reader::Json(Json { is_array, keeps_ragged, makes: planner.makes })
+            TableReader::Json(Json { is_array, keeps_ragged, makes: planner.makes })
         } else {
-            Reader::Csv(Csv { delimiter: settings.delimiter(format), keeps_ragged })
+            TableReader::Csv(Csv { delimiter: settings.delimiter(format), keeps_ragged })
         };
-        let Planner { mut layout, passes, near, replaced, header_changes, required, .. } = planner;
+        let PassPlanner { mut layout, passes, near, replaced, header_changes, required, .. } = planner;
         let runs = if is_json { None } else { layout.runs() };
         let remembers = |pass: &Pass| matches!(pass, Pass::Records(RecordPass { what: DropRecords::Repeated(_), .. }));
         let remembers = passes.iter().any(remembers);
@@ -109,32 +109,32 @@ impl Plan {
         text: &[u8],
         extent: Extent,
         grid: &mut Grid,
-        found: &mut Found,
+        found: &mut FoundFields,
     ) -> Result<usize, (usize, Broken)> {
         grid.clear();
         match &self.reader {
-            Reader::Csv(csv) => csv.read(text, extent, &self.layout, grid),
-            Reader::Json(json) => json.read(text, extent, &self.layout, grid, found),
+            TableReader::Csv(csv) => csv.read(text, extent, &self.layout, grid),
+            TableReader::Json(json) => json.read(text, extent, &self.layout, grid, found),
         }
     }
 
     /// Where to part a table, from a record on, into blocks of about `size` bytes that are most likely whole records.
     pub(super) fn likely_cuts(&self, text: &[u8], size: usize) -> Vec<usize> {
         match &self.reader {
-            Reader::Csv(_) => Csv::likely_cuts(text, size),
-            Reader::Json(json) => json.likely_cuts(text, size),
+            TableReader::Csv(_) => Csv::likely_cuts(text, size),
+            TableReader::Json(json) => json.likely_cuts(text, size),
         }
     }
 }
 
-struct Planner<'p> {
+struct PassPlanner<'p> {
     program: &'p Program,
     layout: Layout,
     named: bool,
     is_json: bool,
     near: Vec<(String, String)>,
     passes: Vec<Pass>,
-    /// Rules in a row of which none hangs on another column, each with its columns.
+    /// Rules in a row of which none depends on another column, each with its columns.
     open: Vec<(usize, Vec<usize>)>,
     makes: Vec<(usize, usize)>,
     replaced: Vec<String>,
@@ -148,7 +148,7 @@ struct Planner<'p> {
     renames: Vec<Vec<(String, String)>>,
 }
 
-impl Planner<'_> {
+impl PassPlanner<'_> {
     fn rules(&mut self, settings: &TableSettings) -> Result<(), TableError> {
         let program = self.program;
         // A field that is asked for has to be there, even if no rule is for it.
@@ -240,7 +240,7 @@ impl Planner<'_> {
     fn pass(&mut self, rules: &[usize], columns: &[usize], rows: Vec<Rows>, to: Option<Vec<usize>>) {
         columns.iter().for_each(|column| self.layout.look_at(*column));
         let program = self.program.pick(rules);
-        let of = OfRules { rules: rules.iter().map(|rule| RuleId(*rule)).collect(), base: self.base() };
+        let of = RulesOfPass { rules: rules.iter().map(|rule| RuleId(*rule)).collect(), base: self.base() };
         let mut is_for = vec![false; self.layout.names.len()];
         columns.iter().for_each(|column| is_for[*column] = true);
         self.passes.push(Pass::Cells(Box::new(CellPass::new(program, of, is_for, rows, to))));

@@ -5,11 +5,11 @@ use std::sync::Arc;
 
 use super::super::error::TableError;
 use super::super::layout::Layout;
-use super::Planner;
+use super::PassPlanner;
 use crate::rules::TableSettings;
 use crate::rules::{Field, Verb};
 
-impl Planner<'_> {
+impl PassPlanner<'_> {
     /// In JSON Lines there is no header: what is named may be there.
     pub(super) fn name_all(&mut self, settings: &TableSettings, also: &[Field]) {
         let program = self.program;

@@ -5,16 +5,16 @@ use std::sync::Arc;
 
 use super::super::error::TableError;
 use super::super::fields::FieldPass;
-use super::super::pass::{OfRules, Pass};
+use super::super::pass::{Pass, RulesOfPass};
 use super::super::records::RecordPass;
-use super::Planner;
+use super::PassPlanner;
 use super::names::within;
 use crate::matching::Finder;
 use crate::program::{CellRule, OnTable};
 use crate::rules::TableSettings;
 use crate::rules::{DropRecords, Field, RenameFields, RuleId, Verb, Which};
 
-impl Planner<'_> {
+impl PassPlanner<'_> {
     /// A rule that acts on records or fields. `only`: the only columns that may be touched.
     pub(super) fn on_table(
         &mut self,
@@ -24,7 +24,7 @@ impl Planner<'_> {
         settings: &TableSettings,
         only: Option<&[usize]>,
     ) -> Result<(), TableError> {
-        let of = OfRules { rules: vec![RuleId(index)], base: self.base() };
+        let of = RulesOfPass { rules: vec![RuleId(index)], base: self.base() };
         let is_allowed = |column: &usize| only.is_none_or(|only| only.contains(column));
         match &on_table.verb {
             Verb::DropRecords(what) => {
@@ -81,7 +81,7 @@ impl Planner<'_> {
         below.into_iter().for_each(|column| self.layout.dropped[column] = true);
     }
 
-    fn field_pass(&mut self, of: OfRules, columns: &[usize], drops: bool) {
+    fn field_pass(&mut self, of: RulesOfPass, columns: &[usize], drops: bool) {
         let mut is_for = vec![false; self.layout.names.len()];
         columns.iter().for_each(|column| is_for[*column] = true);
         self.passes.push(Pass::Fields(FieldPass { of, is_for, drops }));

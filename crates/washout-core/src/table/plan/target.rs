@@ -2,11 +2,11 @@
 
 use super::super::error::TableError;
 use super::super::layout::MadeAt;
-use super::Planner;
+use super::PassPlanner;
 use crate::program::CellRule;
 use crate::rules::{Field, NewField, NewPlace};
 
-impl Planner<'_> {
+impl PassPlanner<'_> {
     /// Where the result of a rule goes.
     pub(super) fn target(
         &mut self,

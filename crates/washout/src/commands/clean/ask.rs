@@ -3,13 +3,14 @@
 use std::collections::HashMap;
 use std::io::Write;
 
-use washout_core::{Detail, Hunk, Lineage, Piece, Program, RuleId, Side};
+use washout_core::observe::{Detail, Hunk, Lineage, Piece, Side};
+use washout_core::{Program, RuleId};
 use washout_files::{Aim, Charsets, Chosen, ChosenFile, Decision, Keeper, Replacing, rewrite};
 
 use super::way_back;
 use crate::answer::{self, Answer};
 use crate::exit::{Exit, Trouble};
-use crate::out::say_failed;
+use crate::out::print_failed;
 use crate::show::hunk::HunkDrawer;
 use crate::show::number::counted;
 use crate::show::preview::legend;
@@ -19,21 +20,29 @@ use crate::show::visible::{shown, shown_path};
 
 /// What is to become of a change, and of others with it.
 #[derive(Clone, Copy)]
-enum Verdict {
+enum ChangeVerdict {
     This { take: bool },
     Rule { take: bool },
     File { take: bool },
     Stop,
 }
 
-const ANSWERS: &[Answer<Verdict>] = &[
-    Answer { words: "take", does: "make this change", means: Verdict::This { take: true } },
-    Answer { words: "leave", does: "leave this place as it is", means: Verdict::This { take: false } },
-    Answer { words: "take rule", does: "make all changes of this rule", means: Verdict::Rule { take: true } },
-    Answer { words: "leave rule", does: "make none of this rule", means: Verdict::Rule { take: false } },
-    Answer { words: "take file", does: "make this one and the rest in this file", means: Verdict::File { take: true } },
-    Answer { words: "leave file", does: "leave the rest of this file", means: Verdict::File { take: false } },
-    Answer { words: "stop", does: "write what was taken in this file, and look at no more", means: Verdict::Stop },
+const ANSWERS: &[Answer<ChangeVerdict>] = &[
+    Answer { words: "take", does: "make this change", means: ChangeVerdict::This { take: true } },
+    Answer { words: "leave", does: "leave this place as it is", means: ChangeVerdict::This { take: false } },
+    Answer { words: "take rule", does: "make all changes of this rule", means: ChangeVerdict::Rule { take: true } },
+    Answer { words: "leave rule", does: "make none of this rule", means: ChangeVerdict::Rule { take: false } },
+    Answer {
+        words: "take file",
+        does: "make this one and the rest in this file",
+        means: ChangeVerdict::File { take: true },
+    },
+    Answer { words: "leave file", does: "leave the rest of this file", means: ChangeVerdict::File { take: false } },
+    Answer {
+        words: "stop",
+        does: "write what was taken in this file, and look at no more",
+        means: ChangeVerdict::Stop,
+    },
 ];
 
 /// Asks about every file.
@@ -85,22 +94,22 @@ struct Asker<'p> {
 impl Asker<'_> {
     /// Gives whether the file could be done.
     fn file(&mut self, file: &ChosenFile, aim: &Aim, out: &mut impl Write) -> Result<bool, Trouble> {
-        let mut told = Ok(());
+        let mut summary = Ok(());
         let keeper = self.keeper.take();
         let done = rewrite(file, aim, self.charsets, self.replacing, keeper.as_ref(), |text| {
             match self.decide(file, text, out) {
                 Ok(Some(new)) => Decision::Take(new),
                 Ok(None) => Decision::Leave,
                 Err(error) => {
-                    told = Err(error);
+                    summary = Err(error);
                     Decision::Leave
                 }
             }
         });
         self.keeper = keeper;
-        told?;
+        summary?;
         if let Err(error) = &done {
-            say_failed(&file.path, error, out)?;
+            print_failed(&file.path, error, out)?;
         }
         Ok(done.is_ok())
     }
@@ -171,17 +180,17 @@ impl Asker<'_> {
         HunkDrawer::new(self.program.names(), Screen::of_stdout().columns).draw(change, out)?;
         let name = &self.program.names()[rule.0];
         let question = format!("rule {}, {}", shown(&name.number), shown(&name.caption));
-        match answer::ask(&question, ANSWERS, out)?.unwrap_or(Verdict::Stop) {
-            Verdict::This { take } => Ok(take),
-            Verdict::Rule { take } => {
+        match answer::ask(&question, ANSWERS, out)?.unwrap_or(ChangeVerdict::Stop) {
+            ChangeVerdict::This { take } => Ok(take),
+            ChangeVerdict::Rule { take } => {
                 self.by_rule.insert(rule, take);
                 Ok(take)
             }
-            Verdict::File { take } => {
+            ChangeVerdict::File { take } => {
                 *whole = Some(take);
                 Ok(take)
             }
-            Verdict::Stop => {
+            ChangeVerdict::Stop => {
                 self.over = true;
                 Ok(false)
             }
@@ -213,7 +222,7 @@ fn only(hunk: &Hunk, change: &std::ops::Range<usize>) -> Hunk {
     Hunk { pieces: hunk.pieces.iter().enumerate().filter_map(kept).collect(), ..hunk.clone() }
 }
 
-/// How many bytes so many lines have.
+/// How many bytes that many lines have.
 pub(super) fn lines_len(text: &[u8], lines: u64) -> usize {
     let mut at = 0;
     for _ in 0..lines {

@@ -4,13 +4,14 @@ use std::fs::File;
 use std::io::{self, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 
-use washout_core::{Form, Program};
+use washout_core::Program;
+use washout_core::table::Form;
 use washout_files::{Charsets, Incoming, Threads, first_lines, wash_stream, wash_stream_judged};
 
 use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
 use crate::files::refuse_stdout_to;
-use crate::out::say_of_table;
+use crate::out::print_table_notes;
 use crate::show::command_line::typed_with;
 use crate::show::summary::stream_line;
 use crate::show::unmet;
@@ -61,7 +62,7 @@ pub(super) fn filter(
         }
         washed
     };
-    say_of_table(Path::new("-"), &washed, &mut output)?;
+    print_table_notes(Path::new("-"), &washed, &mut output)?;
     // Only for eyes: in a script there is nothing on standard error.
     if io::stderr().is_terminal() && !io::stdout().is_terminal() {
         writeln!(anstream::stderr(), "{}", stream_line(&washed))?;
@@ -69,7 +70,7 @@ pub(super) fn filter(
     Ok(Exit::Done)
 }
 
-/// Cleans one file to standard output, or no more of it than so many lines, or records of a table.
+/// Cleans one file to standard output, or no more of it than that many lines, or records of a table.
 pub(super) fn one_to_stdout(
     program: &Program,
     paths: &[PathBuf],

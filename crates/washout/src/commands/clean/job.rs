@@ -8,7 +8,7 @@ use washout_files::{Aim, Charsets, Chosen, FileReport, Follow, Keeper, Replacing
 use super::way_back;
 use crate::exit::{Exit, Trouble};
 use crate::json;
-use crate::out::{say_failed, say_of_table};
+use crate::out::{print_failed, print_table_notes};
 use crate::report::Reports;
 use crate::show::command_line::typed;
 use crate::show::number::counted;
@@ -46,9 +46,9 @@ impl Job<'_> {
             unmet::draw(&unmet, self.program.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
         }
-        let mut files = self.json.then(|| json::clean::Files::new(chosen));
-        let told = (files.as_mut(), keeper.as_ref());
-        let summary = self.wash_told(chosen, &mut reports, told, stop, out)?;
+        let mut files = self.json.then(|| json::clean::FilesJson::new(chosen));
+        let summary = (files.as_mut(), keeper.as_ref());
+        let summary = self.wash_told(chosen, &mut reports, summary, stop, out)?;
         let reported = reports.finish(self.program.names(), &summary, self.previews())?;
         if let Some(files) = files {
             let run = way_back(keeper, summary.changes(), &mut io::sink())?;
@@ -103,7 +103,7 @@ impl Job<'_> {
         &self,
         chosen: &Chosen,
         reports: &mut Reports,
-        (mut files, keeper): (Option<&mut json::clean::Files>, Option<&Keeper>),
+        (mut files, keeper): (Option<&mut json::clean::FilesJson>, Option<&Keeper>),
         stop: &Stop,
         out: &mut impl Write,
     ) -> Result<Summary, Trouble> {
@@ -113,7 +113,7 @@ impl Job<'_> {
         chosen.skipped.iter().for_each(|(_, skip)| summary.skip(*skip));
         for (path, error) in &chosen.failed {
             summary.failed += 1;
-            say_failed(path, error, out)?;
+            print_failed(path, error, out)?;
         }
         let mut written = Ok(());
         let progress = Progress::over(&chosen.files);
@@ -135,17 +135,17 @@ impl Job<'_> {
             if written.is_ok() {
                 written = progress.aside(|| {
                     if let State::Changed(washed, _) | State::Unchanged(washed) = &report.state {
-                        say_of_table(&report.path, washed, out)?;
+                        print_table_notes(&report.path, washed, out)?;
                     }
                     if let Some(files) = files.as_deref_mut() {
                         files.add(&report);
                     }
-                    let told = if self.json || !self.previews() {
-                        Self::say_if_failed(&report, out)
+                    let summary = if self.json || !self.previews() {
+                        Self::print_if_failed(&report, out)
                     } else {
                         Self::show(&report, &mut preview, out)
                     };
-                    told.and_then(|()| reports.add(&mut report))
+                    summary.and_then(|()| reports.add(&mut report))
                 });
             }
         });
@@ -158,9 +158,9 @@ impl Job<'_> {
         Ok(summary)
     }
 
-    fn say_if_failed(report: &FileReport, out: &mut impl Write) -> io::Result<()> {
+    fn print_if_failed(report: &FileReport, out: &mut impl Write) -> io::Result<()> {
         match &report.state {
-            State::Failed(error) => say_failed(&report.path, error, out),
+            State::Failed(error) => print_failed(&report.path, error, out),
             State::Changed(..) | State::Unchanged(_) | State::Skipped(_) => Ok(()),
         }
     }
@@ -168,7 +168,7 @@ impl Job<'_> {
     fn show(report: &FileReport, preview: &mut Preview<'_>, out: &mut impl Write) -> io::Result<()> {
         match &report.state {
             State::Changed(washed, Some(followed)) => preview.file(&report.path, washed, &followed.excerpt, out),
-            _ => Self::say_if_failed(report, out),
+            _ => Self::print_if_failed(report, out),
         }
     }
 

@@ -10,7 +10,9 @@ use std::path::Path;
 
 use bytesize::ByteSize;
 use clap::ArgMatches;
-use washout_core::{Form, Program, RuleSet, cautions};
+use washout_core::explain::cautions;
+use washout_core::table::Form;
+use washout_core::{Program, RuleSet};
 use washout_files::{Aim, Chosen, HistoryLimits, Incoming, Keeper, Replacing, Stop, Take, Threads, judge};
 
 pub(crate) use job::Job;
@@ -19,9 +21,9 @@ use crate::args::CleanArgs;
 use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, refuse_stdout_to, start_threads_for};
 use crate::interrupt;
-use crate::out::{buffered_stdout, complain, drawn_stdout, say_cautions};
+use crate::out::{buffered_stdout, drawn_stdout, print_cautions_to_stderr, print_warning};
 use crate::outputs::Inputs;
-use crate::past::{about, open_history, prune_by_default, tell_of_interrupted};
+use crate::past::{about, open_history, print_interrupted, prune_by_default};
 use crate::report::{ReportFiles, Reports};
 use crate::rules;
 use crate::sample::start_of;
@@ -40,7 +42,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let filters = filter::is_filter(args)?;
     // In a script that filters there is nothing on standard error unless something is wrong.
     if (filters || args.stdout) && io::stderr().is_terminal() {
-        say_cautions(&cautions(&sets, &program, &[]))?;
+        print_cautions_to_stderr(&cautions(&sets, &program, &[]))?;
     }
     let threads = Threads::new(args.choice.jobs);
     if filters {
@@ -51,7 +53,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if args.stdout {
         return filter::one_to_stdout(&program, &args.paths, (args.first, charsets, threads), args.spool);
     }
-    tell_of_interrupted()?;
+    print_interrupted()?;
     let mut chosen = chosen(Take::Contents, &args.paths, &args.choice, args.into.as_deref(), "clean")?;
     let writes = args.write || args.into.is_some();
     start_threads_for(args.choice.jobs, chosen.files.iter().map(|file| &file.path), writes);
@@ -61,7 +63,7 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         let first =
             chosen.files.first().filter(|_| previews).and_then(|file| start_of(file.open().ok()?, &file.path).ok());
         let first = first.filter(|sample| !sample.text.contains(&0));
-        say_cautions(&cautions(&sets, &program, first.as_slice()))?;
+        print_cautions_to_stderr(&cautions(&sets, &program, first.as_slice()))?;
     }
     let inputs = Inputs::of(&chosen.files, &args.choice).with_rules(&args.rules, &sets);
     let reports = ReportFiles::start(&args.report, &inputs, args.overwrite)?;
@@ -150,19 +152,19 @@ fn refuse_tables(program: &Program, chosen: &Chosen) -> Result<(), Trouble> {
     }
 }
 
-/// Closes the record of a run of so many changes, and says how to put it back.
+/// Closes the record of a run of that many changes, and says how to undo it.
 fn way_back(keeper: Option<Keeper>, changes: u64, out: &mut impl Write) -> io::Result<Option<i64>> {
     let Some(keeper) = keeper else { return Ok(None) };
     match keeper.end(Some(changes), false) {
         Ok(Some(run)) => {
             prune_by_default()?;
-            advise("To put them back:", &format!("{} undo {run}", program_name()), out)?;
+            advise("To undo:       ", &format!("{} undo {run}", program_name()), out)?;
             Ok(Some(run))
         }
         Ok(None) => Ok(None),
         Err(error) => {
             out.flush()?;
-            complain(&format!(
+            print_warning(&format!(
                 "the files were written, but the history does not say so: {}",
                 shown(&error.to_string())
             ))?;

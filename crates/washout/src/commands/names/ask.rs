@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 use std::io::{self, Write};
 
-use washout_core::Planner;
+use washout_core::names::Planner;
 use washout_files::Plans;
 
 use super::new_name;
@@ -13,24 +13,24 @@ use crate::show::style::{FILE, QUIET};
 
 /// What is to become of a name, and of those that follow.
 #[derive(Clone, Copy)]
-enum Verdict {
+enum NameVerdict {
     This { take: bool },
     Rest { take: bool },
 }
 
-const ANSWERS: &[Answer<Verdict>] = &[
-    Answer { words: "take", does: "rename it", means: Verdict::This { take: true } },
-    Answer { words: "leave", does: "leave it as it is", means: Verdict::This { take: false } },
-    Answer { words: "take rest", does: "rename it and all that follow", means: Verdict::Rest { take: true } },
+const ANSWERS: &[Answer<NameVerdict>] = &[
+    Answer { words: "take", does: "rename it", means: NameVerdict::This { take: true } },
+    Answer { words: "leave", does: "leave it as it is", means: NameVerdict::This { take: false } },
+    Answer { words: "take rest", does: "rename it and all that follow", means: NameVerdict::Rest { take: true } },
     Answer {
         words: "stop",
         does: "rename what was taken so far, and look at no more",
-        means: Verdict::Rest { take: false },
+        means: NameVerdict::Rest { take: false },
     },
 ];
 
-/// Asks about every rename, and plans anew without those that are refused: who wanted a name that is not given up after
-/// all is told in the end.
+/// Asks about every rename, and plans again without those that are refused: who wanted a name that is not given up after
+/// all is reported in the end.
 /// Gives how many are refused.
 pub(super) fn ask(plans: &mut Plans, planner: Planner, out: &mut impl Write) -> io::Result<u64> {
     answer::explain(ANSWERS, out)?;
@@ -41,7 +41,7 @@ pub(super) fn ask(plans: &mut Plans, planner: Planner, out: &mut impl Write) -> 
     for (index, folder) in plans.folders.iter().enumerate() {
         let mut is_named = false;
         for name in folder.names() {
-            let Some(new) = new_name(name.fate) else { continue };
+            let Some(new) = new_name(name.outcome) else { continue };
             if !is_named && rest.is_none() {
                 writeln!(out, "{FILE}{}{FILE:#}\n", folder_shown(&folder.shown))?;
                 is_named = true;
@@ -64,9 +64,9 @@ pub(super) fn ask(plans: &mut Plans, planner: Planner, out: &mut impl Write) -> 
 
 fn one(old: &[u8], new: &[u8], rest: &mut Option<bool>, out: &mut impl Write) -> io::Result<bool> {
     draw_rename(old, new, out)?;
-    match answer::ask("this name", ANSWERS, out)?.unwrap_or(Verdict::Rest { take: false }) {
-        Verdict::This { take } => Ok(take),
-        Verdict::Rest { take } => {
+    match answer::ask("this name", ANSWERS, out)?.unwrap_or(NameVerdict::Rest { take: false }) {
+        NameVerdict::This { take } => Ok(take),
+        NameVerdict::Rest { take } => {
             *rest = Some(take);
             Ok(take)
         }

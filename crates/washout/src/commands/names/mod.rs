@@ -2,15 +2,17 @@
 
 mod ask;
 
-use crate::names_result::NamesResult;
+use crate::names_result::RenameSummary;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
-use washout_core::{Fate, NamePart, NameSettings, NameWasher, OnClash, Planner, Program, RuleName, RuleSet, cautions};
+use washout_core::explain::cautions;
+use washout_core::names::{NameOutcome, NamePart, NameSettings, NameWasher, OnClash, Planner};
+use washout_core::{Program, RuleName, RuleSet};
 use washout_files::{
-    Carried, Chosen, Meter, NameMap, NameOrder, OutputFile, PlannedFolder, Plans, Take, Threads, WishSource, carry_out,
-    reason, write_map,
+    CarriedOut, Chosen, Meter, NameMap, NameOrder, OutputFile, PlannedFolder, Plans, RequestSource, Take, Threads,
+    carry_out, reason, write_map,
 };
 
 use crate::args::{ClashArg, NamesArgs, OrderArg, PartArg};
@@ -18,7 +20,7 @@ use crate::exit::{Exit, Trouble};
 use crate::files::{self, start_threads_for};
 use crate::interrupt;
 use crate::json;
-use crate::out::{buffered_stdout, say_cautions, say_left};
+use crate::out::{buffered_stdout, print_cautions_to_stderr, print_left};
 use crate::outputs::{self, Inputs};
 use crate::past::{about, open_history};
 use crate::report::{self, ReportFiles};
@@ -41,7 +43,7 @@ pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let Outputs { reports, map } = outputs;
     let mut out = buffered_stdout();
     for (path, error) in &plans.failed {
-        say_left(path, error, &mut out)?;
+        print_left(path, error, &mut out)?;
     }
     if let Some(program) = &program {
         let unmet = plans.unmet(program);
@@ -60,15 +62,15 @@ pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     let carried = if args.write { Some(write(args, &plans, &sets)?) } else { None };
     let names = program.as_ref().map_or(&[][..], |program| program.names());
-    let told = NamesResult::of(&plans, carried.as_ref(), left_by_hand);
-    let reported = report::names::write(reports, &plans, names, &told)?;
+    let summary = RenameSummary::of(&plans, carried.as_ref(), left_by_hand);
+    let reported = report::names::write(reports, &plans, names, &summary)?;
     if args.json {
-        json::write(&json::names::value(&plans, names, &told))?;
+        json::write(&json::names::value(&plans, names, &summary))?;
     } else {
-        draw(args, &plans, names, &told, &reported, &mut out)?;
+        draw(args, &plans, names, &summary, &reported, &mut out)?;
     }
     out.flush()?;
-    Ok(told.exit(interrupt::watch().is_requested()))
+    Ok(summary.exit(interrupt::watch().is_requested()))
 }
 
 /// What is to be done, the program it comes from, if there is one, and what else is written.
@@ -104,11 +106,11 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
     let chosen = chosen(args)?;
     let outputs = Outputs::start(args, &Inputs::of(&chosen.files, &args.choice).with_rules(&args.rules, &sets))?;
     if !args.json {
-        say_cautions(&cautions(&sets, &program, &[]))?;
+        print_cautions_to_stderr(&cautions(&sets, &program, &[]))?;
     }
     let washer = NameWasher::new(&program, &name_settings(args.part, &sets));
     let progress = Progress::over_names((chosen.files.len() + chosen.folders.len()) as u64);
-    let plans = Plans::make(&chosen, WishSource::Rules(&washer), order(args), planner(args), progress.meter());
+    let plans = Plans::make(&chosen, RequestSource::Rules(&washer), order(args), planner(args), progress.meter());
     drop(progress);
     Ok(Planned { plans, program: Some(program), sets, outputs })
 }
@@ -126,7 +128,7 @@ fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
         Trouble::Usage(format!("the table {} cannot be carried out:\n  {lines}\nNothing was renamed.", shown_path(map)))
     })?;
     let outputs = Outputs::start(args, &Inputs::of(&map.chosen().files, &args.choice).with(table))?;
-    let plans = Plans::make(map.chosen(), WishSource::Map(&map), order(args), planner(args), &Meter::default());
+    let plans = Plans::make(map.chosen(), RequestSource::Map(&map), order(args), planner(args), &Meter::default());
     Ok(Planned { plans, program: None, sets: Vec::new(), outputs })
 }
 
@@ -134,7 +136,7 @@ fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
 fn refuse_report_as_name(plans: &Plans, reports: &ReportFiles) -> Result<(), Trouble> {
     let is_new_name = |report: &&OutputFile| {
         let here = plans.folders.iter().filter(|folder| report.place().parent() == Some(&folder.path));
-        let mut new = here.flat_map(PlannedFolder::names).filter_map(|name| new_name(name.fate));
+        let mut new = here.flat_map(PlannedFolder::names).filter_map(|name| new_name(name.outcome));
         new.any(|new| report.place().file_name().is_some_and(|name| name.as_encoded_bytes() == new))
     };
     match reports.iter().find(is_new_name) {
@@ -186,7 +188,7 @@ fn order(args: &NamesArgs) -> NameOrder {
     }
 }
 
-fn write(args: &NamesArgs, plans: &Plans, sets: &[RuleSet]) -> Result<Carried, Trouble> {
+fn write(args: &NamesArgs, plans: &Plans, sets: &[RuleSet]) -> Result<CarriedOut, Trouble> {
     let stop = interrupt::watch();
     let any = plans.renames() > 0;
     let mut history = if args.no_history || !any { None } else { Some(open_history()?) };
@@ -215,7 +217,7 @@ fn draw(
     args: &NamesArgs,
     plans: &Plans,
     names: &[RuleName],
-    told: &NamesResult<'_>,
+    summary: &RenameSummary<'_>,
     reported: &[PathBuf],
     out: &mut impl Write,
 ) -> io::Result<()> {
@@ -225,34 +227,34 @@ fn draw(
         plans.folders.iter().try_for_each(|folder| table.folder(folder, out))?;
         table.close(out)?;
     }
-    told.draw_failures(out)?;
+    summary.draw_failures(out)?;
     if !names.is_empty() {
         let counts = plans.changes.iter().copied().zip(plans.touched.iter().copied());
         crate::show::summary::draw_rules(names, counts, "names", screen, out)?;
     }
-    told.draw_counts(out)?;
+    summary.draw_counts(out)?;
     for path in reported {
         writeln!(out, "The report is in {}", shown_path(path))?;
     }
-    match told.carried {
-        None if told.renames > 0 => {
+    match summary.carried {
+        None if summary.renames > 0 => {
             writeln!(out, "\nNothing was renamed. To rename:")?;
             let write = typed(None, &[("--all", false), ("--report", true)]);
             let write =
                 write.map_or_else(|| "the same again with --write".to_owned(), |typed| format!("{typed} --write"));
             advise(" ", &write, out)
         }
-        Some(Carried { run: Some(run), renamed, .. }) if *renamed > 0 => {
-            advise("To put them back:", &format!("{} undo {run}", program_name()), out)
+        Some(CarriedOut { run: Some(run), renamed, .. }) if *renamed > 0 => {
+            advise("To undo:       ", &format!("{} undo {run}", program_name()), out)
         }
         None | Some(_) => Ok(()),
     }
 }
 
 /// The new name of an entry, if it gets one.
-pub(crate) fn new_name(fate: &Fate) -> Option<&[u8]> {
-    match fate {
-        Fate::Becomes(new) => Some(new),
-        Fate::Stays | Fate::Refused(..) => None,
+pub(crate) fn new_name(outcome: &NameOutcome) -> Option<&[u8]> {
+    match outcome {
+        NameOutcome::Becomes(new) => Some(new),
+        NameOutcome::Stays | NameOutcome::Refused(..) => None,
     }
 }

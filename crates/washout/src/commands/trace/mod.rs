@@ -6,7 +6,10 @@ use crate::traced::Traced;
 use std::io::{self, Write};
 
 use clap::ArgMatches;
-use washout_core::{Program, RuleError, Sample, Step, TextSize};
+use washout_core::explain::Sample;
+use washout_core::text::TextSize;
+use washout_core::trace::Step;
+use washout_core::{Program, RuleError};
 
 use crate::args::TraceArgs;
 use crate::commands::names::name_settings;
@@ -80,25 +83,25 @@ fn one_way(program: &Program, subject: &Subject, args: &TraceArgs, out: &mut imp
     if args.json {
         json::write(&json::trace::value(&subject.sample, &[("first", program, &steps)]))?;
     } else {
-        Page { program, all: args.all }.draw(&subject.sample, &steps, first, out)?;
+        TracePage { program, all: args.all }.draw(&subject.sample, &steps, first, out)?;
     }
-    Ok(say_failed(steps.failed.as_deref(), out)?)
+    Ok(print_failed(steps.failed.as_deref(), out)?)
 }
 
 /// A rule that cannot go on.
-fn say_failed(failed: Option<&str>, out: &mut impl Write) -> io::Result<Exit> {
+fn print_failed(failed: Option<&str>, out: &mut impl Write) -> io::Result<Exit> {
     let Some(error) = failed else { return Ok(Exit::Done) };
     out.flush()?;
     writeln!(anstream::stderr(), "washout: {}", shown(error))?;
     Ok(Exit::SomeFailed)
 }
 
-struct Page<'p> {
+struct TracePage<'p> {
     program: &'p Program,
     all: bool,
 }
 
-impl Page<'_> {
+impl TracePage<'_> {
     fn draw(&self, sample: &Sample, traced: &Traced, first: usize, out: &mut impl Write) -> io::Result<()> {
         let steps = &traced.steps;
         let start = steps.first().map_or(TextSize::default(), |step| step.before);
@@ -202,7 +205,7 @@ fn two_ways(
     let failed = first.failed.as_deref().or(second.failed.as_deref());
     if args.json {
         json::write(&json::trace::value(&subject.sample, &[("first", one, &first), ("against", other, &second)]))?;
-        return Ok(say_failed(failed, out)?);
+        return Ok(print_failed(failed, out)?);
     }
     let (sample, first, second) = (&subject.sample, &first.steps[..], &second.steps[..]);
     let before = first.first().or(second.first()).map_or(TextSize::default(), |step| step.before);
@@ -217,7 +220,7 @@ fn two_ways(
         writeln!(out, "\n{STRONG}Where the results differ{STRONG:#}  {QUIET}one: -r, two: --against{QUIET:#}\n")?;
         Difference::between(&one_text, &other_text).draw_as(("one", "two"), Screen::of_stdout().columns, out)?;
     }
-    Ok(say_failed(failed, out)?)
+    Ok(print_failed(failed, out)?)
 }
 
 fn ways_table(one: &Program, first: &[Step], other: &Program, second: &[Step], out: &mut impl Write) -> io::Result<()> {

@@ -8,11 +8,15 @@ use std::ops::RangeInclusive;
 use std::os::unix::ffi::OsStringExt;
 use std::path::Path;
 
-use washout_core::{Form, NameSettings, NameWasher, Program, Sample, TableFormat, TextSize, Wish};
+use washout_core::Program;
+use washout_core::explain::Sample;
+use washout_core::names::{NameRequest, NameSettings, NameWasher};
+use washout_core::table::{Form, TableFormat};
+use washout_core::text::TextSize;
 
 use crate::args::SampleArgs;
 use crate::exit::Trouble;
-use crate::sample::{self, Cell, TABLE, line_range};
+use crate::sample::{self, NamedCell, TABLE, line_range};
 use crate::show::visible::{shown, shown_path};
 
 /// Records that are traced of a table of which only the file is named.
@@ -21,10 +25,10 @@ const RECORDS: u64 = 20;
 /// What goes through the rules.
 pub(super) struct Subject {
     pub(super) sample: Sample,
-    kind: Kind,
+    kind: SubjectKind,
 }
 
-enum Kind {
+enum SubjectKind {
     Text,
     /// A small table; the number of its first record, from 1.
     Records {
@@ -61,16 +65,16 @@ impl Subject {
         };
         let is_folder = args.place.as_ref().is_some_and(|place| Path::new(place).is_dir());
         let sample = Sample { name: name.to_string_lossy().into_owned(), text: name.into_vec() };
-        Ok(Self { sample, kind: Kind::Name { settings, is_folder } })
+        Ok(Self { sample, kind: SubjectKind::Name { settings, is_folder } })
     }
 
     /// The text, records or cell that a command line means.
     pub(super) fn text(args: &SampleArgs, program: &Program) -> Result<Self, Trouble> {
-        if let Some(Cell { sample, program: _, path, format, record, field }) =
+        if let Some(NamedCell { sample, program: _, path, format, record, field }) =
             sample::cell(args.place.as_deref(), program)?
         {
             let table = records(program, &path, format, &(record..=record))?;
-            return Ok(Self { sample, kind: Kind::Cell { format, table, record, field } });
+            return Ok(Self { sample, kind: SubjectKind::Cell { format, table, record, field } });
         }
         let form = |path: &Path| program.form(path.extension().and_then(|extension| extension.to_str()));
         if let Some(place) = args.place.as_deref().filter(|place| *place != "-") {
@@ -82,15 +86,15 @@ impl Subject {
             if let Form::Table(format) = form(path) {
                 let text = records(program, path, format, &range)?;
                 let sample = Sample { name: place.to_owned(), text };
-                return Ok(Self { sample, kind: Kind::Records { format, first: *range.start() } });
+                return Ok(Self { sample, kind: SubjectKind::Records { format, first: *range.start() } });
             }
         }
         let sample = sample::named(args)?;
         let kind = match form(Path::new("")) {
             Form::Table(format) if args.place.as_deref().is_none_or(|place| place == "-") => {
-                Kind::Records { format, first: 1 }
+                SubjectKind::Records { format, first: 1 }
             }
-            _ => Kind::Text,
+            _ => SubjectKind::Text,
         };
         Ok(Self { sample, kind })
     }
@@ -98,16 +102,18 @@ impl Subject {
     /// Sends it through the rules.
     pub(super) fn steps(&self, program: &Program) -> Traced {
         let done = match &self.kind {
-            Kind::Text => program.trace(&self.sample.text).map_err(|(steps, error)| (steps, error.to_string())),
-            Kind::Records { format, first } => program
+            SubjectKind::Text => program.trace(&self.sample.text).map_err(|(steps, error)| (steps, error.to_string())),
+            SubjectKind::Records { format, first } => program
                 .trace_table(*format, &self.sample.text, *first)
                 .map_err(|(steps, error)| (steps, error.to_string())),
-            Kind::Cell { format, table, record, field } => return of_cell(program, *format, table, *record, field),
-            Kind::Name { settings, is_folder } => {
+            SubjectKind::Cell { format, table, record, field } => {
+                return of_cell(program, *format, table, *record, field);
+            }
+            SubjectKind::Name { settings, is_folder } => {
                 let mut washer = NameWasher::new(program, settings);
-                let refused = match washer.wash(&self.sample.text, *is_folder).wish {
-                    Wish::Refused(_, refusal) => Some(refusal),
-                    Wish::Stay | Wish::Become(_) => None,
+                let refused = match washer.wash(&self.sample.text, *is_folder).request {
+                    NameRequest::Refused(_, refusal) => Some(refusal),
+                    NameRequest::Stay | NameRequest::Become(_) => None,
                 };
                 let done = washer.trace(&self.sample.text, *is_folder);
                 let (steps, failed) =

@@ -11,11 +11,12 @@ mod unified;
 use std::io::{Read, Write};
 use std::path::Path;
 
-use washout_core::{Form, Program};
+use washout_core::Program;
+use washout_core::table::Form;
 use washout_files::{Chosen, ChosenFile, FileError, Stop, read_through};
 
 use crate::exit::{Exit, Trouble};
-use crate::out::say_failed;
+use crate::out::print_failed;
 use unified::FilePatch;
 
 /// How much of a text is read at once, in bytes.
@@ -25,7 +26,7 @@ const PIECE: usize = 256 << 10;
 pub(super) fn run(program: &Program, chosen: &Chosen, stop: &Stop, out: &mut impl Write) -> Result<Exit, Trouble> {
     let mut failed = !chosen.failed.is_empty();
     for (path, error) in &chosen.failed {
-        say_failed(path, error, out)?;
+        print_failed(path, error, out)?;
     }
     for file in &chosen.files {
         if stop.is_requested() {
@@ -36,7 +37,7 @@ pub(super) fn run(program: &Program, chosen: &Chosen, stop: &Stop, out: &mut imp
             Ok(patch) => patch.write(&file.path, out)?,
             Err(error) => {
                 failed = true;
-                say_failed(&file.path, &error, out)?;
+                print_failed(&file.path, &error, out)?;
             }
         }
     }

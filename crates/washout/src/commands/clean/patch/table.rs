@@ -5,7 +5,9 @@
 
 use std::io::{self, Read};
 
-use washout_core::{Form, NoObserver, Program};
+use washout_core::Program;
+use washout_core::observe::NoObserver;
+use washout_core::table::Form;
 use washout_files::FileError;
 
 use super::next_piece;
@@ -21,7 +23,7 @@ pub(super) fn compare(
     reader: &mut dyn Read,
     patch: &mut FilePatch,
 ) -> Result<(), FileError> {
-    let unsuited = |error: washout_core::TableError| FileError::Rule(error.into());
+    let unsuited = |error: washout_core::table::TableError| FileError::Rule(error.into());
     let mut washer = program.washer_of(form, NoObserver).map_err(unsuited)?;
     let (mut piece, mut old, mut new) = (Vec::new(), Vec::new(), Vec::new());
     loop {

@@ -2,7 +2,9 @@
 
 use std::io::Read;
 
-use washout_core::{Detail, Hunk, Lineage, Program, Side, WashError};
+use washout_core::Program;
+use washout_core::observe::{Detail, Hunk, Lineage, Side};
+use washout_core::table::WashError;
 use washout_files::{ChosenFile, FileError};
 
 use super::lines::OldText;

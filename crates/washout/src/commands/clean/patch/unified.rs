@@ -17,7 +17,7 @@ const SPOOLED: usize = 4 << 20;
 /// The hunks of one file. Lines end at LF and nothing else, as patch programs know them.
 pub(super) struct FilePatch {
     hunks: SpooledTempFile,
-    open: Option<Hunk>,
+    open: Option<OpenPatchHunk>,
     /// The last unchanged lines, which become the context of the next hunk.
     before: VecDeque<Vec<u8>>,
     /// Lines of the two texts that have been gone through.
@@ -27,7 +27,7 @@ pub(super) struct FilePatch {
 }
 
 /// A hunk that may go on.
-struct Hunk {
+struct OpenPatchHunk {
     body: SpooledTempFile,
     /// The lines before it, in the two texts.
     old_before: u64,
@@ -93,9 +93,9 @@ impl FilePatch {
         Ok(())
     }
 
-    fn begin(&mut self) -> io::Result<Hunk> {
+    fn begin(&mut self) -> io::Result<OpenPatchHunk> {
         let context = self.before.len() as u64;
-        let mut hunk = Hunk {
+        let mut hunk = OpenPatchHunk {
             body: SpooledTempFile::new(SPOOLED),
             old_before: self.old - context,
             new_before: self.new - context,
@@ -147,7 +147,7 @@ impl FilePatch {
     }
 }
 
-impl Hunk {
+impl OpenPatchHunk {
     fn line(&mut self, sign: u8, line: &[u8]) -> io::Result<()> {
         self.old_lines += u64::from(sign != b'+');
         self.new_lines += u64::from(sign != b'-');

@@ -8,12 +8,12 @@ use std::borrow::Cow;
 
 use regex_syntax::hir::Hir;
 
-use super::expression::{Expression, Search, Sees};
+use super::backtracking::BacktrackingRegex;
+use super::cost::CostWatch;
+use super::expression::{Expression, SearchMemory, Sees};
 use super::line::{anchored, is_place};
-use super::looking::Looking;
-use super::reach::ReachWatch;
 use super::{PatternScratch, TooMuchWork};
-use crate::pattern::budget::Budget;
+use crate::pattern::budget::WorkBudget;
 use crate::text::chars::{splits_char, step};
 use crate::text::edges::Edges;
 use crate::text::lines::{Lines, content_end};
@@ -22,7 +22,7 @@ use crate::text::{At, LineEnd};
 
 /// A pattern made ready for one place on the line.
 #[derive(Debug)]
-pub(crate) struct FreePattern {
+pub(crate) struct WholeTextPattern {
     at: At,
     /// Whether the haystack is the whole text.
     across_lines: bool,
@@ -44,13 +44,13 @@ struct Engine {
 enum EngineKind {
     /// The group that is the match itself, where blanks may stand beside it.
     Plain(Box<Expression>, Option<usize>),
-    Looking(Box<Looking>),
+    BacktrackingRegex(Box<BacktrackingRegex>),
 }
 
 /// A match and its groups, group 0 included.
-pub(super) type Found = (Span, Vec<Option<Span>>);
+pub(super) type FoundMatch = (Span, Vec<Option<Span>>);
 
-impl FreePattern {
+impl WholeTextPattern {
     /// A pattern for the whole text. `expression` has its anchors at line edges already.
     pub(crate) fn across_lines(expression: &Hir, groups: usize, at: At) -> Result<Self, String> {
         let inner = u32::try_from(groups).map_err(|_| "the pattern has too many groups".to_owned())?;
@@ -70,12 +70,12 @@ impl FreePattern {
         across_lines: bool,
     ) -> Result<(Self, Vec<Option<String>>), fancy_regex::Error> {
         let build = |place: At| -> Result<EngineKind, fancy_regex::Error> {
-            let looking = Looking::new(source, place, ignore_case, across_lines)?;
-            Ok(EngineKind::Looking(Box::new(looking)))
+            let looking = BacktrackingRegex::new(source, place, ignore_case, across_lines)?;
+            Ok(EngineKind::BacktrackingRegex(Box::new(looking)))
         };
         // By itself first: then errors are at the places of the source.
         let names = match build(At::Anywhere)? {
-            EngineKind::Looking(looking) => looking.group_names()?,
+            EngineKind::BacktrackingRegex(looking) => looking.group_names()?,
             EngineKind::Plain(..) => Vec::new(),
         };
         let groups = names.len();
@@ -103,7 +103,7 @@ impl FreePattern {
         let engines = std::iter::once(&self.engine).chain(&self.end_engine);
         let sizes = engines.map(|engine| match &engine.kind {
             EngineKind::Plain(expression, _) => of_expression(expression),
-            EngineKind::Looking(looking) => looking.size_bound(),
+            EngineKind::BacktrackingRegex(looking) => looking.size_bound(),
         });
         sizes.sum()
     }
@@ -113,10 +113,10 @@ impl FreePattern {
         text: &[u8],
         with_groups: bool,
         scratch: &mut PatternScratch,
-        budget: &mut Budget,
+        budget: &mut WorkBudget,
         matches: &mut Matches,
     ) -> Result<(), TooMuchWork> {
-        let mut push = |found: &Found, shift: &dyn Fn(usize) -> usize| {
+        let mut push = |found: &FoundMatch, shift: &dyn Fn(usize) -> usize| {
             let span = |span: &Span| Span::new(shift(span.start), shift(span.end));
             if with_groups {
                 let groups = found.1.iter().skip(1).map(|group| group.as_ref().map(span));
@@ -146,13 +146,13 @@ impl FreePattern {
         &self,
         haystack: &Haystack<'_>,
         scratch: &mut PatternScratch,
-        budget: &mut Budget,
-        mut push: impl FnMut(&Found),
+        budget: &mut WorkBudget,
+        mut push: impl FnMut(&FoundMatch),
     ) -> Result<(), usize> {
         let text = haystack.text;
         let engines = [(Some(&self.engine), &mut scratch.reach), (self.end_engine.as_ref(), &mut scratch.end_reach)];
         for (engine, watch) in engines {
-            if let Some(Engine { kind: EngineKind::Looking(looking), .. }) = engine
+            if let Some(Engine { kind: EngineKind::BacktrackingRegex(looking), .. }) = engine
                 && !looking.allows(text, watch, budget)
             {
                 return Err(0);
@@ -190,14 +190,14 @@ impl FreePattern {
         }
     }
 
-    /// Pushes the match at the end of the line on which `start` ends, if there is one behind it; gives its end.
+    /// Pushes the match at the end of the line on which `start` ends, if there is one after it; gives its end.
     fn end_on_line(
         &self,
         haystack: &Haystack<'_>,
         start: Span,
         scratch: &mut PatternScratch,
-        budget: &mut Budget,
-        push: &mut impl FnMut(&Found),
+        budget: &mut WorkBudget,
+        push: &mut impl FnMut(&FoundMatch),
     ) -> Result<Option<usize>, usize> {
         let Some(engine) = &self.end_engine else { return Ok(None) };
         let line_end = content_end(haystack.text, start.end);
@@ -223,10 +223,10 @@ impl Engine {
         &self,
         haystack: &Haystack<'_>,
         from: usize,
-        search: &mut Option<Search>,
-        watch: &mut ReachWatch,
-        budget: &mut Budget,
-    ) -> Result<Option<Found>, usize> {
+        search: &mut Option<SearchMemory>,
+        watch: &mut CostWatch,
+        budget: &mut WorkBudget,
+    ) -> Result<Option<FoundMatch>, usize> {
         let mut from = from;
         while from <= haystack.text.len() {
             let Some(found) = self.find_any(haystack, from, search, watch, budget)? else { return Ok(None) };
@@ -247,10 +247,10 @@ impl Engine {
         &self,
         haystack: &Haystack<'_>,
         from: usize,
-        search: &mut Option<Search>,
-        watch: &mut ReachWatch,
-        budget: &mut Budget,
-    ) -> Result<Option<Found>, usize> {
+        search: &mut Option<SearchMemory>,
+        watch: &mut CostWatch,
+        budget: &mut WorkBudget,
+    ) -> Result<Option<FoundMatch>, usize> {
         match &self.kind {
             EngineKind::Plain(expression, inner) => {
                 let search = expression.search(search);
@@ -260,7 +260,7 @@ impl Engine {
                 let groups = inner.unwrap_or(search.captures.group_len());
                 Ok(Some((inner.and_then(span).unwrap_or(whole), (0..groups).map(span).collect())))
             }
-            EngineKind::Looking(looking) => {
+            EngineKind::BacktrackingRegex(looking) => {
                 // This engine must not start inside a character.
                 let inside = (0..4).take_while(|ahead| splits_char(haystack.text, from + ahead)).count();
                 let from = from + inside;

@@ -2,34 +2,34 @@
 
 use std::ops::Range;
 
-/// A stretch shorter than this, in bytes, is copied behind the one before: one of its own costs more.
+/// A stretch shorter than this, in bytes, is copied after the one before: one of its own costs more.
 const SHORT: usize = 4 << 10;
 
 /// As much memory is kept for what comes next, in bytes.
 const MOST_SPARE: usize = 4 << 20;
 
-/// What is certain of a result: stretches, one behind the other, each of which is a part of the piece of the text, unchanged,
+/// What is certain of a result: stretches, one after the other, each of which is a part of the piece of the text, unchanged,
 /// or was made. Its memory is used again.
 #[derive(Debug, Default)]
-pub struct Given {
-    stretches: Vec<Stretch>,
+pub struct OutputChunks {
+    stretches: Vec<OutputRange>,
     /// Memory for what is made.
     spare: Vec<Vec<u8>>,
 }
 
 #[derive(Debug)]
-enum Stretch {
+enum OutputRange {
     /// A part of the piece, in bytes from 0.
     Same(Range<usize>),
     Made(Vec<u8>),
 }
 
-impl Given {
+impl OutputChunks {
     /// The stretches, none of them empty. `piece` is that for which they were given.
     pub fn stretches<'a>(&'a self, piece: &'a [u8]) -> impl Iterator<Item = &'a [u8]> {
-        let bytes = |stretch: &'a Stretch| match stretch {
-            Stretch::Same(part) => &piece[part.clone()],
-            Stretch::Made(bytes) => bytes,
+        let bytes = |stretch: &'a OutputRange| match stretch {
+            OutputRange::Same(part) => &piece[part.clone()],
+            OutputRange::Made(bytes) => bytes,
         };
         self.stretches.iter().map(bytes).filter(|bytes| !bytes.is_empty())
     }
@@ -38,7 +38,7 @@ impl Given {
     pub fn same_start(&self) -> Option<usize> {
         match &self.stretches[..] {
             [] => Some(0),
-            [Stretch::Same(part)] if part.start == 0 => Some(part.end),
+            [OutputRange::Same(part)] if part.start == 0 => Some(part.end),
             _ => None,
         }
     }
@@ -51,13 +51,13 @@ impl Given {
     /// Makes it empty.
     pub fn clear(&mut self) {
         while let Some(stretch) = self.stretches.pop() {
-            if let Stretch::Made(made) = stretch {
-                self.put_by(made);
+            if let OutputRange::Made(made) = stretch {
+                self.recycle(made);
             }
         }
     }
 
-    /// Memory to make something of so many bytes in; it is empty.
+    /// Memory to make something of that many bytes in; it is empty.
     pub(crate) fn spare(&mut self, len: usize) -> Vec<u8> {
         let fitting = self.spare.iter().enumerate().filter(|(_, memory)| memory.capacity() >= len);
         let tightest = fitting.min_by_key(|(_, memory)| memory.capacity()).map(|(index, _)| index);
@@ -65,7 +65,7 @@ impl Given {
     }
 
     /// Takes memory back that was not needed.
-    pub(crate) fn put_by(&mut self, mut memory: Vec<u8>) {
+    pub(crate) fn recycle(&mut self, mut memory: Vec<u8>) {
         let kept: usize = self.spare.iter().map(Vec::capacity).sum();
         if memory.capacity() > 0 && kept + memory.capacity() <= MOST_SPARE {
             memory.clear();
@@ -74,20 +74,20 @@ impl Given {
     }
 
     /// Hands its spare memory to where the next things are made.
-    pub(crate) fn lend(&mut self, other: &mut Self) {
-        self.spare.drain(..).for_each(|memory| other.put_by(memory));
+    pub(crate) fn borrow_buffers(&mut self, other: &mut Self) {
+        self.spare.drain(..).for_each(|memory| other.recycle(memory));
     }
 
     /// Where to append what is made.
     pub(crate) fn made(&mut self) -> &mut Vec<u8> {
-        if !matches!(self.stretches.last(), Some(Stretch::Made(_))) {
+        if !matches!(self.stretches.last(), Some(OutputRange::Made(_))) {
             let largest = self.spare.iter().enumerate().max_by_key(|(_, memory)| memory.capacity());
             let largest = largest.map(|(index, _)| index);
             let made = largest.map(|index| self.spare.swap_remove(index)).unwrap_or_default();
-            self.stretches.push(Stretch::Made(made));
+            self.stretches.push(OutputRange::Made(made));
         }
         match self.stretches.last_mut() {
-            Some(Stretch::Made(made)) => made,
+            Some(OutputRange::Made(made)) => made,
             _ => unreachable!("it was pushed just now"),
         }
     }
@@ -95,11 +95,11 @@ impl Given {
     /// Adds what was made elsewhere.
     pub(crate) fn add_made(&mut self, made: Vec<u8>) {
         match self.stretches.last_mut() {
-            Some(Stretch::Made(last)) if made.len() < SHORT => {
+            Some(OutputRange::Made(last)) if made.len() < SHORT => {
                 last.extend_from_slice(&made);
-                self.put_by(made);
+                self.recycle(made);
             }
-            _ => self.stretches.push(Stretch::Made(made)),
+            _ => self.stretches.push(OutputRange::Made(made)),
         }
     }
 
@@ -108,13 +108,13 @@ impl Given {
         if part.is_empty() {
             return;
         }
-        if let Some(Stretch::Made(made)) = self.stretches.pop_if(|last| last.is_empty()) {
-            self.put_by(made);
+        if let Some(OutputRange::Made(made)) = self.stretches.pop_if(|last| last.is_empty()) {
+            self.recycle(made);
         }
         match self.stretches.last_mut() {
-            Some(Stretch::Same(last)) if last.end == part.start => last.end = part.end,
-            Some(Stretch::Made(made)) if part.len() < SHORT => made.extend_from_slice(&piece[part]),
-            _ => self.stretches.push(Stretch::Same(part)),
+            Some(OutputRange::Same(last)) if last.end == part.start => last.end = part.end,
+            Some(OutputRange::Made(made)) if part.len() < SHORT => made.extend_from_slice(&piece[part]),
+            _ => self.stretches.push(OutputRange::Same(part)),
         }
     }
 
@@ -122,8 +122,8 @@ impl Given {
     pub(crate) fn take_made(&mut self, other: &mut Self, text: &[u8]) {
         for stretch in other.stretches.drain(..) {
             match stretch {
-                Stretch::Same(part) => self.made().extend_from_slice(&text[part]),
-                Stretch::Made(made) => self.add_made(made),
+                OutputRange::Same(part) => self.made().extend_from_slice(&text[part]),
+                OutputRange::Made(made) => self.add_made(made),
             }
         }
     }
@@ -132,14 +132,14 @@ impl Given {
     pub(crate) fn take(&mut self, other: &mut Self, piece: &[u8], at: usize) {
         for stretch in other.stretches.drain(..) {
             match stretch {
-                Stretch::Same(part) => self.add_same(piece, at + part.start..at + part.end),
-                Stretch::Made(made) => self.add_made(made),
+                OutputRange::Same(part) => self.add_same(piece, at + part.start..at + part.end),
+                OutputRange::Made(made) => self.add_made(made),
             }
         }
     }
 }
 
-impl Stretch {
+impl OutputRange {
     fn is_empty(&self) -> bool {
         match self {
             Self::Same(part) => part.is_empty(),
@@ -154,8 +154,8 @@ mod tests {
 
     const PIECE: &[u8] = &[b'x'; 3 * SHORT];
 
-    fn given(steps: &[(&str, Range<usize>)]) -> Given {
-        let mut given = Given::default();
+    fn given(steps: &[(&str, Range<usize>)]) -> OutputChunks {
+        let mut given = OutputChunks::default();
         for (made, same) in steps {
             match *made {
                 "" => given.add_same(PIECE, same.clone()),
@@ -179,7 +179,7 @@ mod tests {
         ] {
             assert_eq!(given(&steps).same_start(), want, "{steps:?}");
         }
-        let mut nothing_made = Given::default();
+        let mut nothing_made = OutputChunks::default();
         nothing_made.made();
         nothing_made.add_same(PIECE, 0..7);
         assert_eq!(nothing_made.same_start(), Some(7), "memory to make something in is no result");
@@ -196,7 +196,7 @@ mod tests {
 
     #[test]
     fn parts_of_a_piece_and_of_what_was_made_of_it_come_one_behind_the_other() {
-        let (mut all, mut part) = (Given::default(), Given::default());
+        let (mut all, mut part) = (OutputChunks::default(), OutputChunks::default());
         part.add_same(PIECE, 0..SHORT);
         part.add_made(b"fog".repeat(SHORT));
         all.take(&mut part, PIECE, SHORT);
@@ -211,7 +211,7 @@ mod tests {
 
     #[test]
     fn memory_is_used_again_but_no_more_of_it_kept_than_is_worth_it() {
-        let mut given = Given::default();
+        let mut given = OutputChunks::default();
         for _ in 0..3 {
             let sizes = [100_000, 10, 3 * MOST_SPARE];
             sizes.iter().for_each(|size| given.add_made(vec![b'f'; SHORT.max(*size)]));

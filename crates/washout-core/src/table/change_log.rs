@@ -3,25 +3,25 @@
 use std::collections::BTreeMap;
 
 use super::grid::{CellKind, Grid};
-use super::pass::{CellPass, OfRules, Pass};
+use super::pass::{CellPass, Pass, RulesOfPass};
 use crate::engine::RunError;
 use crate::observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Side};
 use crate::rules::RuleId;
 
 /// Follows the cells of one block that change.
 #[derive(Debug)]
-pub(super) struct Told {
+pub(super) struct ChangeLog {
     detail: Detail,
-    /// The rules of all passes, one behind the other.
+    /// The rules of all passes, one after the other.
     rules: Vec<RuleId>,
     /// Only this one is followed, as rule 0: what it makes of what the others made.
     only: Option<RuleId>,
-    cells: BTreeMap<usize, Followed>,
+    cells: BTreeMap<usize, FollowedCell>,
 }
 
 /// What became of one cell.
 #[derive(Debug)]
-pub(super) struct ToldCell {
+pub(super) struct LoggedCell {
     pub(super) cell: usize,
     /// The cell that its text came from, if it was another, and what was in that.
     pub(super) source: Option<(usize, Vec<u8>)>,
@@ -30,14 +30,14 @@ pub(super) struct ToldCell {
 
 /// One cell on its way.
 #[derive(Debug)]
-struct Followed {
+struct FollowedCell {
     lineage: Lineage,
     /// The rules of passes before this one have seen it.
     passed: usize,
     source: Option<(usize, Vec<u8>)>,
 }
 
-impl Told {
+impl ChangeLog {
     pub(super) fn new(passes: &[Pass], detail: Detail, only: Option<RuleId>) -> Self {
         let rules = passes.iter().flat_map(|pass| pass.of().rules.iter().copied()).collect();
         let rules = if only.is_some() { vec![RuleId(0)] } else { rules };
@@ -45,12 +45,12 @@ impl Told {
     }
 
     /// A cell that comes to a pass with this value.
-    fn follow(&mut self, cell: usize, value: &[u8], base: usize) -> &mut Followed {
+    fn follow(&mut self, cell: usize, value: &[u8], base: usize) -> &mut FollowedCell {
         let (rules, detail) = (self.rules.len(), self.detail);
         let followed = self.cells.entry(cell).or_insert_with(|| {
             let mut lineage = Lineage::new(rules, detail);
             lineage.input(value);
-            Followed { lineage, passed: 0, source: None }
+            FollowedCell { lineage, passed: 0, source: None }
         });
         for rule in followed.passed..base {
             followed.lineage.judged(RuleId(rule), u64::MAX);
@@ -68,7 +68,7 @@ impl Told {
         changes: &mut [u64],
     ) -> Result<Vec<u8>, RunError> {
         let mut value = value.to_vec();
-        let OfRules { rules, base } = &pass.of;
+        let RulesOfPass { rules, base } = &pass.of;
         for (rule, id) in rules.iter().enumerate() {
             if self.only.is_some_and(|only| only != *id) {
                 value = pass.wash_by(rule, &value, NoObserver, changes)?;
@@ -84,7 +84,7 @@ impl Told {
                 }
                 washed
             } else {
-                pass.wash_by(rule, &value, InPass { lineage: &mut followed.lineage, base: told_as.0 }, changes)?
+                pass.wash_by(rule, &value, PassObserver { lineage: &mut followed.lineage, base: told_as.0 }, changes)?
             };
             followed.lineage.judged(told_as, u64::MAX);
             followed.passed = told_as.0 + 1;
@@ -96,7 +96,7 @@ impl Told {
     /// A rule puts something in place of the whole of a cell. `source`: the other cell it comes from, and what is in that.
     pub(super) fn put(
         &mut self,
-        of: &OfRules,
+        of: &RulesOfPass,
         source: Option<(usize, &[u8])>,
         target: usize,
         before: &[u8],
@@ -112,28 +112,29 @@ impl Told {
     }
 
     /// What changed in each cell, in the order of the text.
-    pub(super) fn finish(self, grid: &Grid) -> impl Iterator<Item = ToldCell> {
+    pub(super) fn finish(self, grid: &Grid) -> impl Iterator<Item = LoggedCell> {
         let rules = self.rules;
         let of_program = move |side: Side| side.rule().map_or(side, |rule| side.by(rules[rule.0]));
         debug_assert!(self.cells.keys().all(|cell| *cell < grid.cells.len()), "cells are those of the grid");
         let cells = self.cells.into_iter().map(move |(cell, followed)| {
             let mut hunks = followed.lineage.finish();
             hunks.iter_mut().flat_map(|hunk| &mut hunk.pieces).for_each(|piece| piece.side = of_program(piece.side));
-            ToldCell { cell, source: followed.source, hunks }
+            LoggedCell { cell, source: followed.source, hunks }
         });
         // What became of a cell is told with its record or field, if that was dropped.
-        let is_there = |told: &ToldCell| !grid.cells[told.cell].gone || grid.cells[told.cell].kind == CellKind::Record;
+        let is_there =
+            |told: &LoggedCell| !grid.cells[told.cell].gone || grid.cells[told.cell].kind == CellKind::Record;
         cells.filter(move |told| !told.hunks.is_empty() && is_there(told))
     }
 }
 
 /// Tells the lineage of a cell of one pass. What comes in is known to it already.
-struct InPass<'l> {
+struct PassObserver<'l> {
     lineage: &'l mut Lineage,
     base: usize,
 }
 
-impl Observer for InPass<'_> {
+impl Observer for PassObserver<'_> {
     fn change(&mut self, change: &Change<'_>) {
         self.lineage.change(&Change { rule: RuleId(self.base + change.rule.0), ..*change });
     }

@@ -9,15 +9,15 @@ use std::sync::{Mutex, PoisonError};
 
 use memchr::{memchr, memrchr};
 
-use super::given::Given;
-use super::node::{Counts, Failure, Node, Output};
+use super::output_chunks::OutputChunks;
+use super::rule_runner::{Counts, Failure, Output, RuleRunner};
 use super::segment::SegmentRun;
 use crate::observe::{NoObserver, Observer};
 use crate::operations::{BlockContext, CompiledRule};
 use crate::program::Segment;
 use crate::rules::RuleId;
 
-/// A part has about so many bytes: all alike, so that the memory for what becomes of one serves any other,
+/// A part has about that many bytes: all alike, so that the memory for what becomes of one serves any other,
 const MOST: usize = 64 << 10;
 
 /// and the least it is worth.
@@ -25,7 +25,7 @@ const LEAST: usize = 16 << 10;
 
 /// A segment at work.
 #[derive(Debug)]
-pub(super) struct Lanes<'p> {
+pub(super) struct ParallelSegment<'p> {
     /// One for each thread, so that what it works in stays in its processor's cache. The first has the text so far; the
     /// others are at rest.
     runs: Vec<SegmentRun<'p>>,
@@ -33,36 +33,36 @@ pub(super) struct Lanes<'p> {
 }
 
 /// A part of a text on its way.
-struct Part<'t> {
+struct SegmentPart<'t> {
     text: &'t [u8],
     out: Vec<u8>,
-    done: Option<Done>,
+    done: Option<PartResult>,
 }
 
 /// What a run made of a part.
-struct Done {
+struct PartResult {
     /// Which run it was.
     run: usize,
-    fed: Fed,
-    /// The run waits for nothing behind the part.
+    fed: FeedResult,
+    /// The run waits for nothing after the part.
     at_rest: bool,
 }
 
 /// What came of feeding a part to a run.
-struct Fed {
+struct FeedResult {
     /// A failure has its line in the part.
     output: Result<Output, Failure>,
-    /// What the part has added to the counts of each node.
+    /// What the part has added to the counts of each runner.
     counts: Vec<Counts>,
 }
 
-impl<'p> Lanes<'p> {
+impl<'p> ParallelSegment<'p> {
     /// On one thread.
     pub(super) fn new(segment: &'p Segment, ops: &'p [CompiledRule]) -> Self {
         Self { runs: vec![SegmentRun::new(segment, ops)], least: LEAST }
     }
 
-    /// From now on on so many threads, as far as the rules act line by line. `least`: bytes that are worth a thread, if
+    /// From now on on that many threads, as far as the rules act line by line. `least`: bytes that are worth a thread, if
     /// that is not to be as it is.
     pub(super) fn spread(
         &mut self,
@@ -78,14 +78,14 @@ impl<'p> Lanes<'p> {
         self.least = least.unwrap_or(LEAST);
     }
 
-    /// Its nodes, on all threads.
-    pub(super) fn nodes(&self) -> impl Iterator<Item = &Node<'p>> {
-        self.runs.iter().flat_map(SegmentRun::nodes)
+    /// Its runners, on all threads.
+    pub(super) fn runners(&self) -> impl Iterator<Item = &RuleRunner<'p>> {
+        self.runs.iter().flat_map(SegmentRun::runners)
     }
 
     /// The rules at work on the text so far.
-    pub(super) fn nodes_mut(&mut self) -> impl Iterator<Item = &mut Node<'p>> {
-        self.runs[0].nodes_mut()
+    pub(super) fn runners_mut(&mut self) -> impl Iterator<Item = &mut RuleRunner<'p>> {
+        self.runs[0].runners_mut()
     }
 
     /// From now on each rule looks for what it wants by itself, however few lines some rule may act on.
@@ -102,14 +102,14 @@ impl<'p> Lanes<'p> {
     pub(super) fn feed(
         &mut self,
         piece: &[u8],
-        around: BlockContext,
-        given: &mut Given,
+        context: BlockContext,
+        given: &mut OutputChunks,
         observer: &mut impl Observer,
     ) -> Result<(), Failure> {
         if !self.alone_with(piece, observer) {
-            return self.feed_parts(piece, around, given);
+            return self.feed_parts(piece, context, given);
         }
-        let output = self.runs[0].feed(piece, around, given.made(), observer);
+        let output = self.runs[0].feed(piece, context, given.made(), observer);
         self.add(output, piece, 0, given)
     }
 
@@ -123,16 +123,16 @@ impl<'p> Lanes<'p> {
     pub(super) fn feed_together(
         &mut self,
         piece: &[u8],
-        around: BlockContext,
-        given: &mut Given,
+        context: BlockContext,
+        given: &mut OutputChunks,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
         if self.alone_with(piece, observer) {
-            let output = self.runs[0].feed(piece, around, out, observer);
+            let output = self.runs[0].feed(piece, context, out, observer);
             return output.map_err(|failure| self.placed(failure));
         }
-        self.feed_parts(piece, around, given)?;
+        self.feed_parts(piece, context, given)?;
         let output = if let Some(len) = given.same_start() {
             Output::Same(len)
         } else {
@@ -145,23 +145,23 @@ impl<'p> Lanes<'p> {
 
     /// A failure of the first run with its line in the text.
     fn placed(&self, failure: Failure) -> Failure {
-        let others = self.runs[1..].iter().flat_map(SegmentRun::nodes).filter(|node| node.rule == failure.rule);
-        Failure { line: failure.line + others.map(|node| node.counts.lines).sum::<u64>(), ..failure }
+        let others = self.runs[1..].iter().flat_map(SegmentRun::runners).filter(|runner| runner.rule == failure.rule);
+        Failure { line: failure.line + others.map(|runner| runner.counts.lines).sum::<u64>(), ..failure }
     }
 
-    fn feed_parts(&mut self, piece: &[u8], around: BlockContext, given: &mut Given) -> Result<(), Failure> {
-        let inner = BlockContext { last: false, ..around };
+    fn feed_parts(&mut self, piece: &[u8], context: BlockContext, given: &mut OutputChunks) -> Result<(), Failure> {
+        let inner = BlockContext { last: false, ..context };
         let opened =
-            if self.runs[0].is_at_rest() { 0 } else { memchr(b'\n', piece).map_or(piece.len(), |end| end + 1) };
+            if self.runs[0].has_no_pending() { 0 } else { memchr(b'\n', piece).map_or(piece.len(), |end| end + 1) };
         let whole = memrchr(b'\n', &piece[opened..]).map_or(opened, |end| opened + end + 1);
         self.feed_first(piece, 0..opened, inner, given)?;
-        if self.runs[0].is_at_rest() {
+        if self.runs[0].has_no_pending() {
             self.lines(piece, opened..whole, inner, given)?;
         } else {
             self.feed_first(piece, opened..whole, inner, given)?;
         }
-        if whole < piece.len() || around.last {
-            let output = self.runs[0].feed(&piece[whole..], around, given.made(), &mut NoObserver);
+        if whole < piece.len() || context.last {
+            let output = self.runs[0].feed(&piece[whole..], context, given.made(), &mut NoObserver);
             self.add(output, piece, whole, given)?;
         }
         Ok(())
@@ -172,15 +172,21 @@ impl<'p> Lanes<'p> {
         &mut self,
         piece: &[u8],
         lines: Range<usize>,
-        around: BlockContext,
-        given: &mut Given,
+        context: BlockContext,
+        given: &mut OutputChunks,
     ) -> Result<(), Failure> {
-        let output = self.runs[0].feed_in_blocks(&piece[lines.clone()], around, given.made(), &mut NoObserver);
+        let output = self.runs[0].feed_in_blocks(&piece[lines.clone()], context, given.made(), &mut NoObserver);
         self.add(output, piece, lines.start, given)
     }
 
     /// Adds what the first run gave for the part of the piece that starts at `at`.
-    fn add(&self, output: Result<Output, Failure>, piece: &[u8], at: usize, given: &mut Given) -> Result<(), Failure> {
+    fn add(
+        &self,
+        output: Result<Output, Failure>,
+        piece: &[u8],
+        at: usize,
+        given: &mut OutputChunks,
+    ) -> Result<(), Failure> {
         if let Output::Same(len) = output.map_err(|failure| self.placed(failure))? {
             given.add_same(piece, at..at + len);
         }
@@ -192,21 +198,21 @@ impl<'p> Lanes<'p> {
         &mut self,
         piece: &[u8],
         lines: Range<usize>,
-        around: BlockContext,
-        given: &mut Given,
+        context: BlockContext,
+        given: &mut OutputChunks,
     ) -> Result<(), Failure> {
         if lines.is_empty() {
             return Ok(());
         }
         let texts = parts(&piece[lines.clone()], self.runs.len(), self.least).into_iter();
-        let mut parts: Vec<Part<'_>> =
-            texts.map(|text| Part { text, out: given.spare(text.len()), done: None }).collect();
+        let mut parts: Vec<SegmentPart<'_>> =
+            texts.map(|text| SegmentPart { text, out: given.spare(text.len()), done: None }).collect();
         let mut counts = self.counts();
-        work_on(&mut parts, &mut self.runs, around);
-        self.join(parts, &mut counts, piece, lines.start, around, given)
+        work_on(&mut parts, &mut self.runs, context);
+        self.join(parts, &mut counts, piece, lines.start, context, given)
     }
 
-    /// The counts of each node on the text so far.
+    /// The counts of each runner on the text so far.
     fn counts(&self) -> Vec<Counts> {
         let mut counts = self.runs[0].counts();
         self.runs[1..].iter().for_each(|run| add_counts(&mut counts, &run.counts()));
@@ -217,38 +223,38 @@ impl<'p> Lanes<'p> {
     /// before reaches into. `counts` are those on the text before.
     fn join(
         &mut self,
-        parts: Vec<Part<'_>>,
+        parts: Vec<SegmentPart<'_>>,
         counts: &mut [Counts],
         piece: &[u8],
         mut at: usize,
-        around: BlockContext,
-        given: &mut Given,
+        context: BlockContext,
+        given: &mut OutputChunks,
     ) -> Result<(), Failure> {
         let (mut live, mut at_rest) = (0, true);
-        for Part { text, out, done } in parts {
+        for SegmentPart { text, out, done } in parts {
             let fed = match done {
                 Some(done) if at_rest => {
                     (live, at_rest) = (done.run, done.at_rest);
                     if let Ok(Output::Written) = done.fed.output {
                         given.add_made(out);
                     } else {
-                        given.put_by(out);
+                        given.recycle(out);
                     }
                     done.fed
                 }
                 done => {
-                    if let Some(Done { run, fed, at_rest }) = done {
+                    if let Some(PartResult { run, fed, at_rest }) = done {
                         self.runs[run].take_back(&fed.counts, at_rest);
                     }
-                    given.put_by(out);
-                    let fed = feed(&mut self.runs[live], text, around, given.made());
-                    at_rest = self.runs[live].is_at_rest();
+                    given.recycle(out);
+                    let fed = feed(&mut self.runs[live], text, context, given.made());
+                    at_rest = self.runs[live].has_no_pending();
                     fed
                 }
             };
             let lines_before = |failure: &Failure| {
-                let nodes = self.runs[live].nodes().zip(&*counts);
-                nodes.filter(|(node, _)| node.rule == failure.rule).map(|(_, counts)| counts.lines).sum::<u64>()
+                let runners = self.runs[live].runners().zip(&*counts);
+                runners.filter(|(runner, _)| runner.rule == failure.rule).map(|(_, counts)| counts.lines).sum::<u64>()
             };
             let output =
                 fed.output.map_err(|failure| Failure { line: failure.line + lines_before(&failure), ..failure })?;
@@ -264,7 +270,7 @@ impl<'p> Lanes<'p> {
 }
 
 /// Lets each run take the next part as long as it waits for nothing, on as many threads as there are.
-fn work_on(parts: &mut [Part<'_>], runs: &mut [SegmentRun<'_>], around: BlockContext) {
+fn work_on(parts: &mut [SegmentPart<'_>], runs: &mut [SegmentRun<'_>], context: BlockContext) {
     let parts = Mutex::new(parts.iter_mut());
     let next = || parts.lock().unwrap_or_else(PoisonError::into_inner).next();
     rayon::scope(|scope| {
@@ -272,9 +278,9 @@ fn work_on(parts: &mut [Part<'_>], runs: &mut [SegmentRun<'_>], around: BlockCon
             scope.spawn(move |_| {
                 while let Some(part) = next() {
                     let mut out = std::mem::take(&mut part.out);
-                    let fed = feed(run, part.text, around, &mut out);
-                    let at_rest = run.is_at_rest() && fed.output.is_ok();
-                    *part = Part { text: part.text, out, done: Some(Done { run: index, fed, at_rest }) };
+                    let fed = feed(run, part.text, context, &mut out);
+                    let at_rest = run.has_no_pending() && fed.output.is_ok();
+                    *part = SegmentPart { text: part.text, out, done: Some(PartResult { run: index, fed, at_rest }) };
                     if !at_rest {
                         return;
                     }
@@ -284,23 +290,23 @@ fn work_on(parts: &mut [Part<'_>], runs: &mut [SegmentRun<'_>], around: BlockCon
     });
 }
 
-fn feed(run: &mut SegmentRun<'_>, text: &[u8], around: BlockContext, out: &mut Vec<u8>) -> Fed {
+fn feed(run: &mut SegmentRun<'_>, text: &[u8], context: BlockContext, out: &mut Vec<u8>) -> FeedResult {
     let before = run.counts();
-    let output = run.feed_in_blocks(text, around, out, &mut NoObserver);
+    let output = run.feed_in_blocks(text, context, out, &mut NoObserver);
     let mut counts = run.counts();
     counts.iter_mut().zip(&before).for_each(|(counts, before)| *counts -= *before);
     let in_part = |failure: Failure| {
-        let before = run.nodes().zip(&before).filter(|(node, _)| node.rule == failure.rule);
+        let before = run.runners().zip(&before).filter(|(runner, _)| runner.rule == failure.rule);
         Failure { line: failure.line - before.map(|(_, before)| before.lines).sum::<u64>(), ..failure }
     };
-    Fed { output: output.map_err(in_part), counts }
+    FeedResult { output: output.map_err(in_part), counts }
 }
 
 fn add_counts(counts: &mut [Counts], more: &[Counts]) {
     counts.iter_mut().zip(more).for_each(|(counts, more)| *counts += *more);
 }
 
-/// Whole lines in parts of whole lines, for so many threads to take one after the other. The last ones become shorter and
+/// Whole lines in parts of whole lines, for that many threads to take one after the other. The last ones become shorter and
 /// shorter, down to `least` bytes, so that all threads end at about the same time, though some parts take longer than
 /// others.
 fn parts(lines: &[u8], threads: usize, least: usize) -> Vec<&[u8]> {

@@ -8,7 +8,7 @@ use regex_automata::{Anchored, Input};
 use regex_syntax::hir::Hir;
 
 use super::expression::Sees;
-use crate::pattern::budget::Budget;
+use crate::pattern::budget::WorkBudget;
 use crate::text::lines::content_end;
 
 /// Bytes that searches could have looked at in vain before one of them is looked into.
@@ -19,7 +19,7 @@ const REFILLS: usize = 8;
 
 /// What is needed to look into a search.
 #[derive(Debug)]
-pub(super) struct LookAhead {
+pub(super) struct FurtherLook {
     expression: Hir,
     automaton: OnceLock<Option<DFA>>,
     sees: Sees,
@@ -27,7 +27,7 @@ pub(super) struct LookAhead {
 
 /// The searches so far; one for each thread.
 #[derive(Debug, Default)]
-pub(super) struct Watch {
+pub(super) struct LookWatch {
     /// Where the line of the last match ends, or the text if searches see all of it.
     end: usize,
     /// How many bytes could have been looked at in vain since a search was last looked into.
@@ -35,13 +35,13 @@ pub(super) struct Watch {
     cache: Option<Cache>,
 }
 
-impl Watch {
+impl LookWatch {
     pub(super) fn see_another_text(&mut self) {
         self.end = 0;
     }
 }
 
-impl LookAhead {
+impl FurtherLook {
     pub(super) fn new(expression: &Hir, sees: Sees) -> Self {
         Self { expression: expression.clone(), automaton: OnceLock::new(), sees }
     }
@@ -51,7 +51,14 @@ impl LookAhead {
     /// No search looks beyond the end of its line, so short lines cost nothing. Where lines are so long that much could
     /// have been looked at in vain, one search of many is done again step by step, and stands for the others.
     #[inline]
-    pub(super) fn allows(&self, text: &[u8], from: usize, end: usize, watch: &mut Watch, budget: &mut Budget) -> bool {
+    pub(super) fn allows(
+        &self,
+        text: &[u8],
+        from: usize,
+        end: usize,
+        watch: &mut LookWatch,
+        budget: &mut WorkBudget,
+    ) -> bool {
         if end > watch.end {
             watch.end = if self.sees == Sees::Text { text.len() } else { content_end(text, end) };
         }
@@ -67,8 +74,8 @@ impl LookAhead {
         from: usize,
         end: usize,
         ahead: u64,
-        watch: &mut Watch,
-        budget: &mut Budget,
+        watch: &mut LookWatch,
+        budget: &mut WorkBudget,
     ) -> bool {
         let looked = self.looked_ahead(&text[..watch.end], from, end, &mut watch.cache) as u64;
         let searches = watch.possible / ahead.max(1);
@@ -76,7 +83,7 @@ impl LookAhead {
         budget.spend(looked.saturating_mul(searches))
     }
 
-    /// How many bytes behind `end` a search from `from` looks at, at the most; 0 if that cannot be told.
+    /// How many bytes after `end` a search from `from` looks at, at the most; 0 if that cannot be told.
     fn looked_ahead(&self, text: &[u8], from: usize, end: usize, cache: &mut Option<Cache>) -> usize {
         let Some(dfa) = self.automaton.get_or_init(|| automaton(&self.expression)) else { return 0 };
         let cache = cache.get_or_insert_with(|| dfa.create_cache());
@@ -106,7 +113,8 @@ fn automaton(expression: &Hir) -> Option<DFA> {
 
 #[cfg(test)]
 mod tests {
-    use crate::{NoObserver, Program, RuleSet};
+    use crate::observe::NoObserver;
+    use crate::{Program, RuleSet};
 
     fn washed(text: &str) -> Result<usize, Option<u64>> {
         let set = RuleSet::read_one_rule("test", "remove.pattern = '.*[^A-Z]|[A-Z]'").expect("a rule");

@@ -1,4 +1,4 @@
-//! Contents put back.
+//! Contents restored.
 //!
 //! A file gets its old content again if it holds what the run left in it, to the byte. That is a run of its own: what is
 //! in the file until then is kept as well.
@@ -13,7 +13,7 @@ use rayon::prelude::*;
 use crate::chunk::Sink;
 use crate::error::{FileError, reason};
 use crate::folder::{Folder, Folders, Location, folder_of};
-use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, Outcome, RunState, hash_of};
+use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, RenameOutcome, RunState, hash_of};
 use crate::meter::Meter;
 use crate::open::refuse_irregular;
 use crate::run::batch_to_replace;
@@ -22,11 +22,11 @@ use crate::write::{InPlaceSink, OldFile, Replacing, Waiting, put_in_place};
 
 /// What putting the contents of a run back would do.
 #[derive(Debug, Default)]
-pub struct PutBack {
+pub struct Restoration {
     /// Files that get their old content.
     pub files: Vec<ContentRecord>,
     /// Files that cannot.
-    pub refused: Vec<(PathBuf, PutBackRefusal)>,
+    pub refused: Vec<(PathBuf, RestoreRefusal)>,
     /// Some files of the run were not asked for.
     pub is_part: bool,
     /// Where the run wrote: it may have left temporary files there, if it was killed.
@@ -35,24 +35,24 @@ pub struct PutBack {
 
 /// Why a file does not get its old content back.
 #[derive(Debug, thiserror::Error)]
-pub enum PutBackRefusal {
+pub enum RestoreRefusal {
     /// It cannot be read.
     #[error("cannot be read: {}", reason(.0))]
     Read(#[source] io::Error),
     /// It holds something else than the run left in it.
-    #[error("it has changed since; --force puts back what was in it before the run")]
+    #[error("it has changed since; --force restores what was in it before the run")]
     Changed,
     /// What was in it is not there.
     #[error("what was in it is no longer kept: {}", reason(.0))]
     NotKept(#[source] io::Error),
 }
 
-/// Plans to put back the contents of a run. `only`: of files at or below these paths. `force`: also where a file has
+/// Plans to restore the contents of a run. `only`: of files at or below these paths. `force`: also where a file has
 /// changed since.
 ///
 /// # Errors
 /// The run is not there or under way, or the history cannot be read.
-pub fn plan_put_back(history: &History, run: i64, only: &[PathBuf], force: bool) -> Result<PutBack, HistoryError> {
+pub fn plan_restore(history: &History, run: i64, only: &[PathBuf], force: bool) -> Result<Restoration, HistoryError> {
     if history.run(run)?.state == RunState::UnderWay {
         return Err(HistoryError::UnderWay(run));
     }
@@ -63,7 +63,7 @@ pub fn plan_put_back(history: &History, run: i64, only: &[PathBuf], force: bool)
     let wrote_in = records.iter().map(|record| folder_of(&record.path).to_owned()).collect();
     let originals = history.originals();
     let judged: Vec<_> = records.par_iter().map(|record| judge(&originals, record, force)).collect();
-    let mut plan = PutBack { is_part, wrote_in, ..PutBack::default() };
+    let mut plan = Restoration { is_part, wrote_in, ..Restoration::default() };
     for (record, judged) in records.into_iter().zip(judged) {
         match judged {
             Ok(true) => plan.files.push(record),
@@ -80,23 +80,23 @@ fn open_recorded(record: &ContentRecord) -> io::Result<File> {
 }
 
 /// Whether a file is to get its old content; not if it has it.
-fn judge(originals: &Originals, record: &ContentRecord, force: bool) -> Result<bool, PutBackRefusal> {
-    let hash = open_recorded(record).and_then(hash_of).map_err(PutBackRefusal::Read)?;
+fn judge(originals: &Originals, record: &ContentRecord, force: bool) -> Result<bool, RestoreRefusal> {
+    let hash = open_recorded(record).and_then(hash_of).map_err(RestoreRefusal::Read)?;
     if hash == record.before {
         return Ok(false);
     }
     // The file itself says best whether the run replaced it. One that was left alone may be what it will.
-    if hash != record.after && record.outcome == Some(Outcome::NotDone) {
+    if hash != record.after && record.outcome == Some(RenameOutcome::NotDone) {
         return Ok(false);
     }
     // A run that was interrupted may have left the file alone, and somebody else may have changed it then.
     if hash != record.after && !force {
-        return Err(PutBackRefusal::Changed);
+        return Err(RestoreRefusal::Changed);
     }
-    originals.open(&record.before).map(|_| true).map_err(PutBackRefusal::NotKept)
+    originals.open(&record.before).map(|_| true).map_err(RestoreRefusal::NotKept)
 }
 
-impl PutBack {
+impl Restoration {
     /// Puts the contents back, `keeper` being the run of its own. Gives how many files have theirs, and those that could
     /// not be done; once `stop` is requested the others are not begun.
     pub fn carry_out(&self, keeper: &Keeper, stop: &Stop, meter: &Meter) -> (u64, Vec<(PathBuf, FileError)>) {

@@ -5,25 +5,27 @@ use std::sync::Arc;
 #[cfg(target_arch = "x86_64")]
 use super::buckets::Buckets;
 use super::bytes::ByteSet;
-use super::probe::{Check, Probe, Starts, WINDOW};
+use super::requirement::{MatchStart, Requirement, WINDOW, WindowCheck};
 #[cfg(target_arch = "x86_64")]
 use super::vector::{self, Vectors};
-use super::{Sifted, lone_cr};
+use super::{Sifting, lone_cr};
 use crate::text::chars::splits_char;
 
-/// Looks for the probes of one rule.
+/// Looks for the requirements of one rule.
 #[derive(Clone, Debug)]
-pub(crate) struct Spotter {
+pub(crate) struct CandidateFinder {
     #[cfg(target_arch = "x86_64")]
     buckets: Buckets,
     /// For each value of the first, second and third byte, the windows that allow it, a bit for each. They are small, since
     /// those of all rules are used in turn.
     tables: [[u8; 256]; WINDOW],
-    /// What is asked where a window of this bit is; more than one thing where there are more probes than bits.
-    checks: [Vec<(Check, Starts)>; SEATS],
+    /// What is asked where a window of this bit is; more than one thing where there are more requirements than bits.
+    checks: [Vec<(WindowCheck, MatchStart)>; SEATS],
     /// What is asked, if that is one thing for all windows, and it tells no more than where they are.
     #[cfg(target_arch = "x86_64")]
     offset: Option<Offset>,
+    #[cfg(target_arch = "x86_64")]
+    vectors: Option<Vectors>,
 }
 
 /// What parts a place from the start of its window, in bytes.
@@ -33,48 +35,52 @@ struct Offset {
     starts_outside: bool,
 }
 
-/// Bits for probes.
+/// Bits for requirements.
 const SEATS: usize = 7;
 
 /// The bit for a CR that no LF follows.
 const LONE_CR: u8 = 1 << SEATS;
 
-/// Bits of a place in a span; the windows there are in those above.
+/// The bits of a place in a span; the windows there are in those above.
 #[cfg(target_arch = "x86_64")]
 const BITS_OF_PLACE: u32 = 24;
 
-impl Spotter {
+impl CandidateFinder {
     /// `looks_at_starts`: where starts of what the rule looks for are told, it makes sure of each of them itself.
-    pub(crate) fn new(probes: &[Probe], looks_at_starts: bool) -> Self {
+    #[cfg_attr(not(target_arch = "x86_64"), expect(unused_variables, reason = "there are no vectors"))]
+    pub(crate) fn new(requirements: &[Requirement], looks_at_starts: bool, may_use_vectors: bool) -> Self {
         let mut tables = [[0; 256]; WINDOW];
         let mut add = |bit: u8, window: &[ByteSet; WINDOW]| {
             for (table, set) in tables.iter_mut().zip(window) {
                 set.members().for_each(|byte| table[usize::from(byte)] |= bit);
             }
         };
-        let mut checks: [Vec<(Check, Starts)>; SEATS] = std::array::from_fn(|_| Vec::new());
+        let mut checks: [Vec<(WindowCheck, MatchStart)>; SEATS] = std::array::from_fn(|_| Vec::new());
         add(LONE_CR, &lone_cr());
         // Those that begin alike share a bit where there are more than bits: together they allow little else.
-        let mut sorted: Vec<&Probe> = probes.iter().collect();
-        sorted.sort_by_key(|probe| probe.window[0].members().next());
-        for (index, probe) in sorted.into_iter().enumerate() {
-            let index = index * SEATS / probes.len().max(SEATS);
-            add(1 << index, &probe.window);
-            let alone = probes.len() <= SEATS;
-            let (starts, probe) = (probe.starts(), probe.clone());
-            let check = if looks_at_starts { probe.into_check_of_starts(alone) } else { probe.into_check(alone) };
+        let mut sorted: Vec<&Requirement> = requirements.iter().collect();
+        sorted.sort_by_key(|requirement| requirement.window[0].members().next());
+        for (index, requirement) in sorted.into_iter().enumerate() {
+            let index = index * SEATS / requirements.len().max(SEATS);
+            add(1 << index, &requirement.window);
+            let alone = requirements.len() <= SEATS;
+            let (starts, requirement) = (requirement.starts(), requirement.clone());
+            let check =
+                if looks_at_starts { requirement.into_check_of_starts(alone) } else { requirement.into_check(alone) };
             let check = (check, starts);
             if !checks[index].iter().any(|other| are_alike(&check, other)) {
                 checks[index].push(check);
             }
         }
         #[cfg(target_arch = "x86_64")]
-        let windows: Vec<_> = probes.iter().map(|probe| probe.window).chain([lone_cr()]).collect();
+        let windows: Vec<_> = requirements.iter().map(|requirement| requirement.window).chain([lone_cr()]).collect();
         Self {
             #[cfg(target_arch = "x86_64")]
             buckets: Buckets::new(&windows),
             #[cfg(target_arch = "x86_64")]
             offset: Offset::of_all(checks.iter().flatten()),
+            #[cfg(target_arch = "x86_64")]
+            vectors: Vectors::new().filter(|_| may_use_vectors),
             tables,
             checks,
         }
@@ -82,22 +88,22 @@ impl Spotter {
 
     /// Puts down in `places`, in order, places on all lines of `text` that the rule may act on. `text` is made of whole lines
     /// and ends in LF.
-    pub(crate) fn places(&self, text: &[u8], places: &mut Vec<usize>) -> Sifted {
+    pub(crate) fn places(&self, text: &[u8], places: &mut Vec<usize>) -> Sifting {
         places.clear();
-        let mut spotted = Spotted { spotter: self, text, places, in_order: true };
+        let mut spotted = CandidateScan { candidate_finder: self, text, places, in_order: true };
         let all = spotted.edge(0)
             && self.each_span(&mut spotted).is_some_and(|from| (from..text.len()).all(|at| spotted.edge(at + 1)));
         if !spotted.in_order {
             places.sort_unstable();
             places.dedup();
         }
-        if all { Sifted::Marked } else { Sifted::LoneCr }
+        if all { Sifting::Marked } else { Sifting::LoneCr }
     }
 
     /// Looks at all places but the last few, the first of which it gives; `None`: a CR stands alone.
-    fn each_span(&self, spotted: &mut Spotted<'_>) -> Option<usize> {
+    fn each_span(&self, spotted: &mut CandidateScan<'_>) -> Option<usize> {
         #[cfg(target_arch = "x86_64")]
-        if let Some(vectors) = Vectors::new() {
+        if let Some(vectors) = self.vectors {
             return vector::each_span(vectors, &self.buckets, spotted.text, |start, places| {
                 spotted.take(start, places)
             });
@@ -114,9 +120,9 @@ impl Spotter {
 }
 
 impl Offset {
-    fn of((check, starts): &(Check, Starts)) -> Option<Self> {
+    fn of((check, starts): &(WindowCheck, MatchStart)) -> Option<Self> {
         match (check, starts) {
-            (Check::Nothing { before, starts_outside }, Starts::There | Starts::Somewhere) => {
+            (WindowCheck::Nothing { before, starts_outside }, MatchStart::There | MatchStart::Somewhere) => {
                 Some(Self { before: *before, starts_outside: *starts_outside })
             }
             _ => None,
@@ -124,27 +130,27 @@ impl Offset {
     }
 
     #[cfg(target_arch = "x86_64")]
-    fn of_all<'c>(mut checks: impl Iterator<Item = &'c (Check, Starts)>) -> Option<Self> {
+    fn of_all<'c>(mut checks: impl Iterator<Item = &'c (WindowCheck, MatchStart)>) -> Option<Self> {
         let first = Self::of(checks.next()?)?;
         checks.all(|check| Self::of(check) == Some(first)).then_some(first)
     }
 }
 
 /// Looking over one text.
-struct Spotted<'s> {
-    spotter: &'s Spotter,
+struct CandidateScan<'s> {
+    candidate_finder: &'s CandidateFinder,
     text: &'s [u8],
     places: &'s mut Vec<usize>,
     /// And none of them twice.
     in_order: bool,
 }
 
-impl Spotted<'_> {
+impl CandidateScan<'_> {
     /// Looks closer at a place near an edge of the text, counted from the byte before it. `false`: a CR stands alone there.
     fn edge(&mut self, at: usize) -> bool {
         // Outside of the text is where other lines end.
         let byte = |at: usize| at.checked_sub(1).and_then(|at| self.text.get(at)).copied().unwrap_or(b'\n');
-        let windows = self.spotter.windows_at([byte(at), byte(at + 1), byte(at + 2)]);
+        let windows = self.candidate_finder.windows_at([byte(at), byte(at + 1), byte(at + 2)]);
         self.see(at, windows & !LONE_CR);
         windows & LONE_CR == 0
     }
@@ -152,14 +158,14 @@ impl Spotted<'_> {
     /// Looks closer at places where windows may be, counted from `start`. `false`: a CR stands alone.
     #[cfg(target_arch = "x86_64")]
     fn take(&mut self, start: usize, places: &mut [u32]) -> bool {
-        let Self { spotter, text, .. } = self;
+        let Self { candidate_finder, text, .. } = self;
         let windows_at = |place: u32| {
             let at = start + place as usize;
-            text.get(at..at + WINDOW).map_or(0, |bytes| spotter.windows_at([bytes[0], bytes[1], bytes[2]]))
+            text.get(at..at + WINDOW).map_or(0, |bytes| candidate_finder.windows_at([bytes[0], bytes[1], bytes[2]]))
         };
         // Whether a place is one is hard to predict, so each is put down in any case, and counts if it is.
         let (mut count, mut all) = (0, 0);
-        if let Some(Offset { before, starts_outside }) = spotter.offset {
+        if let Some(Offset { before, starts_outside }) = candidate_finder.offset {
             let known = self.places.len();
             for index in 0..places.len() {
                 let place = places[index];
@@ -170,7 +176,7 @@ impl Spotted<'_> {
             }
             let by = start + usize::from(starts_outside);
             self.places.extend(places[..count].iter().map(|place| (by + *place as usize).saturating_sub(before)));
-            // Only where places would lie before the text, or behind what the edge has told, are they in another order.
+            // Only where places would lie before the text, or after what the edge has told, are they in another order.
             let seam = if start == 0 { &self.places[..] } else { &self.places[known.saturating_sub(1)..] };
             self.in_order &= seam.iter().take(before + 3).is_sorted_by(|one, next| one < next);
             return all & LONE_CR == 0;
@@ -194,19 +200,19 @@ impl Spotted<'_> {
     fn see(&mut self, at: usize, windows: u8) {
         let mut windows = windows;
         while windows != 0 {
-            let seat = windows.trailing_zeros() as usize;
+            let bucket = windows.trailing_zeros() as usize;
             windows &= windows - 1;
-            for (check, starts) in &self.spotter.checks[seat] {
+            for (check, starts) in &self.candidate_finder.checks[bucket] {
                 if let Some(place) = check.place(self.text, at) {
                     let place = place.min(self.text.len() - 1);
                     match starts {
-                        Starts::Somewhere | Starts::There => self.put_down(place),
-                        Starts::Characters(count) => {
+                        MatchStart::Somewhere | MatchStart::There => self.put_down(place),
+                        MatchStart::Characters(count) => {
                             if let Some(start) = back(self.text, place, *count) {
                                 self.put_down(start);
                             }
                         }
-                        Starts::Before { least, most, first } => {
+                        MatchStart::Before { least, most, first } => {
                             let starts = place.saturating_sub(*most)..(place + 1).saturating_sub(*least);
                             for start in starts {
                                 let row = self.text[start..].iter().zip(first);
@@ -227,7 +233,7 @@ impl Spotted<'_> {
     }
 }
 
-/// So many characters before a place. In a stretch that is no UTF-8 that may be anywhere before it.
+/// This many characters before a place. In a stretch that is not UTF-8 that may be anywhere before it.
 fn back(text: &[u8], at: usize, characters: usize) -> Option<usize> {
     let mut at = at;
     for _ in 0..characters {
@@ -240,9 +246,9 @@ fn back(text: &[u8], at: usize, characters: usize) -> Option<usize> {
 }
 
 /// Whether one of two things that are asked where a window is tells as much as the other.
-fn are_alike(one: &(Check, Starts), other: &(Check, Starts)) -> bool {
+fn are_alike(one: &(WindowCheck, MatchStart), other: &(WindowCheck, MatchStart)) -> bool {
     match (&one.0, &other.0) {
-        (Check::Member(set), Check::Member(other)) => Arc::ptr_eq(set, other),
+        (WindowCheck::Member(set), WindowCheck::Member(other)) => Arc::ptr_eq(set, other),
         _ => Offset::of(one).is_some_and(|offset| Offset::of(other) == Some(offset)),
     }
 }
@@ -253,7 +259,7 @@ mod tests {
     use proptest::prelude::*;
 
     use super::*;
-    use crate::prefilter::probes_of;
+    use crate::prefilter::requirements_of;
     use crate::rules::RuleSet;
 
     const RULES: &[&str] = &[
@@ -281,14 +287,14 @@ mod tests {
         #[test]
         fn vectors_spot_what_a_look_at_each_place_spots(bits in vec(bit(), 0..90), rule in 0..RULES.len()) {
             let set = RuleSet::read_one_rule("spotted", RULES[rule]).expect("a rule");
-            let probes = probes_of(&set.rules[0].verb).expect("a rule with probes");
+            let requirements = requirements_of(&set.rules[0].verb).expect("a rule with probes");
             let text = bits.concat() + "\n";
-            let spotter = Spotter::new(&probes, false);
+            let candidate_finder = CandidateFinder::new(&requirements, false, true);
             let mut places = Vec::new();
-            prop_assert_eq!(spotter.places(text.as_bytes(), &mut places), Sifted::Marked);
+            prop_assert_eq!(candidate_finder.places(text.as_bytes(), &mut places), Sifting::Marked);
             let mut one_by_one = Vec::new();
             let mut spotted =
-                Spotted { spotter: &spotter, text: text.as_bytes(), places: &mut one_by_one, in_order: true };
+                CandidateScan { candidate_finder: &candidate_finder, text: text.as_bytes(), places: &mut one_by_one, in_order: true };
             prop_assert!((0..=text.len()).all(|at| spotted.edge(at)));
             one_by_one.sort_unstable();
             one_by_one.dedup();
@@ -299,10 +305,11 @@ mod tests {
     #[test]
     fn a_cr_alone_is_told_wherever_it_stands() {
         let set = RuleSet::read_one_rule("spotted", "trim.at = 'end'").expect("a rule");
-        let spotter = Spotter::new(&probes_of(&set.rules[0].verb).expect("a rule with probes"), true);
+        let candidate_finder =
+            CandidateFinder::new(&requirements_of(&set.rules[0].verb).expect("a rule with probes"), true, true);
         for at in 0..200 {
             let text = format!("{}\r{}\n", "x".repeat(at), "x".repeat(200 - at));
-            assert_eq!(spotter.places(text.as_bytes(), &mut Vec::new()), Sifted::LoneCr, "at {at}");
+            assert_eq!(candidate_finder.places(text.as_bytes(), &mut Vec::new()), Sifting::LoneCr, "at {at}");
         }
     }
 }

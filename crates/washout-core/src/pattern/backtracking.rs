@@ -4,10 +4,10 @@ use std::sync::OnceLock;
 
 use fancy_regex::{BytesMode, Error, Regex, RegexBuilder, RegexInput, RuntimeError};
 
+use super::cost::{CostEstimate, CostWatch};
 use super::expression::SIZE_LIMIT;
-use super::free::Found;
-use super::reach::{Reach, ReachWatch};
-use crate::pattern::budget::Budget;
+use super::whole_text::FoundMatch;
+use crate::pattern::budget::WorkBudget;
 use crate::text::At;
 use crate::text::matches::Span;
 
@@ -18,15 +18,15 @@ const BACKTRACKING: [usize; 8] = [1 << 10, 1 << 13, 1 << 16, 1 << 19, 1 << 22, 1
 /// Limits of size that are tried before [`SIZE_LIMIT`], in bytes.
 const SMALLER_LIMITS: [usize; 2] = [128 << 10, 1 << 20];
 
-/// From so many steps on, it is asked how many bytes are looked at between them.
+/// From that many steps on, it is asked how many bytes are looked at between them.
 const MANY_STEPS: usize = 1 << 19;
 
-/// Bytes that are looked at in one go in the time of a step back, which is a longer one than others.
+/// Bytes that are looked at at once in the time of a step back, which is a longer one than others.
 const BYTES_A_STEP_BACK: u64 = 64;
 
 /// A pattern for the backtracking engine.
 #[derive(Debug)]
-pub(super) struct Looking {
+pub(super) struct BacktrackingRegex {
     source: String,
     ignore_case: bool,
     across_lines: bool,
@@ -34,16 +34,16 @@ pub(super) struct Looking {
     size_limit: usize,
     /// One for each number of steps back, made when it is needed.
     tries: [OnceLock<Regex>; BACKTRACKING.len()],
-    reach: Reach,
+    reach: CostEstimate,
 }
 
-impl Looking {
+impl BacktrackingRegex {
     /// `source`: by itself, without a place on the line.
     pub(super) fn new(source: &str, at: At, ignore_case: bool, across_lines: bool) -> Result<Self, Error> {
         let source = looking_form(source, at, across_lines);
         let flags = [(ignore_case, "(?i)"), (across_lines, "(?m)")];
         let flags: String = flags.into_iter().filter(|(set, _)| *set).map(|(_, flag)| flag).collect();
-        let reach = Reach::new(flags + &source);
+        let reach = CostEstimate::new(flags + &source);
         let mut looking =
             Self { source, ignore_case, across_lines, size_limit: SIZE_LIMIT, tries: Default::default(), reach };
         // The engine does not tell how large it is, but whether it is larger than that.
@@ -67,7 +67,7 @@ impl Looking {
         Ok(self.regex(0)?.capture_names().map(|name| name.map(str::to_owned)).collect())
     }
 
-    /// The engine that takes so many steps back.
+    /// The engine that takes that many steps back.
     fn regex(&self, level: usize) -> Result<&Regex, Error> {
         if let Some(regex) = self.tries[level].get() {
             return Ok(regex);
@@ -82,8 +82,8 @@ impl Looking {
         Ok(self.tries[level].get_or_init(|| regex))
     }
 
-    /// Whether the work to search all of `text` is within bounds, but for the steps back.
-    pub(super) fn allows(&self, text: &[u8], watch: &mut ReachWatch, budget: &mut Budget) -> bool {
+    /// Whether the work to search all of `text` is within bounds, except for the steps back.
+    pub(super) fn allows(&self, text: &[u8], watch: &mut CostWatch, budget: &mut WorkBudget) -> bool {
         self.reach.allows(text, watch, budget)
     }
 
@@ -92,9 +92,9 @@ impl Looking {
         &self,
         text: &[u8],
         from: usize,
-        watch: &mut ReachWatch,
-        budget: &mut Budget,
-    ) -> Result<Option<Found>, usize> {
+        watch: &mut CostWatch,
+        budget: &mut WorkBudget,
+    ) -> Result<Option<FoundMatch>, usize> {
         for (level, steps) in BACKTRACKING.into_iter().enumerate() {
             let far = if steps < MANY_STEPS { 1 } else { (self.reach.mean(text, watch) / BYTES_A_STEP_BACK).max(1) };
             if level > 0 && !budget.spend(far.saturating_mul(steps as u64)) {

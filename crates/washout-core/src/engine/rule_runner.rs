@@ -14,7 +14,7 @@ use crate::text::lines::line_ends;
 /// thread writes here would else slow down the thread that works with the one beside it.
 #[derive(Debug)]
 #[repr(align(128))]
-pub(super) struct Node<'p> {
+pub(super) struct RuleRunner<'p> {
     op: &'p CompiledRule,
     pub(super) rule: RuleId,
     state: RuleState,
@@ -55,12 +55,12 @@ pub(super) struct Failure {
     pub(super) rule: RuleId,
     /// The line of the text it sees, from 1.
     pub(super) line: u64,
-    pub(super) why: Stops,
+    pub(super) why: StopReason,
 }
 
 /// Why a rule cannot go on.
 #[derive(Clone, Copy, Debug)]
-pub(super) enum Stops {
+pub(super) enum StopReason {
     /// Its searches take more work than they may.
     TooMuchWork,
     /// It makes the text longer than it may become.
@@ -69,16 +69,16 @@ pub(super) enum Stops {
     Unclosed,
 }
 
-/// What a node made of a piece of its input.
+/// What a runner made of a piece of its input.
 #[derive(Clone, Copy, Debug)]
 pub(super) enum Output {
-    /// The first so many bytes of the piece, unchanged.
+    /// The first that many bytes of the piece, unchanged.
     Same(usize),
-    /// Bytes that were appended to the node's output.
+    /// Bytes that were appended to the runner's output.
     Written,
 }
 
-impl<'p> Node<'p> {
+impl<'p> RuleRunner<'p> {
     pub(super) fn new(op: &'p CompiledRule, rule: RuleId) -> Self {
         Self {
             op,
@@ -91,9 +91,9 @@ impl<'p> Node<'p> {
         }
     }
 
-    /// Whether it waits for nothing: what it does to the text from here on does not hang on what came before, if its
+    /// Whether it waits for nothing: what it does to the text from here on does not depend on what came before, if its
     /// rule acts line by line.
-    pub(super) fn is_at_rest(&self) -> bool {
+    pub(super) fn has_no_pending(&self) -> bool {
         self.held.is_empty()
     }
 
@@ -132,7 +132,7 @@ impl<'p> Node<'p> {
         self.op.may_fail()
     }
 
-    /// Takes so many whole lines that the rule does not change, to a node at rest.
+    /// Takes that many whole lines that the rule does not change, to a runner at rest.
     pub(super) fn pass_over(&mut self, text: &[u8], lines: u64, observer: &mut impl Observer) {
         self.judged += text.len() as u64;
         self.counts.lines += lines;
@@ -143,29 +143,29 @@ impl<'p> Node<'p> {
 
     /// Takes whole lines that end in LF, at rest and with nobody to tell. Whether there are any changes to make to them,
     /// which are then in `edits`; or where its rule cannot go on.
-    pub(super) fn change_lines(&mut self, text: &[u8], around: BlockContext) -> Result<bool, usize> {
-        self.grant(text, around);
-        self.op.run_on_whole_lines(text, around, &mut self.state);
+    pub(super) fn change_lines(&mut self, text: &[u8], context: BlockContext) -> Result<bool, usize> {
+        self.grant(text, context);
+        self.op.run_on_whole_lines(text, context, &mut self.state);
         self.any_change()
     }
 
     /// The same for a rule that looks only near places, which are in order, and other lines hold nothing it acts on.
-    pub(super) fn change_near(&mut self, text: &[u8], places: &[usize], around: BlockContext) -> Result<bool, usize> {
-        self.grant(text, around);
-        self.op.run_near(text, places, around, &mut self.state);
+    pub(super) fn change_near(&mut self, text: &[u8], places: &[usize], context: BlockContext) -> Result<bool, usize> {
+        self.grant(text, context);
+        self.op.run_near(text, places, context, &mut self.state);
         self.any_change()
     }
 
     /// A row of rules in which each makes the text longer soon has more of it than any memory holds: a rule may put no more in
     /// place than the text may become longer.
-    fn grant(&mut self, text: &[u8], around: BlockContext) {
-        let room = around.most.saturating_sub(self.judged + text.len() as u64);
+    fn grant(&mut self, text: &[u8], context: BlockContext) {
+        let room = context.most.saturating_sub(self.judged + text.len() as u64);
         self.state.edits.grant(usize::try_from(room).unwrap_or(usize::MAX));
     }
 
     /// Where and why its rule cannot go on: at a line from 1.
     pub(super) fn failure(&self, line: u64) -> Failure {
-        let why = if self.state.edits.is_over() { Stops::TooLong } else { Stops::TooMuchWork };
+        let why = if self.state.edits.is_over() { StopReason::TooLong } else { StopReason::TooMuchWork };
         Failure { rule: self.rule, line, why }
     }
 
@@ -201,17 +201,17 @@ impl<'p> Node<'p> {
     pub(super) fn feed(
         &mut self,
         piece: &[u8],
-        around: BlockContext,
+        context: BlockContext,
         out: &mut Vec<u8>,
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
         // The end of a text matters to a rule that has seen some of it, even if nothing is left to judge.
-        let nothing_more = piece.is_empty() && (!around.last || (self.held.is_empty() && self.judged == 0));
+        let nothing_more = piece.is_empty() && (!context.last || (self.held.is_empty() && self.judged == 0));
         if nothing_more {
             return Ok(Output::Same(0));
         }
         if self.held.is_empty() {
-            let Progress { to, keep_from } = self.judge(piece, around, observer)?;
+            let Progress { to, keep_from } = self.judge(piece, context, observer)?;
             self.held.extend_from_slice(&piece[keep_from..]);
             self.context = to - keep_from;
             if self.state.edits.is_empty() {
@@ -221,7 +221,7 @@ impl<'p> Node<'p> {
             return Ok(Output::Written);
         }
         // Looking again at a line that goes on and on would take quadratic time.
-        let waits = !around.last && !self.held.ends_with(b"\r");
+        let waits = !context.last && !self.held.ends_with(b"\r");
         if waits
             && self.op.waits_for_line_ends(self.held.len() + piece.len(), &self.state)
             && memchr::memchr2(b'\n', b'\r', piece).is_none()
@@ -232,7 +232,7 @@ impl<'p> Node<'p> {
         let mut text = std::mem::take(&mut self.held);
         text.extend_from_slice(piece);
         let from = self.context;
-        let Progress { to, keep_from } = self.judge(&text, around, observer)?;
+        let Progress { to, keep_from } = self.judge(&text, context, observer)?;
         self.state.edits.apply_into(&text, from..to, out);
         text.drain(..keep_from);
         self.context = to - keep_from;
@@ -240,9 +240,9 @@ impl<'p> Node<'p> {
         Ok(Output::Written)
     }
 
-    fn judge(&mut self, text: &[u8], around: BlockContext, observer: &mut impl Observer) -> Result<Progress, Failure> {
-        self.grant(text, around);
-        let judged = self.op.run(text, self.context, around, &mut self.state);
+    fn judge(&mut self, text: &[u8], context: BlockContext, observer: &mut impl Observer) -> Result<Progress, Failure> {
+        self.grant(text, context);
+        let judged = self.op.run(text, self.context, context, &mut self.state);
         if let Some(at) = CompiledRule::failed_at(&self.state) {
             return Err(self.failure(self.counts.lines + line_ends(&text[self.context.min(at)..at]) + 1));
         }
@@ -250,7 +250,7 @@ impl<'p> Node<'p> {
             return Err(self.failure(0));
         }
         if let Some(line) = self.state.refused_section() {
-            return Err(Failure { rule: self.rule, line, why: Stops::Unclosed });
+            return Err(Failure { rule: self.rule, line, why: StopReason::Unclosed });
         }
         if self.op.may_fail() {
             self.counts.lines += line_ends(&text[self.context..judged.to]);

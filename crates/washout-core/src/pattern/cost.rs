@@ -1,6 +1,6 @@
 //! How far a pattern that looks around or refers back looks from each place where it is tried.
 //!
-//! The backtracking engine counts its steps back, but not the bytes that a part of a pattern looks at in one go:
+//! The backtracking engine counts its steps back, but not the bytes that a part of a pattern looks at at once:
 //! `(?=.*z)a` looks at the rest of the line from each place of it. So where lines are long, a few places stand for all, and
 //! an automaton that matches no less tells how many bytes are looked at from them.
 
@@ -13,16 +13,16 @@ use regex_automata::nfa::thompson::{self, WhichCaptures};
 use regex_automata::{Anchored, Input, MatchKind};
 
 use super::expression::SIZE_LIMIT;
-use crate::pattern::budget::Budget;
+use crate::pattern::budget::WorkBudget;
 
 /// Bytes that could have been looked at in vain before a text is looked into.
 const UNCHECKED: u64 = 16 << 20;
 
-/// Places that stand for all: so many, and one for so many bytes more. What is rarer than that, is looked from seldom.
+/// Places that stand for all: that many, and one for that many bytes more. What is rarer than that, is looked from seldom.
 const SAMPLES: usize = 32;
 const BYTES_A_SAMPLE: usize = 64;
 
-/// Bytes that are looked at in one go in the time of a step.
+/// Bytes that are looked at at once in the time of a step.
 const BYTES_A_STEP: u64 = 4;
 
 /// How often over the length of the text may be looked at to tell the mean.
@@ -33,7 +33,7 @@ const DEEPEST: usize = 2;
 
 /// What is needed to tell how far a pattern looks.
 #[derive(Debug)]
-pub(super) struct Reach {
+pub(super) struct CostEstimate {
     pattern: String,
     automata: OnceLock<Option<Automata>>,
 }
@@ -47,19 +47,19 @@ struct Automata {
 
 /// What has been searched so far; one for each thread.
 #[derive(Debug, Default)]
-pub(super) struct ReachWatch {
+pub(super) struct CostWatch {
     possible: u64,
     caches: Option<(Vec<Cache>, Cache)>,
 }
 
-impl Reach {
+impl CostEstimate {
     /// `pattern`: in the syntax of the backtracking engine, its flags in it.
     pub(super) fn new(pattern: String) -> Self {
         Self { pattern, automata: OnceLock::new() }
     }
 
     /// Whether the work to search all of `text` is within bounds, each place tried once.
-    pub(super) fn allows(&self, text: &[u8], watch: &mut ReachWatch, budget: &mut Budget) -> bool {
+    pub(super) fn allows(&self, text: &[u8], watch: &mut CostWatch, budget: &mut WorkBudget) -> bool {
         let possible = (text.len() as u64).saturating_mul(text.len() as u64) / 2;
         watch.possible = watch.possible.saturating_add(possible);
         if watch.possible < UNCHECKED {
@@ -72,7 +72,7 @@ impl Reach {
     }
 
     /// How many bytes are looked at from a place, in the mean.
-    pub(super) fn mean(&self, text: &[u8], watch: &mut ReachWatch) -> u64 {
+    pub(super) fn mean(&self, text: &[u8], watch: &mut CostWatch) -> u64 {
         let automata = self.automata.get_or_init(|| Automata::of(&self.pattern)).as_ref();
         let Some(automata) = automata else { return text.len() as u64 };
         let (ahead, behind) = watch.caches.get_or_insert_with(|| {
@@ -235,7 +235,7 @@ impl Simple<'_> {
         }
     }
 
-    /// All that is looked for behind places.
+    /// All that is looked for after places.
     fn each_look_behind(&self, expr: &Expr, found: &mut Vec<String>) {
         if let Expr::LookAround(inner, LookAround::LookBehind | LookAround::LookBehindNeg) = expr {
             found.push(format!("(?:{})", self.without_looks(inner)));
@@ -271,7 +271,7 @@ mod tests {
             ("(?:fog(?= lamp.*x))*y", rest / 36, rest / 9),
             ("(?=f).*x", rest / 3, rest),
         ] {
-            let mean = Reach::new(pattern.to_owned()).mean(line.as_bytes(), &mut ReachWatch::default());
+            let mean = CostEstimate::new(pattern.to_owned()).mean(line.as_bytes(), &mut CostWatch::default());
             assert!((least..=most).contains(&mean), "{pattern}: {mean} of {rest}");
         }
     }
