@@ -4,7 +4,8 @@
 
 use divan::Bencher;
 use divan::counter::ItemsCount;
-use washout_core::{NameSettings, NameWasher, Planner, Program, RuleSet, Wish};
+use washout_core::names::{NameRequest, NameSettings, NameWasher, Planner};
+use washout_core::{Program, RuleSet};
 
 const NAMES: usize = 1_000_000;
 
@@ -34,7 +35,7 @@ enum Shape {
 /// Planning alone: names in, steps out.
 #[divan::bench(args = [Shape::Free, Shape::Chain, Shape::Swaps, Shape::Cycle, Shape::OneName], sample_count = 3)]
 fn plan(bencher: Bencher, shape: Shape) {
-    let entries: Vec<(String, bool, Wish)> = (0..NAMES)
+    let entries: Vec<(String, bool, NameRequest)> = (0..NAMES)
         .map(|number| {
             let new = match shape {
                 Shape::Free => format!("lamp room {number:07}.tif"),
@@ -43,7 +44,7 @@ fn plan(bencher: Bencher, shape: Shape) {
                 Shape::Cycle => name((number + 1) % NAMES),
                 Shape::OneName => "lamp room.tif".to_owned(),
             };
-            (name(number), false, Wish::Become(new.into_bytes()))
+            (name(number), false, NameRequest::Become(new.into_bytes()))
         })
         .collect();
     bencher.counter(ItemsCount::new(NAMES)).bench_local(|| Planner::default().plan(&entries));
@@ -57,6 +58,6 @@ fn wash(bencher: Bencher) {
     let names: Vec<String> = (0..NAMES).map(name).collect();
     bencher.counter(ItemsCount::new(NAMES)).bench_local(|| {
         let mut washer = washer.clone();
-        names.iter().filter(|name| washer.wash(name.as_bytes(), false).wish != Wish::Stay).count()
+        names.iter().filter(|name| washer.wash(name.as_bytes(), false).request != NameRequest::Stay).count()
     });
 }

@@ -8,7 +8,7 @@ use std::io::Read;
 use divan::Bencher;
 use divan::counter::BytesCount;
 use washout_bench::{Dirt, log};
-use washout_core::TableSettings;
+use washout_core::table::TableSettings;
 use washout_files::{Charsets, Choice, Chosen, Meter, Stop, choose, survey_all};
 
 const FILES: usize = 8;

@@ -8,7 +8,10 @@ use regex::bytes::Regex;
 use washout_bench::{
     Dirt, Script, TABLE_RULES, TWELVE_PATTERNS, log, log_in, made_up_words, plain_table_loop, stores, twelve_rules,
 };
-use washout_core::{Detail, Detectors, Form, Lineage, NoObserver, Program, RuleSet, Surveyor, TableFormat};
+use washout_core::observe::{Detail, Lineage, NoObserver};
+use washout_core::survey::{Detectors, Surveyor};
+use washout_core::table::{Form, TableFormat};
+use washout_core::{Program, RuleSet};
 
 const SIZE: usize = 8 << 20;
 const DIRT: &[Dirt] = &[Dirt::None, Dirt::Little, Dirt::Some, Dirt::All];

@@ -1,9 +1,5 @@
 //! Texts and rules for benchmarks, made from a seed: the same on every machine.
 
-mod by_hand;
-
-pub use by_hand::twelve_rules_by_hand;
-
 use washout_core::{Program, RuleSet};
 
 /// How many of a text's lines have something to clean.
@@ -121,7 +117,7 @@ pub const TABLE_PATTERNS: &[(&str, &str)] = &[
 /// The fields that [`TABLE_RULES`] are for, from 0.
 pub const TABLE_FIELDS: [usize; 2] = [4, 6];
 
-/// About so many bytes of a table of stores, with so many of its records dirty; quoted as a CSV writer does.
+/// About that many bytes of a table of stores, with that many of its records dirty; quoted as a CSV writer does.
 pub fn stores(bytes: usize, dirt: Dirt) -> Vec<u8> {
     let (words, keepers) = (Script::Ascii.words(), ["Josiah Hale", "Tamsin Vey", "Edwin Orrin", "old Pask"]);
     let mut random = Random(1936);
@@ -188,7 +184,7 @@ pub fn plain_table_loop(from: impl std::io::Read, to: impl std::io::Write) -> Re
 /// What the lines of a text are written in.
 #[derive(Clone, Copy, Debug)]
 pub enum Script {
-    /// English words, in ASCII but for what is to be cleaned.
+    /// English words, in ASCII except for what is to be cleaned.
     Ascii,
     /// Words of several scripts, of one, two and three bytes a letter.
     Mixed,
@@ -208,12 +204,12 @@ const ENGLISH: &str = "the lamp lit at dusk wind south-west force sea slight rel
 
 const MIXED: &str = "lamp маяк φάρος 灯台 Öllampe ветер άνεμος 見張り café туман θάλασσα the relief лодка βάρκα 霧 Wächter рассвет αυγή 南西の風 gulls чайки γλάροι 夜明け";
 
-/// About so many bytes of log lines in English, so much of them dirty.
+/// About that many bytes of log lines in English, so much of them dirty.
 pub fn log(bytes: usize, dirt: Dirt) -> Vec<u8> {
     log_in(Script::Ascii, bytes, dirt)
 }
 
-/// About so many bytes of log lines, so much of them dirty.
+/// About that many bytes of log lines, so much of them dirty.
 pub fn log_in(script: Script, bytes: usize, dirt: Dirt) -> Vec<u8> {
     let words = script.words();
     let mut random = Random(1936);
@@ -296,7 +292,7 @@ impl Random {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use washout_core::{Form, TableFormat};
+    use washout_core::table::{Form, TableFormat};
 
     #[test]
     fn the_plain_loop_over_tables_does_what_the_rules_do() {

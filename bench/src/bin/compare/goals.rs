@@ -12,12 +12,12 @@ pub(crate) struct Goal {
 }
 
 impl Goal {
-    /// At least so many times as fast.
+    /// At least that many times as fast.
     pub(crate) fn at_least(what: &str, aim: f64, reached: f64) -> Self {
         Self { what: what.to_owned(), aim, reached, at_least: true }
     }
 
-    /// At most so many times the cost.
+    /// At most that many times the cost.
     pub(crate) fn at_most(what: &str, aim: f64, reached: f64) -> Self {
         Self { what: what.to_owned(), aim, reached, at_least: false }
     }

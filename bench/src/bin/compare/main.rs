@@ -24,7 +24,6 @@ fn main() -> Result<(), Box<dyn Error>> {
         ["plain", from, to] => Ok(plain::plain_loop(TWELVE_PATTERNS, from.as_ref(), to.as_ref())?),
         ["plain-line", from, to] => Ok(plain::plain_loop(plain::LINE_PATTERNS, from.as_ref(), to.as_ref())?),
         ["plain-files", folder] => Ok(plain::plain_files(folder.as_ref())?),
-        ["by-hand", from, to] => Ok(plain::by_hand(from.as_ref(), to.as_ref())?),
         ["copy", from, to] => Ok(plain::copy(from.as_ref(), to.as_ref())?),
         ["plain-table", from, to] => plain::plain_table(from.as_ref(), to.as_ref()),
         ["read", folder] => Ok(plain::read_all(folder.as_ref())?),

@@ -40,14 +40,6 @@ pub(crate) fn plain_files(folder: &Path) -> io::Result<()> {
     Ok(())
 }
 
-/// The same rules written by hand.
-pub(crate) fn by_hand(from: &Path, to: &Path) -> io::Result<()> {
-    let text = fs::read(from)?;
-    let mut out = Vec::with_capacity(text.len());
-    washout_bench::twelve_rules_by_hand(&text, &mut out);
-    fs::write(to, out)
-}
-
 /// The plain loop for a table.
 pub(crate) fn plain_table(from: &Path, to: &Path) -> Result<(), Box<dyn std::error::Error>> {
     washout_bench::plain_table_loop(File::open(from)?, File::create(to)?)

@@ -39,7 +39,7 @@ impl Ways {
         self.folder.join(name)
     }
 
-    /// Washout from one file to another, on so many threads.
+    /// Washout from one file to another, on that many threads.
     pub(crate) fn washout(&self, rules: &str, threads: usize, from: &Path, to: &Path) -> Result<Cost, Box<dyn Error>> {
         let mut command = self.washout_command(rules, threads);
         run(command.arg("--stdout").arg(from).stdout(File::create(to)?))

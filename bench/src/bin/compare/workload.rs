@@ -14,7 +14,7 @@ use crate::process::{Cost, Ways, best, fed, run, times_as_long};
 type Done = Result<(), Box<dyn Error>>;
 
 const ROUNDS: usize = 5;
-/// Where a round takes no time to speak of, or a goal hangs on it.
+/// Where a round takes no time to speak of, or a goal depends on it.
 const MANY_ROUNDS: usize = 15;
 /// In bytes. Python is so much slower that it gets less.
 const TEXT: usize = 64 << 20;
@@ -81,8 +81,7 @@ pub(crate) fn tables(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
 /// Texts of which more and more lines are dirty, through every way.
 pub(crate) fn dirt(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
     fs::write(ways.path("twelve.wash.toml"), TWELVE_RULES)?;
-    let header =
-        ["MB/s, twelve rules", "1 thread", "2 threads", "plain loop", "Python", "copy", "by hand", "peak, 2 threads"];
+    let header = ["MB/s, twelve rules", "1 thread", "2 threads", "plain loop", "Python", "copy", "peak, 2 threads"];
     let mut shown = table(&header);
     for (script, dirt) in [Script::Ascii, Script::Mixed]
         .into_iter()
@@ -92,9 +91,9 @@ pub(crate) fn dirt(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
         let what = format!("{script:?}").to_lowercase();
         ways.text(&text, &what, TEXT, name_of(dirt))?;
         ways.text(&short, &what, PYTHON_TEXT, name_of(dirt))?;
-        let outs = ["one", "two", "loop", "python", "short-loop", "copy", "by-hand"].map(|name| ways.path(name));
-        let [one_out, two_out, loop_out, python_out, short_out, copy_out, hand_out] = &outs;
-        let mut costs: [Vec<Cost>; 6] = Default::default();
+        let outs = ["one", "two", "loop", "python", "short-loop", "copy"].map(|name| ways.path(name));
+        let [one_out, two_out, loop_out, python_out, short_out, copy_out] = &outs;
+        let mut costs: [Vec<Cost>; 5] = Default::default();
         let is_judged = matches!((script, dirt), (Script::Ascii, Dirt::None | Dirt::All));
         for _ in 0..if is_judged { MANY_ROUNDS } else { ROUNDS } {
             costs[0].push(ways.washout("twelve.wash.toml", 1, &text, one_out)?);
@@ -102,13 +101,11 @@ pub(crate) fn dirt(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
             costs[2].push(ways.plain("plain", &[&text, loop_out])?);
             costs[3].push(ways.python("plain.py", &[&short, python_out])?);
             costs[4].push(ways.plain("copy", &[&text, copy_out])?);
-            costs[5].push(ways.plain("by-hand", &[&text, hand_out])?);
         }
         ways.plain("plain", &[&short, short_out])?;
         same(one_out, loop_out)?;
         same(two_out, loop_out)?;
         same(python_out, short_out)?;
-        same(hand_out, loop_out)?;
         let faster = |than: usize, way: usize| times_as_long(&costs[than], &costs[way]);
         #[expect(clippy::cast_precision_loss, reason = "a rate")]
         let than_python = faster(3, 0) * (TEXT as f64 / PYTHON_TEXT as f64);
@@ -124,9 +121,8 @@ pub(crate) fn dirt(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
             }
             _ => {}
         }
-        let [one, two, plain, python, copy, hand] =
-            costs.map(|costs| best(costs).expect("OK because there are rounds"));
-        let rates = [(one, TEXT), (two, TEXT), (plain, TEXT), (python, PYTHON_TEXT), (copy, TEXT), (hand, TEXT)];
+        let [one, two, plain, python, copy] = costs.map(|costs| best(costs).expect("OK because there are rounds"));
+        let rates = [(one, TEXT), (two, TEXT), (plain, TEXT), (python, PYTHON_TEXT), (copy, TEXT)];
         let cells = rates.map(|(cost, bytes)| format!("{:.0}", rate(bytes, cost)));
         let name = format!("{script:?}, {}", name_of(dirt)).to_lowercase();
         shown.add_row([name].into_iter().chain(cells).chain([megabytes(two.memory)]));
