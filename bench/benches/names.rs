@@ -19,7 +19,7 @@ fn name(number: usize) -> String {
 
 /// What a folder of names becomes, by how they stand in each other's way.
 #[derive(Clone, Copy, Debug)]
-enum Shape {
+enum NameShape {
     /// Every name becomes one that is free.
     Free,
     /// Every name becomes the next one: a single chain.
@@ -33,16 +33,16 @@ enum Shape {
 }
 
 /// Planning alone: names in, steps out.
-#[divan::bench(args = [Shape::Free, Shape::Chain, Shape::Swaps, Shape::Cycle, Shape::OneName], sample_count = 3)]
-fn plan(bencher: Bencher, shape: Shape) {
+#[divan::bench(args = [NameShape::Free, NameShape::Chain, NameShape::Swaps, NameShape::Cycle, NameShape::OneName], sample_count = 3)]
+fn plan(bencher: Bencher, shape: NameShape) {
     let entries: Vec<(String, bool, NameRequest)> = (0..NAMES)
         .map(|number| {
             let new = match shape {
-                Shape::Free => format!("lamp room {number:07}.tif"),
-                Shape::Chain => name(number + 1),
-                Shape::Swaps => name(number ^ 1),
-                Shape::Cycle => name((number + 1) % NAMES),
-                Shape::OneName => "lamp room.tif".to_owned(),
+                NameShape::Free => format!("lamp room {number:07}.tif"),
+                NameShape::Chain => name(number + 1),
+                NameShape::Swaps => name(number ^ 1),
+                NameShape::Cycle => name((number + 1) % NAMES),
+                NameShape::OneName => "lamp room.tif".to_owned(),
             };
             (name(number), false, NameRequest::Become(new.into_bytes()))
         })

@@ -1,7 +1,7 @@
 //! Kinds that rules name by a word.
 
 /// Declares an enum of which every variant has a word by which rules name it: one table for reading rules, for the schema and
-/// for what is said about them.
+/// for sentences about them.
 macro_rules! choices {
     (
         $(#[$doc:meta])*

@@ -33,7 +33,7 @@ pub struct Step {
 }
 
 impl Program {
-    /// Sends a whole text through the rules one by one: each step is told with all its changes.
+    /// Sends a whole text through the rules one by one: each step is given with all its changes.
     ///
     /// # Errors
     /// A rule that cannot go on, with the steps before it.

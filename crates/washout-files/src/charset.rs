@@ -8,7 +8,7 @@ use encoding_rs::{Encoding, UTF_8, UTF_16BE, UTF_16LE};
 #[derive(Clone, Copy, Debug)]
 pub struct Charset(pub(crate) &'static Encoding);
 
-/// How texts are encoded, if that is said.
+/// How texts are encoded, if given.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Charsets {
     /// What they are in; `None`: UTF-8, or UTF-16 where a byte order mark says so.

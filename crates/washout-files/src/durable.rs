@@ -7,7 +7,7 @@ use std::io;
 /// waits needs no processor, so these are more than there are processors.
 const AT_ONCE: usize = 8;
 
-/// Waits until all of these are on the disk, each as `sync` asks for it; gives what became of each, in their order.
+/// Waits until all of these are on the disk, each as `sync` asks for it; gives what happened to each, in their order.
 pub(crate) fn sync_all<T: Sync>(files: &[T], sync: impl Fn(&T) -> io::Result<()> + Sync) -> Vec<io::Result<()>> {
     let share = files.len().div_ceil(AT_ONCE).max(1);
     let sync_share = |share: &[T]| share.iter().map(&sync).collect::<Vec<_>>();

@@ -101,7 +101,7 @@ pub enum FileError {
     /// It has several names.
     #[error("it has {0} names (hard links), and writing would part this one from the others; --break-links does")]
     HardLinks(u64),
-    /// Nobody may write to it.
+    /// No one may write to it.
     #[error("it is read-only")]
     ReadOnly,
     /// What was in it cannot be kept for a way back.
@@ -119,7 +119,7 @@ pub enum FileError {
         #[source]
         cause: io::Error,
     },
-    /// Its changes cannot be kept until they are told.
+    /// Its changes cannot be kept until they are reported.
     #[error("its changes do not fit into a temporary file: {}", reason(.0))]
     Record(#[source] io::Error),
     /// A folder could not be walked.

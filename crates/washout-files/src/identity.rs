@@ -1,4 +1,4 @@
-//! What tells one file from every other.
+//! What distinguishes one file from every other.
 
 use std::ffi::OsStr;
 use std::io;

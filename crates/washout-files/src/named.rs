@@ -32,7 +32,7 @@ impl Files for RuleFiles {
     }
 }
 
-/// A rule that was typed may name what is not a regular file, such as `/dev/stdin`. A set may not: a pipe that nobody writes to would
+/// A rule that was typed may name what is not a regular file, such as `/dev/stdin`. A set may not: a pipe that no one writes to would
 /// be waited for without end.
 fn read(path: &Path, is_typed: bool, most: u64) -> io::Result<Vec<u8>> {
     let mut bytes = Vec::new();

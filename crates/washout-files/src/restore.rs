@@ -89,7 +89,7 @@ fn judge(originals: &Originals, record: &ContentRecord, force: bool) -> Result<b
     if hash != record.after && record.outcome == Some(RenameOutcome::NotDone) {
         return Ok(false);
     }
-    // A run that was interrupted may have left the file alone, and somebody else may have changed it then.
+    // A run that was interrupted may have left the file alone, and someone else may have changed it then.
     if hash != record.after && !force {
         return Err(RestoreRefusal::Changed);
     }

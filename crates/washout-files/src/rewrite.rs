@@ -14,7 +14,7 @@ use crate::run::Aim;
 use crate::skip::Skip;
 use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, SourceFile, Waiting, put_in_place};
 
-/// What somebody decided about a file.
+/// What someone decided about a file.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Decision {
     /// This is its new text.
@@ -58,7 +58,7 @@ fn text_of(
 /// the file is left out, if it is. `keeper` keeps what was in it; without one there is no way back.
 ///
 /// # Errors
-/// The file is as it was: it cannot be read or written, or it changed while somebody was deciding.
+/// The file is as it was: it cannot be read or written, or it changed while someone was deciding.
 pub fn rewrite(
     file: &ChosenFile,
     aim: &Aim,

@@ -25,7 +25,7 @@ use crate::skip::Skip;
 use crate::wash::{Follow, FollowObserver, Followed, WashFailure, Washed, wash};
 use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, SourceFile, Waiting, put_in_place};
 
-/// What becomes of the results.
+/// What happens to the results.
 #[derive(Clone, Debug)]
 pub enum Aim {
     /// Nothing is written.
@@ -48,16 +48,16 @@ impl Aim {
     }
 }
 
-/// What became of one file.
+/// What happened to one file.
 #[derive(Debug)]
 pub struct FileReport {
     /// Its path, as named or found.
     pub path: PathBuf,
-    /// What became of it.
+    /// What happened to it.
     pub state: State,
 }
 
-/// What became of a file.
+/// What happened to a file.
 #[derive(Debug)]
 pub enum State {
     /// The result differs (and is written, where that was the aim). A preview is always followed.
@@ -92,7 +92,7 @@ const LARGE_BATCH: usize = 512;
 pub struct Run<'r> {
     /// The rules.
     pub program: &'r Program,
-    /// What becomes of the results.
+    /// What happens to the results.
     pub aim: &'r Aim,
     /// What is kept of the changes.
     pub follow: Follow<'r>,
@@ -104,7 +104,7 @@ pub struct Run<'r> {
     pub meter: &'r Meter,
     /// How files are encoded.
     pub charsets: Charsets,
-    /// What becomes of files besides their contents.
+    /// What happens to files besides their contents.
     pub replacing: Replacing,
     /// Keeps what was in files before they are replaced; `None`: there is no way back.
     pub keeper: Option<&'r Keeper>,
@@ -122,7 +122,7 @@ impl Run<'_> {
         loop {
             let batch = batches.next();
             let mut done = Vec::new();
-            // What the last batch came to is told while the next is worked on.
+            // The results of the last batch are reported while the next is worked on.
             rayon::in_place_scope(|scope| {
                 if let Some(batch) = batch {
                     let (done, folders) = (&mut done, &folders);
@@ -288,7 +288,7 @@ fn failed<E: Into<FileError>>(failed: WashFailure<E>) -> FileError {
     }
 }
 
-/// For results nobody wants to keep.
+/// For results no one wants to keep.
 pub(crate) struct Nowhere;
 
 impl Sink for Nowhere {

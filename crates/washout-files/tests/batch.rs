@@ -137,7 +137,7 @@ fn copies_go_where_they_belong_and_never_over_what_is_there_unasked() {
     let folder = desk.path().join("papers");
     fs::create_dir_all(folder.join("sub")).unwrap();
     for (name, bytes) in
-        [("a.txt", &b"#a\n"[..]), ("sub/b.txt", b"#b\n"), ("clean.txt", b"c\n"), ("raw.bin", b"\0\x01\0\0#")]
+        [("a.txt", &b"#a\n"[..]), ("sub/b.txt", b"#b\n"), ("clean.txt", b"c\n"), ("raw.bin", b"\x89PNG\r\n\x1A\n\0\0\0\rIHDR#")]
     {
         fs::write(folder.join(name), bytes).unwrap();
     }

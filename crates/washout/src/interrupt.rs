@@ -6,7 +6,7 @@ use signal_hook::consts::SIGINT;
 use signal_hook::flag::{register, register_conditional_shutdown};
 use washout_files::{Stop, end_waits_at};
 
-/// The exit status of a program that an interrupt has ended, as shells tell it: 128 and the number of the signal.
+/// The exit status of a program that an interrupt has ended, as shells report it: 128 and the number of the signal.
 const INTERRUPTED: i32 = 130;
 
 static STOP: OnceLock<Stop> = OnceLock::new();

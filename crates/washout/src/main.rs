@@ -70,7 +70,7 @@ fn main() -> ExitCode {
 
 /// Reads the command line. What cannot be understood, or asks for help, ends the program.
 ///
-/// A message repeats what was typed, which may be the name of a file that somebody else has chosen: then it is drawn.
+/// A message repeats what was typed, which may be the name of a file that someone else has chosen: then it is drawn.
 fn parse() -> ArgMatches {
     let is_odd = |word: OsString| word.to_string_lossy().chars().any(is_hidden);
     let is_plain = !std::env::args_os().any(is_odd);

@@ -22,7 +22,7 @@ pub(crate) struct RenameSummary<'c> {
     pub(crate) refused: u64,
     /// Names no rule changes.
     pub(crate) same: u64,
-    /// Names that somebody said to leave.
+    /// Names that someone said to leave.
     pub(crate) left_by_hand: u64,
     /// Entries and folders that could not be looked at.
     unseen: u64,

@@ -56,12 +56,12 @@ impl<W: Write> Write for Drawn<W> {
 
 /// A file that could not be done, on standard error; what was shown before it comes first.
 pub(crate) fn print_failed(path: &Path, error: &FileError, out: &mut impl Write) -> io::Result<()> {
-    // Where a copy is refused, nobody fears for the file itself.
+    // Where a copy is refused, no one fears for the file itself.
     let outcome = if matches!(error, FileError::CopyExists(_)) { "" } else { outcome(error) };
     print_outcome(path, error, outcome, out)
 }
 
-/// What became of a file that could not be done: it follows the reason in messages.
+/// What happened to a file that could not be done: it follows the reason in messages.
 pub(crate) fn outcome(error: &FileError) -> &'static str {
     if error.is_replaced() { "" } else { "; left as it was" }
 }

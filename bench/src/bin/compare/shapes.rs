@@ -12,7 +12,7 @@ const ROUNDS: usize = 3;
 const PARTS: usize = 100_000;
 
 /// What it is; the name of the file; its content for a number of parts; the words of the command.
-type Shape = (&'static str, &'static str, fn(usize) -> String, &'static [&'static str]);
+type HardLine = (&'static str, &'static str, fn(usize) -> String, &'static [&'static str]);
 
 fn rule(rule: &str) -> String {
     format!("[[rule]]\n{rule}\n")
@@ -21,7 +21,7 @@ fn rule(rule: &str) -> String {
 const TRIM: &[&str] = &["clean", "--rule", "trim = {}", "shape.csv"];
 const SET: &[&str] = &["clean", "-r", "shape.toml", "fog.txt"];
 
-const SHAPES: &[Shape] = &[
+const SHAPES: &[HardLine] = &[
     ("a header with an open quotation mark", "shape.csv", |n| format!("\"a{}", "b,c\n".repeat(n)), TRIM),
     (
         "a survey of an open record",

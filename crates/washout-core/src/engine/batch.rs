@@ -16,7 +16,7 @@ use crate::text::lines::line_ends;
 #[derive(Debug, Default)]
 pub(super) struct MarkedBatch {
     pub(super) marked: Marked,
-    /// What has become of each marked line: where in `changed` it is, if it has changed.
+    /// What happened to each marked line: where in `changed` it is, if it has changed.
     now: Vec<Option<Range<usize>>>,
     /// All that lines have become, one after the other, with one LF before each and [`BEHIND`] behind; the one before is
     /// the last of the line before.

@@ -1,4 +1,4 @@
-//! What became of a text.
+//! What happened to a text.
 
 use std::borrow::Cow;
 

@@ -219,7 +219,7 @@ impl<'p> ParallelSegment<'p> {
         counts
     }
 
-    /// Puts together what became of parts of the piece, the first of which is at `at`, and does over those that the one
+    /// Puts together what happened to parts of the piece, the first of which is at `at`, and does over those that the one
     /// before reaches into. `counts` are those on the text before.
     fn join(
         &mut self,

@@ -141,7 +141,7 @@ impl<'p> RuleRunner<'p> {
         }
     }
 
-    /// Takes whole lines that end in LF, at rest and with nobody to tell. Whether there are any changes to make to them,
+    /// Takes whole lines that end in LF, at rest and with no observer. Whether there are any changes to make to them,
     /// which are then in `edits`; or where its rule cannot go on.
     pub(super) fn change_lines(&mut self, text: &[u8], context: BlockContext) -> Result<bool, usize> {
         self.grant(text, context);

@@ -17,7 +17,7 @@ use crate::text::lines::line_ends;
 /// A line that is not whole is held to be sifted, up to that many bytes; the rules themselves may need less of it.
 const LONGEST_HELD: usize = 64 << 10;
 
-/// Lines that are passed over are told to an observer a stretch at a time; shorter stretches are not worth it.
+/// Lines that are passed over are reported to an observer a stretch at a time; shorter stretches are not worth it.
 const WORTH_TELLING: usize = 512;
 
 /// All lines of that many bytes go through one rule after the other, at most: a rule may put down a place for each byte.

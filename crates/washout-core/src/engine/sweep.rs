@@ -31,7 +31,7 @@ pub(super) struct Sweep {
     shown: Shown,
 }
 
-/// What has become of lines.
+/// What happened to lines.
 #[derive(Clone, Copy, Debug)]
 pub(super) enum SweepResult {
     Same,

@@ -35,7 +35,7 @@ pub(super) fn of_search(flat: &FlatRule<'_>) -> Vec<String> {
     messages
 }
 
-/// More characters than that are a class, in which nobody thinks of each.
+/// More characters than that are a class, in which no one thinks of each.
 const FEW: usize = 8;
 
 /// Dashes that go with others of their class take the words beside them together.
@@ -225,7 +225,7 @@ fn of_text(entries: &[String]) -> Vec<String> {
     glued.map(message).into_iter().chain(expression).collect()
 }
 
-/// Whether somebody has most likely meant a regular expression: `\d+`, `[0-9]+`, `.*`.
+/// Whether someone has most likely meant a regular expression: `\d+`, `[0-9]+`, `.*`.
 fn reads_as_expression(entry: &str) -> bool {
     let has_class = ["\\d", "\\w", "\\s", "\\b"].iter().any(|class| entry.contains(class));
     let has_repeat = [".*", ".+", "]+", "]*", ")+", ")*"].iter().any(|repeat| entry.contains(repeat));

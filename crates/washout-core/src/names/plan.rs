@@ -26,10 +26,10 @@ pub enum NameRequest {
     Refused(Option<Vec<u8>>, Refusal),
 }
 
-/// What becomes of one entry of a folder.
+/// What happens to one entry of a folder.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum NameOutcome {
-    /// It keeps its name, as nobody wants another.
+    /// It keeps its name, as no one wants another.
     Stays,
     /// It gets this name.
     Becomes(Vec<u8>),
@@ -43,7 +43,7 @@ pub enum OnClash {
     /// None of them gets it.
     #[default]
     Refuse,
-    /// The first gets it, unless somebody has it, and the others get ` (2)`, ` (3)` after the stem: what the stock
+    /// The first gets it, unless someone has it, and the others get ` (2)`, ` (3)` after the stem: what the stock
     /// pattern `copy-suffix` takes away.
     Number,
 }
@@ -72,7 +72,7 @@ pub struct Planner {
 /// The renames of one folder.
 #[derive(Clone, Debug, Default)]
 pub struct FolderPlan {
-    /// What becomes of each entry, in the order they were given.
+    /// What happens to each entry, in the order they were given.
     pub outcomes: Vec<NameOutcome>,
     /// The renames, each of which finds its new name free if those before it were done.
     pub steps: Vec<RenameStep>,
@@ -217,7 +217,7 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
             group.sort_unstable();
             let mut losers = self.losers(&group);
             if self.planner.on_clash == OnClash::Number && !losers.iter().any(|loser| loser.to_one_that_stays) {
-                // Nobody has the name, so the first may.
+                // No one has the name, so the first may.
                 losers.drain(..losers.len().min(1));
             }
             let mut leaving = losers.iter().map(|loser| loser.entry).peekable();

@@ -62,7 +62,7 @@ impl NameWasher {
         self.numbers.len()
     }
 
-    /// Whether what becomes of a name depends on the names before it.
+    /// Whether what happens to a name depends on the names before it.
     pub fn counts(&self) -> bool {
         self.program.is_numbering()
     }
@@ -88,7 +88,7 @@ impl NameWasher {
         NameResult { request, changes }
     }
 
-    /// Sends one name through the rules one by one: each step is told with all its changes, and with the name it leaves.
+    /// Sends one name through the rules one by one: each step is given with all its changes, and with the name it leaves.
     ///
     /// # Errors
     /// A rule that cannot go on, with the steps before it.

@@ -1,4 +1,4 @@
-//! Being told of changes as they are made.
+//! Changes reported as they are made.
 
 mod hunk;
 mod lineage;
@@ -31,7 +31,7 @@ pub struct Change<'c> {
 /// For each rule, changes come in ascending order without overlap. Different rules are at different places of the
 /// text at the same time.
 pub trait Observer {
-    /// Whether there is anyone to tell. An observer that says no costs nothing.
+    /// Whether anyone listens. An observer that says no costs nothing.
     fn is_active(&self) -> bool {
         true
     }
@@ -51,7 +51,7 @@ pub trait Observer {
         let _ = rule;
     }
 
-    /// Of a table: what has become of a stretch of a cell, which `hunk.cell` names. Nothing else is reported a table.
+    /// Of a table: what happened to a stretch of a cell, which `hunk.cell` names. Nothing else is reported a table.
     fn cell(&mut self, hunk: Hunk) {
         let _ = hunk;
     }
@@ -66,13 +66,13 @@ pub trait Observer {
         None
     }
 
-    /// A rule has judged this many bytes of its text: all its changes that start before are told.
+    /// A rule has judged this many bytes of its text: all its changes that start before are reported.
     fn judged(&mut self, rule: RuleId, bytes: u64) {
         let _ = (rule, bytes);
     }
 }
 
-/// Tells nobody.
+/// Reports to no one.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct NoObserver;
 

@@ -161,7 +161,7 @@ impl CompiledRule {
         self.operation.count_as_blanks(blanks);
     }
 
-    /// The same for a cell of several lines, of which nothing is said: `keep` keeps what matches in the cell.
+    /// The same for a cell of several lines, for which nothing else is set: `keep` keeps what matches in the cell.
     pub(crate) fn for_whole_cells(mut self) -> Self {
         if self.operation.take_text_as_line() {
             (self.lookahead, self.by_line, self.requirements, self.in_parts) = (Lookahead::Text, false, None, None);

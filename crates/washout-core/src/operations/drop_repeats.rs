@@ -20,7 +20,7 @@ pub(super) struct Repeats(pub(super) DropRepeats);
 pub(crate) struct Seen {
     /// The line before, as it is compared.
     last: Option<Vec<u8>>,
-    /// Hashes of all lines, not the lines: 16 bytes each, keyed afresh for each text so that nobody can prepare two
+    /// Hashes of all lines, not the lines: 16 bytes each, keyed afresh for each text so that no one can prepare two
     /// lines with one hash.
     hashes: HashSet<u128>,
     keys: Option<(RandomState, RandomState)>,

@@ -1,4 +1,4 @@
-//! What becomes of the blanks and commas around removed stretches.
+//! What happens to the blanks and commas around removed stretches.
 
 use std::iter::Peekable;
 

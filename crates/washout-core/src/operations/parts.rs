@@ -12,7 +12,7 @@ use crate::text::matches::Span;
 /// What a search looks at beyond the characters of its entries: the ends of words, and marks and blanks beside a gap.
 const BESIDES: usize = 8;
 
-/// Where a line can be parted.
+/// Where a line can be split.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) struct LineCut {
     /// What is before has been judged.
@@ -21,7 +21,7 @@ pub(super) struct LineCut {
     pub(super) keep_from: usize,
 }
 
-/// The last place where `text` can be parted, which is the start of a line that goes on, judged up to `from`.
+/// The last place where `text` can be split, which is the start of a line that goes on, judged up to `from`.
 ///
 /// `found` and `changed` are the matches and the changes in all of it, in order; an entry has `longest` characters at
 /// most, of which each blank stands for any number of blanks.

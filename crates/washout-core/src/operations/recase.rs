@@ -39,7 +39,7 @@ impl Recaser {
         });
     }
 
-    /// Visits each character of the span with what becomes of it, if it changes.
+    /// Visits each character of the span with what happens to it, if it changes.
     fn each_char(&self, text: &[u8], span: Span, mut visit: impl FnMut(&[u8], Option<&str>)) {
         let mut opens_sentence = true;
         let mut at = span.start;

@@ -35,11 +35,11 @@ const DEEPEST: usize = 2;
 #[derive(Debug)]
 pub(super) struct CostEstimate {
     pattern: String,
-    automata: OnceLock<Option<Automata>>,
+    automata: OnceLock<Option<CostAutomata>>,
 }
 
 #[derive(Debug)]
-struct Automata {
+struct CostAutomata {
     /// For the pattern without what it looks at ahead, and for each of these together with what is before it.
     ahead: Vec<DFA>,
     behind: DFA,
@@ -73,7 +73,7 @@ impl CostEstimate {
 
     /// How many bytes are looked at from a place, in the mean.
     pub(super) fn mean(&self, text: &[u8], watch: &mut CostWatch) -> u64 {
-        let automata = self.automata.get_or_init(|| Automata::of(&self.pattern)).as_ref();
+        let automata = self.automata.get_or_init(|| CostAutomata::of(&self.pattern)).as_ref();
         let Some(automata) = automata else { return text.len() as u64 };
         let (ahead, behind) = watch.caches.get_or_insert_with(|| {
             (automata.ahead.iter().map(DFA::create_cache).collect(), automata.behind.create_cache())
@@ -121,7 +121,7 @@ fn looked_at<'t>(
     all
 }
 
-impl Automata {
+impl CostAutomata {
     fn of(pattern: &str) -> Option<Self> {
         let tree = Expr::parse_tree(pattern).ok()?.expr;
         let mut groups = vec![&tree];

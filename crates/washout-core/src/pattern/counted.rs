@@ -32,10 +32,10 @@ const BYTES_A_STATE: usize = 10;
 
 /// A pattern that is searched for within bounds.
 #[derive(Debug, Default)]
-pub(super) struct CountedRepeats(OnceLock<Option<Automata>>);
+pub(super) struct CountedRepeats(OnceLock<Option<RepeatAutomata>>);
 
 #[derive(Debug)]
-struct Automata {
+struct RepeatAutomata {
     nfa: NFA,
     regex: regex::Regex,
 }
@@ -77,7 +77,7 @@ impl CountedRepeats {
         memory: &mut Option<CountedMemory>,
         budget: &mut WorkBudget,
     ) -> Result<Option<Span>, TooMuchWork> {
-        let automata = self.0.get_or_init(|| Automata::of(hir)).as_ref();
+        let automata = self.0.get_or_init(|| RepeatAutomata::of(hir)).as_ref();
         let Some(automata) = automata else { return Err(TooMuchWork { at: input.start() }) };
         let memory = memory.get_or_insert_with(|| automata.memory());
         let mut input = input.clone();
@@ -131,7 +131,7 @@ impl CountedRepeats {
     }
 }
 
-impl Automata {
+impl RepeatAutomata {
     fn of(hir: &Hir) -> Option<Self> {
         let nfa = |reverse| {
             let config = thompson::Config::new().utf8(false).reverse(reverse).which_captures(WhichCaptures::None);
@@ -310,7 +310,7 @@ mod tests {
             let hir = regex_syntax::parse(pattern).expect("a pattern");
             let config = meta::Config::new().utf8_empty(false);
             let regex = meta::Regex::builder().configure(config).build_from_hir(&hir).expect("a pattern");
-            let automata = Automata::of(&hir).expect("small");
+            let automata = RepeatAutomata::of(&hir).expect("small");
             let (mut memory, mut budget) = (automata.memory(), WorkBudget::default());
             for text in texts {
                 for from in 0..=text.len() {

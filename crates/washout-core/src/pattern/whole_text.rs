@@ -128,12 +128,14 @@ impl WholeTextPattern {
         if self.across_lines {
             let flat = Flat::of(text);
             return self
-                .in_haystack(&Haystack::of(&flat.text), scratch, budget, |found| push(found, &|at| flat.original(at)))
+                .in_haystack(&FlatHaystack::of(&flat.text), scratch, budget, |found| {
+                    push(found, &|at| flat.original(at))
+                })
                 .map_err(|at| TooMuchWork { at: flat.original(at) });
         }
         for line in Lines::of(text) {
             let shift = |at: usize| at + line.start;
-            let haystack = Haystack::of(&text[line.start..line.content_end]);
+            let haystack = FlatHaystack::of(&text[line.start..line.content_end]);
             self.in_haystack(&haystack, scratch, budget, |found| push(found, &shift))
                 .map_err(|at| TooMuchWork { at: shift(at) })?;
         }
@@ -144,7 +146,7 @@ impl WholeTextPattern {
     /// takes too much work.
     fn in_haystack(
         &self,
-        haystack: &Haystack<'_>,
+        haystack: &FlatHaystack<'_>,
         scratch: &mut PatternScratch,
         budget: &mut WorkBudget,
         mut push: impl FnMut(&FoundMatch),
@@ -193,7 +195,7 @@ impl WholeTextPattern {
     /// Pushes the match at the end of the line on which `start` ends, if there is one after it; gives its end.
     fn end_on_line(
         &self,
-        haystack: &Haystack<'_>,
+        haystack: &FlatHaystack<'_>,
         start: Span,
         scratch: &mut PatternScratch,
         budget: &mut WorkBudget,
@@ -221,7 +223,7 @@ impl Engine {
     /// The first match from `from` on that stands where matches may; else the place of the search that failed.
     fn find(
         &self,
-        haystack: &Haystack<'_>,
+        haystack: &FlatHaystack<'_>,
         from: usize,
         search: &mut Option<SearchMemory>,
         watch: &mut CostWatch,
@@ -245,7 +247,7 @@ impl Engine {
 
     fn find_any(
         &self,
-        haystack: &Haystack<'_>,
+        haystack: &FlatHaystack<'_>,
         from: usize,
         search: &mut Option<SearchMemory>,
         watch: &mut CostWatch,
@@ -283,13 +285,13 @@ impl Engine {
 }
 
 /// What one search sees.
-struct Haystack<'t> {
+struct FlatHaystack<'t> {
     text: &'t [u8],
     /// What is between broken bytes. The backtracking engine reads nothing but UTF-8, and sees one of these at a time.
     stretches: Vec<Span>,
 }
 
-impl<'t> Haystack<'t> {
+impl<'t> FlatHaystack<'t> {
     fn of(text: &'t [u8]) -> Self {
         let (mut stretches, mut start, mut at) = (Vec::new(), 0, 0);
         for chunk in text.utf8_chunks() {

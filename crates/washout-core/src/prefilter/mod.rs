@@ -39,7 +39,7 @@ use crate::text::lines::skip_blanks_back;
 pub(crate) const MOST_RULES: usize = 128;
 
 /// What a rule costs that looks for what it wants in all lines, in parts of a hundred of what it costs to keep account of
-/// what becomes of one line.
+/// what happens to one line.
 const CROWD_FOR_EACH_RULE: usize = 2;
 
 /// The requirements of several rules.

@@ -154,7 +154,7 @@ impl Program {
         }
     }
 
-    /// For cells that hold line ends: what is said of a line is meant of the cell, where that is not said otherwise.
+    /// For cells that hold line ends: what a rule says of a line applies to the cell, unless the rule says otherwise.
     #[must_use]
     pub(crate) fn for_whole_cells(self) -> Self {
         let ops = self.ops.into_iter().zip(&self.cells);
@@ -174,7 +174,7 @@ impl Program {
         Some(Self { plan: plan::plan(&ops), ops, ..self.clone() })
     }
 
-    /// Says more of tables than the rule sets do; what is said here stands above what they say.
+    /// Adds settings of tables to those of the rule sets; these take precedence.
     #[must_use]
     pub fn with_table(self, settings: TableSettings) -> Self {
         Self { table: settings.or(self.table.clone()), ..self }

@@ -171,7 +171,7 @@ impl<'t> Fields<'t> {
         }
     }
 
-    /// Reports every key nobody asked for. `explain` may know more about a key than that it is unknown.
+    /// Reports every key no one asked for. `explain` may know more about a key than that it is unknown.
     pub(super) fn refuse_rest(self, problems: &mut Problems, explain: impl Fn(&str) -> Option<(String, String)>) {
         for (key, _) in self.table {
             let name: &str = key.get_ref();

@@ -17,7 +17,7 @@ pub struct Scope {
     pub from_line: Option<Search>,
     /// `to_line`: a section closes with the next later line that holds a match.
     pub to_line: Option<Search>,
-    /// `unclosed`: what becomes of a section that does not close.
+    /// `unclosed`: what happens to a section that does not close.
     pub unclosed: Unclosed,
     /// `spare`: matches that share a byte with one of these are left alone.
     pub spare: Vec<Search>,
@@ -40,7 +40,7 @@ impl Scope {
 }
 
 choices! {
-    /// What becomes of a section that does not close before the text ends.
+    /// What happens to a section that does not close before the text ends.
     #[derive(Default)]
     pub enum Unclosed {
         /// It goes to the end of the text.

@@ -5,7 +5,7 @@ use crate::rules::Field;
 /// `[table]` of a rule set, and what a command line says instead. What is not said is `None`.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct TableSettings {
-    /// How tables are written; if it is not said, that is told by the extension of a file.
+    /// How tables are written; if it is not given, that is known by the extension of a file.
     pub format: Option<TableFormat>,
     /// The fields of rules that name none themselves.
     pub fields: Option<Vec<Field>>,
@@ -17,7 +17,7 @@ pub struct TableSettings {
     pub header: Option<bool>,
     /// What stands between fields: one byte of ASCII.
     pub delimiter: Option<u8>,
-    /// What becomes of records that are no good.
+    /// What happens to records that are no good.
     pub ragged: Option<Ragged>,
     /// Cells that a spreadsheet would take for a formula are looked for.
     pub guards_formulas: bool,
@@ -42,7 +42,7 @@ pub enum TableFormat {
     Text,
 }
 
-/// What becomes of records with too few or too many fields, and of those that cannot be read.
+/// What happens to records with too few or too many fields, and of those that cannot be read.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub enum Ragged {
     /// They are an error.

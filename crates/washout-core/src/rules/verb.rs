@@ -163,12 +163,12 @@ pub struct Remove {
     pub search: Search,
     /// Which of a line's matches it takes.
     pub which: Which,
-    /// What becomes of the blanks around a removed stretch.
+    /// What happens to the blanks around a removed stretch.
     pub gap: Gap,
 }
 
 choices! {
-    /// What becomes of the blanks (and commas) around a removed stretch.
+    /// What happens to the blanks (and commas) around a removed stretch.
     pub enum Gap {
         /// They stay as they are.
         Leave = "leave",
@@ -232,7 +232,7 @@ pub struct Keep {
     pub joined_with: String,
     /// Of a pattern's matches, the group that stays; 0 is the whole match.
     pub group: usize,
-    /// What becomes of a line without a match.
+    /// What a line without a match becomes.
     pub unmatched: Unmatched,
 }
 
@@ -458,7 +458,7 @@ pub struct RenameFields {
 pub struct LineEnds {
     /// What every line end becomes; `None`: they stay.
     pub to: Option<LineEnd>,
-    /// What becomes of the line ends the text closes with.
+    /// What happens to the line ends the text closes with.
     pub at_end: Option<FinalLineEnd>,
     /// Whether a byte order mark goes.
     pub drops_bom: bool,
@@ -528,7 +528,7 @@ pub struct JoinLines {
     pub with: String,
     /// Whether empty lines part what is joined.
     pub paragraphs: Paragraphs,
-    /// What becomes of a hyphen at a line end.
+    /// What happens to a hyphen at a line end.
     pub hyphens: HyphenAtLineEnd,
 }
 

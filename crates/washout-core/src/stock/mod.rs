@@ -79,7 +79,7 @@ stock! {
     BlankRun "blank-run"
 }
 
-/// What is said of a pattern, and lines that show it.
+/// The description of a pattern, and lines that show it.
 #[derive(Deserialize)]
 struct Description {
     takes: String,

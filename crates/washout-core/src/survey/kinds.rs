@@ -174,7 +174,7 @@ impl LitterKind {
         )
     }
 
-    /// Why the rule may take too much: in a draft it is off until somebody has looked. Whatever drops lines or words is.
+    /// Why the rule may take too much: in a draft it is off until someone has looked. Whatever drops lines or words is.
     pub(super) fn doubt(self) -> Option<&'static str> {
         Some(match self {
             Self::Brackets => "what stands in brackets may be wanted",

@@ -13,7 +13,7 @@ use crate::class::{CharSet, NamedClass};
 const KEPT: usize = 120;
 
 /// What is kept of one cell at most, in bytes. A table of hashes has room for about twice what is in it while it grows.
-pub(super) const MOST_OF_A_CELL: usize = 2 * size_of::<(u128, Writings)>() + KEPT;
+pub(super) const MOST_OF_A_CELL: usize = 2 * size_of::<(u128, CellWritings)>() + KEPT;
 
 /// How many there are, and where the first is.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -73,7 +73,7 @@ pub struct Alike {
 #[derive(Debug, Default)]
 pub(super) struct LookGroups {
     /// By the hash of what they look like.
-    ways: HashMap<u128, Writings>,
+    ways: HashMap<u128, CellWritings>,
     distinct: usize,
     /// How much is kept, in bytes.
     kept: usize,
@@ -83,21 +83,21 @@ pub(super) struct LookGroups {
 
 /// The ways to write cells that look equal. Nearly always there is one.
 #[derive(Debug)]
-struct Writings {
-    first: Writing,
-    others: Vec<Writing>,
+struct CellWritings {
+    first: CellWriting,
+    others: Vec<CellWriting>,
 }
 
 /// A way to write a cell.
 #[derive(Debug)]
-struct Writing {
+struct CellWriting {
     hash: u128,
     /// Its start, as far as it is kept.
     start: Box<[u8]>,
     count: CellCount,
 }
 
-/// What a cell looks like to people: without what nobody sees, in small letters, with plain blanks, one at a time.
+/// What a cell looks like to people: without what no one sees, in small letters, with plain blanks, one at a time.
 fn looks_like(value: &[u8]) -> Vec<u8> {
     let Ok(text) = std::str::from_utf8(value) else { return value.to_vec() };
     if value.iter().all(|byte| matches!(byte, b'!'..=b'~')) {
@@ -144,10 +144,10 @@ impl LookGroups {
         self.kept += cost;
         let mut count = CellCount::default();
         count.add(record);
-        let way = Writing { hash, start, count };
+        let way = CellWriting { hash, start, count };
         match self.ways.entry(looks) {
             Entry::Occupied(mut ways) => ways.get_mut().others.push(way),
-            Entry::Vacant(free) => drop(free.insert(Writings { first: way, others: Vec::new() })),
+            Entry::Vacant(free) => drop(free.insert(CellWritings { first: way, others: Vec::new() })),
         }
         cost
     }
@@ -168,7 +168,7 @@ impl LookGroups {
             .ways
             .into_values()
             .filter(|ways| !ways.others.is_empty())
-            .map(|Writings { first, others }| {
+            .map(|CellWritings { first, others }| {
                 let ways = std::iter::once(first).chain(others);
                 let mut ways: Vec<(Vec<u8>, CellCount)> = ways.map(|way| (way.start.into(), way.count)).collect();
                 ways.sort_by_key(|(_, count)| (std::cmp::Reverse(count.count), count.first));

@@ -16,7 +16,7 @@ use crate::observe::{CellPlace, CellSource, Hunk, Observer};
 use crate::program::Program;
 use crate::text::lines::line_ends;
 
-/// What has become of a block.
+/// What happened to a block.
 #[derive(Debug, Default)]
 pub(super) struct WashedBlock {
     /// What it has become, if that is another.

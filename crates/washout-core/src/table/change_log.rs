@@ -19,7 +19,7 @@ pub(super) struct ChangeLog {
     cells: BTreeMap<usize, FollowedCell>,
 }
 
-/// What became of one cell.
+/// What happened to one cell.
 #[derive(Debug)]
 pub(super) struct LoggedCell {
     pub(super) cell: usize,
@@ -121,7 +121,7 @@ impl ChangeLog {
             hunks.iter_mut().flat_map(|hunk| &mut hunk.pieces).for_each(|piece| piece.side = of_program(piece.side));
             LoggedCell { cell, source: followed.source, hunks }
         });
-        // What became of a cell is told with its record or field, if that was dropped.
+        // What happened to a cell is reported with its record or field, if that was dropped.
         let is_there =
             |told: &LoggedCell| !grid.cells[told.cell].gone || grid.cells[told.cell].kind == CellKind::Record;
         cells.filter(move |told| !told.hunks.is_empty() && is_there(told))

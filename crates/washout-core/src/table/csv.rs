@@ -126,7 +126,7 @@ impl Csv {
         Ok(at)
     }
 
-    /// Where a text that starts with a record may be parted into blocks of records of about `size` bytes: at line ends
+    /// Where a text that starts with a record may be split into blocks of records of about `size` bytes: at line ends
     /// with an even number of quotation marks before them. Where a quotation mark stands for itself that may be within a
     /// record after all; who reads up to there sees that the record is not whole.
     pub(super) fn likely_cuts(text: &[u8], size: usize) -> Vec<usize> {

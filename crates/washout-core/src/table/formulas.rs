@@ -2,7 +2,7 @@
 
 use crate::observe::CellPlace;
 
-/// Places that are told.
+/// Places that are reported.
 const TOLD: usize = 5;
 
 /// Cells that begin with `=`, `+`, `-` or `@`, and are not plain number.

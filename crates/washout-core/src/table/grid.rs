@@ -1,4 +1,4 @@
-//! The cells of a few records, and what has become of them.
+//! The cells of a few records, and what happened to them.
 
 use std::sync::Arc;
 

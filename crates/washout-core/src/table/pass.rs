@@ -265,7 +265,7 @@ impl CellPass {
             let cell = stacked.get(line.saturating_sub(1)).copied().unwrap_or_default();
             PassFailure { cell, error: error.at_line(1) }
         })?;
-        // A rule may put in a line end that was written in another way in the cell: nobody knows then which line is which
+        // A rule may put in a line end that was written in another way in the cell: no one knows then which line is which
         // cell's.
         // And where cells become many times as long, it is to be seen by which rule.
         let line_feeds = |text: &[u8]| bytecount::count(text, b'\n');

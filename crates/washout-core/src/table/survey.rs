@@ -78,7 +78,7 @@ pub struct ColumnSurvey {
     pub blank_runs: CellCount,
     /// Cells of several lines.
     pub several_lines: CellCount,
-    /// Cells with characters nobody sees.
+    /// Cells with characters no one sees.
     pub invisible: CellCount,
     /// Cells with white space that is not a plain blank and no tab.
     pub odd_spaces: CellCount,

@@ -58,7 +58,7 @@ impl Program {
         Ok((picked, count))
     }
 
-    /// Sends a small table through the rules: each step is told with all its changes, and with the table it leaves. Its
+    /// Sends a small table through the rules: each step is given with all its changes, and with the table it leaves. Its
     /// first record counts as number `first`, from 1.
     ///
     /// # Errors

@@ -302,7 +302,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         let last: HashMap<usize, RuleId> = plan.header_changes.iter().map(|(rule, column)| (*column, *rule)).collect();
         for (rule, column) in &plan.header_changes {
             self.changes[rule.0] += 1;
-            // A field is told once: what has become of it in the end.
+            // A field is reported once: what has become of it in the end.
             if is_named && last.get(column) == Some(rule) && *column < plan.layout.originals {
                 self.log_header(*rule, &plan, *column);
             }
@@ -379,7 +379,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
             self.take(washed, text, from + done, given);
             done += read;
             if read < block.len() {
-                // It was parted within a record: what is after it was not read as it is.
+                // It was split within a record: what is after it was not read as it is.
                 break;
             }
         }
@@ -401,7 +401,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         one.wash(work, out, &mut self.observer).map_err(|error| error.behind(self.records, self.lines))
     }
 
-    /// Takes over what has become of the block of `text` that starts at `at`.
+    /// Takes over what happened to the block of `text` that starts at `at`.
     fn take(&mut self, washed: WashedBlock, text: &[u8], at: usize, given: &mut OutputChunks) {
         let WashedBlock { out, read, changes, any_change, records, kept, lines, found, mut formulas } = washed;
         if any_change {

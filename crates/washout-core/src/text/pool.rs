@@ -7,7 +7,7 @@ use std::sync::{Mutex, PoisonError};
 /// As many are kept as threads may want at once; more are dropped.
 const MOST: usize = 64;
 
-/// What nobody needs at the moment.
+/// What no one needs at the moment.
 #[derive(Debug)]
 pub(crate) struct Pool<T>(Mutex<Vec<T>>);
 

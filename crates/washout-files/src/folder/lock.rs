@@ -18,12 +18,12 @@ impl Folder {
     /// # Errors
     /// Another program has locked the folder for longer than is waited.
     pub(super) fn claim(&self) -> io::Result<()> {
-        // Where a file system has no locks, nobody can have it alone either: nothing is removed there.
+        // Where a file system has no locks, no one can have it alone either: nothing is removed there.
         let look = || (flock(self, FlockOperation::NonBlockingLockShared) != Err(Errno::WOULDBLOCK)).then_some(());
         wait_for(look).ok_or_else(|| io::Error::other("another program has locked this folder"))
     }
 
-    /// Does something while nobody has temporary files in the folder. `None`: somebody has, or nobody can tell.
+    /// Does something while no one has temporary files in the folder. `None`: someone has, or no one can tell.
     pub(super) fn alone<T>(&self, work: impl FnOnce() -> T) -> Option<T> {
         flock(self, FlockOperation::NonBlockingLockExclusive).ok()?;
         let done = work();

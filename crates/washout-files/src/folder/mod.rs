@@ -1,7 +1,7 @@
 //! Folders that are held open.
 //!
 //! A path is looked up again each time it is used, and by then a link may have taken the place of a folder in it. What is
-//! done through an open folder is done in that folder, whatever has become of its path. Below a folder that a person
+//! done through an open folder is done in that folder, whatever happened to its path. Below a folder that a person
 //! named, no link is followed.
 
 mod location;

@@ -31,7 +31,7 @@ pub(crate) fn is_temporary(name: &OsStr) -> bool {
 }
 
 impl Folder {
-    /// Removes the temporary files in the folder, if nobody uses them.
+    /// Removes the temporary files in the folder, if no one uses them.
     pub(crate) fn sweep(&self) {
         if self.temporary_files().is_empty() {
             return;

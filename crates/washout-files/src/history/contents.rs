@@ -26,7 +26,7 @@ pub struct ContentRecord {
     pub after: [u8; 32],
     /// How long it was, in bytes.
     pub len: u64,
-    /// What became of it; `None`: nothing was written down, as the run was interrupted.
+    /// What happened to it; `None`: nothing was written down, as the run was interrupted.
     pub outcome: Option<RenameOutcome>,
 }
 
@@ -49,7 +49,7 @@ pub struct Keeper {
     originals: Originals,
     about: About,
     inner: Mutex<Inner>,
-    /// Shared with others who keep originals: nobody prunes meanwhile.
+    /// Shared with others who keep originals: no one prunes meanwhile.
     _keeping: Option<File>,
 }
 

@@ -137,7 +137,7 @@ impl History {
         self.folder.join("history.sqlite")
     }
 
-    /// Runs that did not come to their end, and of which that has not been told. They are told once.
+    /// Runs that did not finish and have not been reported. Each is reported once.
     ///
     /// Costs a look into the folder, and no more where there are none.
     ///
@@ -152,7 +152,7 @@ impl History {
         }
         let history = Self::open(folder)?;
         let mut found = history.runs()?;
-        // A program may have been killed before its run was written down: then there is nothing to tell.
+        // A program may have been killed before its run was written down: then there is nothing to report.
         for run in runs.iter().filter(|run| !history.is_at_work(**run)) {
             let _ = std::fs::remove_file(history.lock_path(*run));
         }

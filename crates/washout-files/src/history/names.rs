@@ -23,13 +23,13 @@ pub struct RenameRecord {
     pub via: Option<Vec<u8>>,
     /// Whether it is a folder.
     pub is_folder: bool,
-    /// What tells it from every other.
+    /// What distinguishes it from every other.
     pub identity: Identity,
-    /// What became of it; `None`: nothing was written down, as the run was interrupted.
+    /// What happened to it; `None`: nothing was written down, as the run was interrupted.
     pub outcome: Option<RenameOutcome>,
 }
 
-/// What became of a rename.
+/// What happened to a rename.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum RenameOutcome {
     /// The entry has its old name.
@@ -95,7 +95,7 @@ pub(crate) fn record<'r>(
     Ok(())
 }
 
-/// Writes down what became of them: `others` by their place in the order, all that are not among these were done.
+/// Writes down what happened to them: `others` by their place in the order, all that are not among these were done.
 pub(crate) fn record_outcomes(
     change: &Transaction<'_>,
     run: i64,

@@ -93,7 +93,7 @@ impl Originals {
         files.filter(|path| !used.contains(path)).for_each(|path| drop(fs::remove_file(path)));
     }
 
-    /// Removes what was taken in and never settled. Nobody may be keeping anything.
+    /// Removes what was taken in and never settled. No one may be keeping anything.
     pub(crate) fn sweep(&self) {
         let unsettled = self.files().filter(|file| file.file_name().as_bytes().starts_with(UNSETTLED.as_bytes()));
         unsettled.for_each(|file| drop(fs::remove_file(file.path())));

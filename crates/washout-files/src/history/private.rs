@@ -1,4 +1,4 @@
-//! What files were called, and what was in them, is nobody else's business: the folder of the history and what is in it are
+//! What files were called, and what was in them, is no one else's business: the folder of the history and what is in it are
 //! for their owner alone, also where they were there before.
 
 use std::fs::{DirBuilder, File, Permissions};
@@ -10,10 +10,10 @@ use rustix::process::geteuid;
 
 use super::HistoryError;
 
-/// Makes a folder that nobody else may use, or takes that right from others.
+/// Makes a folder that no one else may use, or takes that right from others.
 ///
 /// # Errors
-/// It belongs to somebody else, or cannot be made.
+/// It belongs to someone else, or cannot be made.
 pub(super) fn folder(path: &Path) -> Result<(), HistoryError> {
     let failed = |cause| HistoryError::Folder { path: path.to_owned(), cause };
     DirBuilder::new().recursive(true).mode(0o700).create(path).map_err(failed)?;
@@ -27,7 +27,7 @@ pub(super) fn folder(path: &Path) -> Result<(), HistoryError> {
     Ok(())
 }
 
-/// Makes a file that nobody else may use, or takes that right from others; gives it open for reading and writing.
+/// Makes a file that no one else may use, or takes that right from others; gives it open for reading and writing.
 pub(super) fn file(path: &Path) -> Result<File, HistoryError> {
     let open = || -> io::Result<File> {
         let file = File::options().read(true).write(true).create(true).truncate(false).mode(0o600).open(path)?;

@@ -115,10 +115,10 @@ impl History {
     /// pruned at the same time may take an original with them.
     ///
     /// # Errors
-    /// Somebody holds the lock for longer than is waited.
+    /// Someone holds the lock for longer than is waited.
     pub(super) fn hold_originals(&self) -> Result<Option<File>, HistoryError> {
         let lock = self.lock_of_originals()?;
-        // Nobody keeps anything at this moment: what is there and not settled was left by a program that was killed.
+        // No one keeps anything at this moment: what is there and not settled was left by a program that was killed.
         if lock.try_lock().is_ok() {
             self.originals().sweep();
             let _ = lock.unlock();

@@ -158,7 +158,7 @@ impl History {
         outcomes(&change).map_err(&failed)?;
         change.execute("UPDATE runs SET ended = ?1 WHERE id = ?2", params![now(), run.id]).map_err(&failed)?;
         change.commit().map_err(&failed)?;
-        // A lock that stays does no harm: nobody holds it.
+        // A lock that stays does no harm: no one holds it.
         let _ = std::fs::remove_file(self.lock_path(run.id));
         Ok(())
     }

@@ -2,7 +2,7 @@
 //!
 //! Everything is written down before the first rename. Each rename asks the system not to overwrite, so that nothing is
 //! lost even if another program makes a file in between; and each looks first whether the entry is still the one that
-//! was planned for. What could not be done is said, and what waits for its name is then refused by the system too.
+//! was planned for. What could not be done is reported, and what waits for its name is then refused by the system too.
 
 use std::ffi::OsStr;
 use std::io;
@@ -22,7 +22,7 @@ use crate::history::{About, History, HistoryError, RenameOutcome, RenameRecord, 
 use crate::identity::Identity;
 use crate::stop::Stop;
 
-/// What became of a plan.
+/// What happened to a plan.
 #[derive(Debug, Default)]
 pub struct CarriedOut {
     /// The number of the run in the history, if it is there.
@@ -31,7 +31,7 @@ pub struct CarriedOut {
     pub renamed: u64,
     /// Entries that have not, with the reason: their path as shown before.
     pub failed: Vec<(PathBuf, RenameError)>,
-    /// Entries that were not begun, since somebody asked to stop.
+    /// Entries that were not begun, since someone asked to stop.
     pub not_begun: u64,
     /// The record of the end could not be written; what was done stays and is found out again when it is restored.
     pub unrecorded: Option<HistoryError>,
@@ -159,7 +159,7 @@ impl<'p> FolderWork<'p> {
         folder.sweep();
         let mut away = 0_usize;
         for step in &self.folder.plan.steps {
-            // A cycle that is open is closed first: nobody wants to find temporary names.
+            // A cycle that is open is closed first: no one wants to find temporary names.
             if stop.is_requested() && away == 0 {
                 break;
             }

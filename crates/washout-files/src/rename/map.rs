@@ -194,7 +194,7 @@ impl MapReading {
         Ok(())
     }
 
-    /// A plan with anything refused in it is not a plan somebody has approved of.
+    /// A plan with anything refused in it is not a plan someone has approved of.
     fn finish(mut self, planner: Planner) -> Result<NameMap, MapError> {
         let source = super::RequestSource::Map(&self.map);
         let plans =

@@ -62,7 +62,7 @@ pub struct PlannedFolder {
     pub path: PathBuf,
     /// Where it is until then.
     pub(crate) now: PathBuf,
-    /// What tells it from any other folder that may be there by then.
+    /// What distinguishes it from any other folder that may be there by then.
     pub(crate) own: Identity,
     /// Whether its file system ignores letter case.
     pub(crate) folds: bool,
@@ -72,7 +72,7 @@ pub struct PlannedFolder {
     /// The rules that change each name that was asked about, in the order of the program, and how often.
     rules: HashMap<usize, Vec<(usize, u64)>>,
     pub(crate) plan: FolderPlan,
-    /// What tells each entry that changes from others, as it was when that was planned.
+    /// What distinguishes each entry that changes from others, as it was when that was planned.
     identities: HashMap<usize, Identity>,
 }
 
@@ -85,7 +85,7 @@ pub struct PlannedName<'p> {
     pub name: &'p [u8],
     /// Whether it is a folder's.
     pub is_folder: bool,
-    /// What becomes of it.
+    /// What happens to it.
     pub outcome: &'p NameOutcome,
     /// The rules that change it, by their place in the program, and how often.
     pub rules: &'p [(usize, u64)],
@@ -123,9 +123,9 @@ impl PlannedFolder {
         self.identify();
     }
 
-    /// What tells an entry that changes from any other that may have its name by then.
+    /// What distinguishes an entry that changes from any other that may have its name by then.
     pub(crate) fn identity(&self, entry: usize) -> Identity {
-        // Where it was gone already, nothing will be found to have this identity, and that is said.
+        // Where it was gone already, nothing will be found to have this identity, and that is reported.
         self.identities.get(&entry).copied().unwrap_or_default()
     }
 
@@ -141,7 +141,7 @@ impl PlannedFolder {
     }
 }
 
-/// A path below a folder; nobody writes `./` before names in the folder where they are.
+/// A path below a folder; no one writes `./` before names in the folder where they are.
 pub(crate) fn join_shown(folder: &Path, name: &[u8]) -> PathBuf {
     let name = OsStr::from_bytes(name);
     if folder == Path::new(".") { PathBuf::from(name) } else { folder.join(name) }
@@ -349,7 +349,7 @@ pub(crate) struct Listing {
     pub(crate) entries: HashMap<Vec<u8>, bool>,
     /// Whether the file system ignores letter case.
     pub(crate) folds: bool,
-    /// What tells the folder from others.
+    /// What distinguishes the folder from others.
     own: Identity,
 }
 

@@ -1,7 +1,7 @@
 //! Names restored.
 //!
 //! A run is undone by a plan like any other: every entry it renamed wants its old name again. So nothing is
-//! overwritten here either, and what stands in the way is told by name.
+//! overwritten here either, and what stands in the way is reported by name.
 
 use std::collections::HashMap;
 use std::ffi::OsStr;

@@ -110,7 +110,7 @@ pub(super) fn reading_ahead<R: Read>(input: R, reading: ReadSize) -> (ReadAhead,
 }
 
 impl<R: Read> ChunkReader<R> {
-    /// Reads until the text is over or nobody wants more of it.
+    /// Reads until the text is over or no one wants more of it.
     pub(super) fn run(mut self) {
         let mut open_line = Vec::new();
         loop {

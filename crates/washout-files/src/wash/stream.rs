@@ -23,7 +23,7 @@ pub const fn is_one_piece(len: u64) -> bool {
     len < CHUNK as u64
 }
 
-/// What became of one text.
+/// What happened to one text.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Washed {
     /// Changes of each rule, in the order of the program's names.

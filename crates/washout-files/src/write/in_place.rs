@@ -20,14 +20,14 @@ use crate::folder::{Folders, Location, folder_of};
 use crate::history::{ContentHash, hash_of};
 use crate::open::what_it_is;
 
-/// What becomes of a file besides its content, when it is replaced.
+/// What happens to a file besides its content, when it is replaced.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub struct Replacing {
     /// It keeps the times of its last change and of its last reading.
     pub keeps_times: bool,
     /// Where it is a symbolic link, the file it leads to is replaced.
     pub follows_links: bool,
-    /// Where it has several names, this one is parted from the others.
+    /// Where it has several names, this one is separated from the others.
     pub breaks_links: bool,
 }
 
@@ -188,7 +188,7 @@ impl<'s> InPlaceSink<'s> {
         let staged = match self.staged {
             Some(staged) => staged,
             None if self.same == source.len() => return Ok(None),
-            // All that is after what stays has gone: nobody had any bytes to give that say so.
+            // All that is after what stays has gone: no one had any bytes to give that say so.
             None => self.old.stage(self.same)?,
         };
         // One rule may undo what another did.
@@ -217,7 +217,7 @@ impl FileReplacement {
     /// Replaces the file, unless something else has touched it since it was opened.
     pub(super) fn replace(self, old: &OldFile) -> Result<Replaced, FileError> {
         let OldFile { source, place, .. } = old;
-        // Where another name of the file was parted from it a moment ago, its status has changed and its content has not.
+        // Where another name of the file was separated from it a moment ago, its status has changed and its content has not.
         let is_same = if source.metadata.nlink() > 1 { is_same_content } else { is_untouched };
         if !is_same(&place.folder, &place.name, &source.metadata) {
             return Err(FileError::ChangedMeanwhile);

@@ -25,8 +25,8 @@ fn keep_permissions(metadata: &Metadata, new: &File) -> Result<(), FileError> {
     new.set_permissions(metadata.permissions()).map_err(|cause| FileError::CannotKeep { what: "permissions", cause })
 }
 
-/// Lets those read and write `new`, a copy, who may do so with `old`, and nobody else. It has no set-id bits: they would
-/// give somebody the rights of whoever makes the copy.
+/// Lets those read and write `new`, a copy, who may do so with `old`, and no one else. It has no set-id bits: they would
+/// give someone the rights of whoever makes the copy.
 pub(super) fn keep_access(old: &File, metadata: &Metadata, new: &File) -> Result<(), FileError> {
     let failed = |cause| FileError::CannotKeep { what: "permissions", cause };
     let mut mode = metadata.permissions().mode() & 0o777;
@@ -64,7 +64,7 @@ fn keep_attributes(old: &File, new: &File) -> io::Result<()> {
     };
     for name in names {
         let value = old.get_xattr(&name)?;
-        // Some attributes the system sets itself, and lets nobody else set.
+        // Some attributes the system sets itself, and lets no one else set.
         if new.get_xattr(&name).ok().flatten() != value
             && let Some(value) = value
         {

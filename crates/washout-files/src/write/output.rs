@@ -29,7 +29,7 @@ pub enum OutputError {
     /// It is an input of the run.
     #[error("{} is an input of this run, and an output never replaces one; name another file", .0.display())]
     IsInput(PathBuf),
-    /// It exists, and nobody asked to replace it.
+    /// It exists, and no one asked to replace it.
     #[error("{} exists; name another file, or replace it with --overwrite", .0.display())]
     Exists(PathBuf),
     /// It is not a regular file.
@@ -232,7 +232,7 @@ mod tests {
         outputs.into_iter().for_each(|output| drop(output.finish().unwrap()));
         assert_eq!([&new, &old].map(|path| std::fs::read_to_string(path).unwrap()), ["page", "page"]);
         assert_eq!(old.metadata().unwrap().permissions().mode() & 0o777, 0o640);
-        // Somebody else was quicker.
+        // Someone else was quicker.
         let output = start(&folder.path().join("late.html"), &[], true).unwrap();
         std::fs::write(folder.path().join("late.html"), "theirs").unwrap();
         assert!(matches!(output.finish(), Err(OutputError::Exists(_))));

@@ -102,7 +102,7 @@ fn make_durable(batch: Vec<Option<Waiting>>) -> Vec<Result<Option<Waiting>, File
     batch.into_iter().map(with_outcome).collect()
 }
 
-/// Makes the folders durable, each once; gives what became of each, by its path.
+/// Makes the folders durable, each once; gives what happened to each, by its path.
 fn sync_folders(replaced: &[Result<Option<Replaced>, FileError>]) -> HashMap<PathBuf, io::Result<()>> {
     let by_path = |replaced: &Replaced| (replaced.folder().path().to_owned(), Arc::clone(replaced.folder()));
     let folders: HashMap<PathBuf, Arc<Folder>> = replaced.iter().flatten().flatten().map(by_path).collect();

@@ -76,8 +76,8 @@ pub(crate) enum CheckFormat {
 
 const CHECK_EXAMPLES: &str = "\
 Examples:
-  washout check -r ready:source-code src/                          list what would change
-  washout check -r ready:source-code src/ --format sarif > w.sarif write SARIF for a build
+  washout check -r notices.wash.toml notices                           list what would change
+  washout check -r notices.wash.toml notices --format sarif > w.sarif  write SARIF for a build
 
 Exit status: 0 nothing would change, 1 something would change, 2 the command line or a rule set is wrong,
 3 some files could not be read, 130 interrupted.";
@@ -170,7 +170,7 @@ Examples:
 const TEST_EXAMPLES: &str = "\
 Examples:
   washout test radio.wash.toml    run the examples of one rule set
-  washout test rules/             run those of every rule set in a folder
+  washout test .                  run those of every rule set in a folder
 Exit status: 0 all examples hold, 1 one fails, 2 the command line or a rule set is wrong.";
 
 const DEMO_EXAMPLES: &str = "\

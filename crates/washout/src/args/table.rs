@@ -56,7 +56,7 @@ pub(crate) struct TableArgs {
     pub(crate) guard_formulas: bool,
 }
 
-/// What becomes of records that are no good.
+/// What happens to records that are no good.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
 pub(crate) enum RaggedArg {
     /// Report the record, and leave the file as it is

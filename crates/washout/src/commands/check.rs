@@ -20,7 +20,7 @@ use crate::rules;
 use crate::sarif;
 use crate::show::command_line::typed;
 use crate::show::number::{counted, grouped};
-use crate::show::progress::Progress;
+use crate::show::progress::ProgressMeter;
 use crate::show::summary::Summary;
 use crate::show::visible::{shown, shown_cell, shown_path};
 
@@ -119,7 +119,7 @@ impl CheckRun<'_> {
         }
         let (mut found, mut left_out) = (0, chosen.skipped.clone());
         let mut written = Ok(());
-        let progress = Progress::over(&chosen.files);
+        let progress = ProgressMeter::over(&chosen.files);
         let run = Run {
             program: self.program,
             aim: &Aim::Preview,

@@ -155,7 +155,7 @@ struct OneRun {
     contents: Vec<ContentRecord>,
 }
 
-/// What became of a file, where that has to be said.
+/// What happened to a file, where that has to be said.
 fn outcome(outcome: Option<RenameOutcome>) -> &'static str {
     match outcome {
         Some(RenameOutcome::Done) => "",

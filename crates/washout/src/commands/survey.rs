@@ -16,7 +16,7 @@ use crate::out::{buffered_stdout, print_left};
 use crate::outputs::{self, Inputs};
 use crate::report;
 use crate::show::command_line::typed_with;
-use crate::show::progress::Progress;
+use crate::show::progress::ProgressMeter;
 use crate::show::screen::Screen;
 use crate::show::survey::SurveyPage;
 use crate::show::visible::shown_path;
@@ -93,7 +93,7 @@ fn found(args: &SurveyArgs, chosen: Option<Chosen>) -> Result<FilesSurvey, Troub
         let paths = files.iter().map(|file| file.path.clone()).collect();
         names(paths, args.all_chars)
     } else {
-        let progress = Progress::over(&files);
+        let progress = ProgressMeter::over(&files);
         let charsets = Charsets { from: args.charset.encoding, to: None };
         survey_all(&files, args.all_chars, &table_settings(args), charsets, interrupt::watch(), progress.meter())
     };

@@ -19,7 +19,7 @@ use crate::show::command_line::{program_name, typed};
 use crate::show::moment::local;
 use crate::show::names::{NamesTable, drawn};
 use crate::show::number::{counted, grouped};
-use crate::show::progress::Progress;
+use crate::show::progress::ProgressMeter;
 use crate::show::screen::Screen;
 use crate::show::style::STRONG;
 use crate::show::summary::advise;
@@ -69,7 +69,7 @@ fn names(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) -> Re
     let carried = if args.preview || undo.renames() == 0 {
         None
     } else {
-        let progress = Progress::over_names(undo.renames());
+        let progress = ProgressMeter::over_names(undo.renames());
         let done = |_: &Path, _: &[u8], _: &[u8]| progress.meter().file_done();
         Some(undo.carry_out(&mut history, &about(Vec::new()), interrupt::watch(), done)?)
     };
@@ -192,7 +192,7 @@ fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) ->
     if carries_out {
         let about = About { undoes: Some(id), part: plan.is_part || !plan.refused.is_empty(), ..about(Vec::new()) };
         let keeper = Keeper::new(history, about)?;
-        let progress = Progress::over_names(plan.files.len() as u64);
+        let progress = ProgressMeter::over_names(plan.files.len() as u64);
         (back, failed) = plan.carry_out(&keeper, interrupt::watch(), progress.meter());
         drop(progress);
         // What failed, and what was not begun, is left of the run.

@@ -119,7 +119,7 @@ impl<'n> HunkDrawer<'n> {
         Ok(rows)
     }
 
-    /// `is_cut`: it goes on, and nobody has kept that.
+    /// `is_cut`: it goes on, and no one has kept that.
     fn line(&self, line: &DrawnLine, named: &[&str], is_cut: bool, out: &mut impl Write) -> io::Result<usize> {
         let view = View::of(&line.cells, self.text_columns);
         if line.cells.is_empty() {
@@ -217,7 +217,7 @@ impl<'c> View<'c> {
         writeln!(out, "{QUIET}{}{QUIET:#}", ellipsis(self.cut_right))
     }
 
-    /// `is_cut`: nobody has kept the end of the line.
+    /// `is_cut`: no one has kept the end of the line.
     fn write_marks(&self, rules: &str, columns: usize, is_cut: bool, out: &mut impl Write) -> io::Result<()> {
         let last = self.cells.iter().rposition(|cell| cell.side != Side::Kept).map_or(0, |last| last + 1);
         margin(None, "", out)?;

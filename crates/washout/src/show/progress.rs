@@ -15,7 +15,7 @@ const PATIENCE: Duration = Duration::from_millis(600);
 const TICK: Duration = Duration::from_millis(100);
 
 /// A bar on standard error with files and bytes, or names, and the time left; none where that is not a terminal.
-pub(crate) struct Progress {
+pub(crate) struct ProgressMeter {
     meter: Arc<Meter>,
     bar: ProgressBar,
     over: Arc<AtomicBool>,
@@ -23,26 +23,26 @@ pub(crate) struct Progress {
 }
 
 /// What is counted.
-enum Counted {
+enum CountedWork {
     /// Files, by their bytes.
     Bytes(Vec<PathBuf>),
     /// This many names.
     Names(u64),
 }
 
-impl Progress {
+impl ProgressMeter {
     /// A bar for work on that many names.
     pub(crate) fn over_names(names: u64) -> Self {
-        Self::over_work(Counted::Names(names), names > 0)
+        Self::over_work(CountedWork::Names(names), names > 0)
     }
 
     pub(crate) fn over(files: &[ChosenFile]) -> Self {
         let paths = || files.iter().map(|file| file.path.clone()).collect();
         let is_seen = io::stderr().is_terminal() && !files.is_empty();
-        Self::over_work(Counted::Bytes(if is_seen { paths() } else { Vec::new() }), is_seen)
+        Self::over_work(CountedWork::Bytes(if is_seen { paths() } else { Vec::new() }), is_seen)
     }
 
-    fn over_work(work: Counted, is_worth_it: bool) -> Self {
+    fn over_work(work: CountedWork, is_worth_it: bool) -> Self {
         let meter = Arc::new(Meter::default());
         let bar = ProgressBar::with_draw_target(None, ProgressDrawTarget::hidden());
         let over = Arc::new(AtomicBool::new(false));
@@ -63,7 +63,7 @@ impl Progress {
     }
 }
 
-impl Drop for Progress {
+impl Drop for ProgressMeter {
     fn drop(&mut self) {
         self.over.store(true, Ordering::Relaxed);
         if let Some(drawing) = self.drawing.take() {
@@ -74,7 +74,7 @@ impl Drop for Progress {
     }
 }
 
-fn draw(work: &Counted, meter: &Meter, bar: &ProgressBar, over: &AtomicBool) {
+fn draw(work: &CountedWork, meter: &Meter, bar: &ProgressBar, over: &AtomicBool) {
     let started = Instant::now();
     while started.elapsed() < PATIENCE {
         if over.load(Ordering::Relaxed) {
@@ -83,11 +83,11 @@ fn draw(work: &Counted, meter: &Meter, bar: &ProgressBar, over: &AtomicBool) {
         thread::park_timeout(PATIENCE.saturating_sub(started.elapsed()));
     }
     let (total, template) = match work {
-        Counted::Bytes(paths) => (
+        CountedWork::Bytes(paths) => (
             paths.iter().filter_map(|path| path.metadata().ok()).map(|file| file.len()).sum(),
             "{wide_bar} {msg}, {binary_bytes} of {binary_total_bytes}, {binary_bytes_per_sec}, {eta} left",
         ),
-        Counted::Names(names) => (*names, "{wide_bar} {human_pos} of {human_len} names, {eta} left"),
+        CountedWork::Names(names) => (*names, "{wide_bar} {human_pos} of {human_len} names, {eta} left"),
     };
     bar.set_length(total);
     if let Ok(style) = ProgressStyle::with_template(template) {
@@ -96,11 +96,11 @@ fn draw(work: &Counted, meter: &Meter, bar: &ProgressBar, over: &AtomicBool) {
     bar.set_draw_target(ProgressDrawTarget::stderr());
     while !over.load(Ordering::Relaxed) {
         match work {
-            Counted::Bytes(paths) => {
+            CountedWork::Bytes(paths) => {
                 bar.set_position(meter.bytes().min(total));
                 bar.set_message(format!("{} of {} files", meter.files(), paths.len()));
             }
-            Counted::Names(_) => bar.set_position(meter.files().min(total)),
+            CountedWork::Names(_) => bar.set_position(meter.files().min(total)),
         }
         thread::park_timeout(TICK);
     }

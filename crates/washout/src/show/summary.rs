@@ -160,7 +160,7 @@ impl Summary {
         writeln!(out, "{STRONG}{}{STRONG:#}", self.files_line(tense == Tense::Would))
     }
 
-    /// What became of the files, in a line.
+    /// What happened to the files, in a line.
     pub(crate) fn files_line(&self, is_preview: bool) -> String {
         let changed = counted(self.changed, "file");
         let mut parts = vec![if is_preview { format!("{changed} would change") } else { format!("{changed} changed") }];

@@ -22,7 +22,7 @@ pub(crate) fn right(text: impl Into<String>) -> Cell {
     Cell::new(text.into()).set_alignment(CellAlignment::Right)
 }
 
-/// Lets these columns be as wide as what is in them, on a narrow screen too: no number is parted.
+/// Lets these columns be as wide as what is in them, on a narrow screen too: no number is split.
 pub(crate) fn keep_whole(table: &mut Table, columns: &[usize]) {
     for column in columns {
         if let Some(column) = table.column_mut(*column) {

@@ -184,7 +184,7 @@ impl Json {
     }
 
     /// As [`Csv::likely_cuts`](super::csv::Csv::likely_cuts), and certain. Nothing tells at a look where the records of an
-    /// array end, so it is not parted.
+    /// array end, so it is not split.
     pub(super) fn likely_cuts(&self, text: &[u8], size: usize) -> Vec<usize> {
         if self.is_array {
             return Vec::new();

@@ -142,7 +142,7 @@ impl Asker<'_> {
         Ok((new != text).then_some(new))
     }
 
-    /// Asks about each change of a hunk and appends what becomes of it.
+    /// Asks about each change of a hunk and appends what happens to it.
     fn hunk(
         &mut self,
         hunk: &Hunk,

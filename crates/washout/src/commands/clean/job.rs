@@ -13,13 +13,13 @@ use crate::report::Reports;
 use crate::show::command_line::typed;
 use crate::show::number::counted;
 use crate::show::preview::{Amount, Preview};
-use crate::show::progress::Progress;
+use crate::show::progress::ProgressMeter;
 use crate::show::screen::Screen;
 use crate::show::summary::{Summary, Tense, advise};
 use crate::show::unmet;
 use crate::show::visible::shown_path;
 
-/// A program, what becomes of its results, and how much of them is shown.
+/// A program, what happens to its results, and how much of them is shown.
 pub(crate) struct Job<'p> {
     pub(crate) program: &'p Program,
     pub(crate) aim: Aim,
@@ -116,7 +116,7 @@ impl Job<'_> {
             print_failed(path, error, out)?;
         }
         let mut written = Ok(());
-        let progress = Progress::over(&chosen.files);
+        let progress = ProgressMeter::over(&chosen.files);
         let recorder = reports.recorder(names);
         let shown = if self.previews() && !self.json { self.amount.hunks() } else { 0 };
         let run = Run {

@@ -27,7 +27,7 @@ use crate::report::{self, ReportFiles};
 use crate::rules;
 use crate::show::command_line::{program_name, quoted, typed, typed_with};
 use crate::show::names::NamesTable;
-use crate::show::progress::Progress;
+use crate::show::progress::ProgressMeter;
 use crate::show::screen::Screen;
 use crate::show::summary::advise;
 use crate::show::unmet;
@@ -109,7 +109,7 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
         print_cautions_to_stderr(&cautions(&sets, &program, &[]))?;
     }
     let washer = NameWasher::new(&program, &name_settings(args.part, &sets));
-    let progress = Progress::over_names((chosen.files.len() + chosen.folders.len()) as u64);
+    let progress = ProgressMeter::over_names((chosen.files.len() + chosen.folders.len()) as u64);
     let plans = Plans::make(&chosen, RequestSource::Rules(&washer), order(args), planner(args), progress.meter());
     drop(progress);
     Ok(Planned { plans, program: Some(program), sets, outputs })
@@ -193,7 +193,7 @@ fn write(args: &NamesArgs, plans: &Plans, sets: &[RuleSet]) -> Result<CarriedOut
     let any = plans.renames() > 0;
     let mut history = if args.no_history || !any { None } else { Some(open_history()?) };
     let rules = sets.iter().map(|set| set.name.clone()).collect();
-    let progress = Progress::over_names(plans.renames());
+    let progress = ProgressMeter::over_names(plans.renames());
     Ok(carry_out(plans, history.as_mut(), &about(rules), stop, |_, _, _| progress.meter().file_done())?)
 }
 

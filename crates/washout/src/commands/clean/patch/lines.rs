@@ -83,7 +83,7 @@ impl OldText {
         self.read_line()
     }
 
-    /// Passes over whole unchanged lines up to the one on which line `number` begins, and tells the patch of them.
+    /// Passes over whole unchanged lines up to the one on which line `number` begins, and reports them to the patch.
     pub(super) fn pass_to(&mut self, number: u64, patch: &mut FilePatch) -> Result<(), FileError> {
         while !self.is_over() && !self.reaches(number) {
             patch.same(&self.line).map_err(FileError::Record)?;
@@ -93,7 +93,7 @@ impl OldText {
         Ok(())
     }
 
-    /// Passes over all lines that are left, and tells the patch of them.
+    /// Passes over all lines that are left, and reports them to the patch.
     pub(super) fn pass_rest(&mut self, patch: &mut FilePatch) -> Result<(), FileError> {
         while !self.is_over() {
             patch.same(&self.line).map_err(FileError::Record)?;

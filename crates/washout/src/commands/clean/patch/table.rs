@@ -16,7 +16,7 @@ use super::unified::FilePatch;
 /// How many lines ahead a line is looked for that is the same in both texts.
 const AHEAD: usize = 16;
 
-/// Washes a table, and tells the patch what becomes of each of its lines.
+/// Washes a table, and reports to the patch what happens to each of its lines.
 pub(super) fn compare(
     program: &Program,
     form: Form,
@@ -50,7 +50,7 @@ fn go_through(old: &mut Vec<u8>, new: &mut Vec<u8>, last: bool, patch: &mut File
         });
         ends.collect()
     };
-    // Without lines ahead nobody can tell what belongs together.
+    // Without lines ahead no one can tell what belongs together.
     let ahead = if last { 0 } else { AHEAD };
     let news = lines(new);
     if news.len() <= ahead && !last {

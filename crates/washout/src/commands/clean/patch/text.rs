@@ -14,7 +14,7 @@ use super::unified::FilePatch;
 /// A byte order mark, which is in no rule's text.
 const MARK: &[u8] = b"\xEF\xBB\xBF";
 
-/// Washes a text, and tells the patch what becomes of each of its lines.
+/// Washes a text, and reports to the patch what happens to each of its lines.
 pub(super) fn compare(
     program: &Program,
     file: &ChosenFile,

@@ -1,0 +1,79 @@
+//! Help: every command has examples, every example runs on the demo data, and no line is too long for a terminal.
+
+mod support;
+
+use std::process::Command;
+
+use support::TestDir;
+
+const COMMANDS: &[&str] = &[
+    "clean", "names", "check", "survey", "spellout", "trace", "explain", "test", "history", "undo", "stock", "schema",
+    "demo",
+];
+
+fn help(desk: &TestDir, command: &[&str]) -> String {
+    desk.run(&[command, &["--help"]].concat()).status(0).silent_err().out()
+}
+
+/// The commands that a help text types, without what is said about them.
+fn examples(help: &str) -> Vec<String> {
+    let lines = help.lines().filter_map(|line| line.strip_prefix("  ")).filter(|line| line.starts_with("washout "));
+    lines.map(|line| line.split("  ").next().unwrap_or(line).trim().to_owned()).collect()
+}
+
+#[test]
+fn every_command_is_listed_and_described_in_one_line() {
+    let desk = TestDir::new();
+    let all = help(&desk, &[]);
+    for command in COMMANDS {
+        let line = all.lines().find(|line| line.trim_start().starts_with(&format!("{command} ")));
+        let about = line.unwrap_or_else(|| panic!("no line for {command} in\n{all}")).trim_start();
+        let about = about[command.len()..].trim();
+        assert!(about.starts_with(char::is_uppercase) && !about.ends_with('.'), "{command}: {about}");
+    }
+    let short = desk.run(&["-h"]).status(0).out();
+    assert!(short.lines().count() < all.lines().count(), "the summary is shorter");
+}
+
+#[test]
+fn every_example_of_every_command_runs_on_the_demo_data() {
+    let desk = TestDir::new();
+    std::fs::create_dir(desk.path("bin")).expect("a folder");
+    std::os::unix::fs::symlink(env!("CARGO_BIN_EXE_washout"), desk.path("bin/washout")).expect("a link");
+    desk.run(&["demo", "--into", "papers"]).status(0);
+    let path = format!("{}:{}", desk.path("bin").display(), std::env::var("PATH").unwrap_or_default());
+    let pages: Vec<Vec<&str>> =
+        COMMANDS.iter().map(|command| vec![*command]).chain([vec!["history", "prune"]]).collect();
+    for page in pages {
+        let help = help(&desk, &page);
+        let examples = examples(&help);
+        assert!(!examples.is_empty(), "{page:?} has no example:\n{help}");
+        for example in examples {
+            // Numbers of runs are those of some history, and `demo` alone leaves a folder.
+            if example.contains(" 12") || ["washout undo", "washout demo"].contains(&&*example) {
+                continue;
+            }
+            let mut shell = Command::new("bash");
+            shell.args(["-c", &example]).current_dir(desk.path("papers")).env("PATH", &path);
+            let ran = shell.env("WASHOUT_STATE", desk.state.path()).env("COLUMNS", "100").output().expect("bash");
+            let err = String::from_utf8_lossy(&ran.stderr);
+            assert!(ran.status.code() != Some(2), "{example}\n{err}");
+            assert!(!err.contains("no such file"), "{example}\n{err}");
+        }
+    }
+}
+
+#[test]
+fn help_fits_a_terminal_of_100_columns_and_names_the_exit_status() {
+    let desk = TestDir::new();
+    for command in COMMANDS {
+        let help = help(&desk, &[command]);
+        for line in help.lines() {
+            assert!(line.chars().count() <= 120, "{command}: {line}");
+        }
+        assert!(help.contains("Example"), "{command} has no examples");
+    }
+    for command in ["clean", "names", "check", "survey", "undo", "test"] {
+        assert!(help(&desk, &[command]).contains("Exit status: 0"), "{command} does not say how it ends");
+    }
+}
