@@ -136,9 +136,12 @@ fn copies_go_where_they_belong_and_never_over_what_is_there_unasked() {
     let desk = tempfile::tempdir().unwrap();
     let folder = desk.path().join("papers");
     fs::create_dir_all(folder.join("sub")).unwrap();
-    for (name, bytes) in
-        [("a.txt", &b"#a\n"[..]), ("sub/b.txt", b"#b\n"), ("clean.txt", b"c\n"), ("raw.bin", b"\x89PNG\r\n\x1A\n\0\0\0\rIHDR#")]
-    {
+    for (name, bytes) in [
+        ("a.txt", &b"#a\n"[..]),
+        ("sub/b.txt", b"#b\n"),
+        ("clean.txt", b"c\n"),
+        ("raw.bin", b"\x89PNG\r\n\x1A\n\0\0\0\rIHDR#"),
+    ] {
         fs::write(folder.join(name), bytes).unwrap();
     }
     let copies = desk.path().join("copies");

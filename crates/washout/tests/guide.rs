@@ -27,7 +27,9 @@ impl Reader {
         let repository = concat!(env!("CARGO_MANIFEST_DIR"), "/../..");
         let path = std::env::var("PATH").unwrap_or_default();
         let mut shell = Command::new("bash");
-        shell.args(["-c", &format!("{{ {}\n}} 2>&1", line.replace("/path/to/washout", repository))]).current_dir(folder);
+        shell
+            .args(["-c", &format!("{{ {}\n}} 2>&1", line.replace("/path/to/washout", repository))])
+            .current_dir(folder);
         shell
             .env("PATH", format!("{}:{path}", self.desk.path("bin").display()))
             .env("COLUMNS", "80")
