@@ -30,7 +30,7 @@ fn taken(folder: &std::path::Path) -> Chosen {
 
 /// Each name with what becomes of it, as far as that is a new name.
 fn renames(plans: &Plans) -> BTreeSet<(Vec<u8>, Vec<u8>)> {
-    let names = plans.folders.iter().flat_map(|folder| folder.names());
+    let names = plans.folders.iter().flat_map(washout_files::PlannedFolder::names);
     names
         .filter_map(|name| match name.outcome {
             NameOutcome::Becomes(new) => Some((name.name.to_vec(), new.clone())),
@@ -58,9 +58,9 @@ proptest! {
         let plans = Plans::make(&chosen, RequestSource::Rules(&washer), NameOrder::Name, planner(), &Meter::default());
         let mut table = Vec::new();
         write_map(&plans, &mut table).unwrap();
-        let refused = plans.folders.iter().flat_map(|folder| folder.names()).any(|name| name.refusal().is_some());
+        let refused = plans.folders.iter().flat_map(washout_files::PlannedFolder::names).any(|name| name.refusal().is_some());
         // A table asks for every name in it, so one that cannot be is an error there.
-        let map = match NameMap::read(&table, &[folder.clone()], planner()) {
+        let map = match NameMap::read(&table, std::slice::from_ref(&folder), planner()) {
             Ok(map) => map,
             Err(error) => {
                 prop_assert!(refused, "{:?} of {}", error, table.escape_ascii());

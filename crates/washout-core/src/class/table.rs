@@ -43,6 +43,11 @@ impl CharTable {
         Self { set, layout: OnceLock::new() }
     }
 
+    /// What it is made of.
+    pub(crate) fn set(&self) -> &CharSet {
+        &self.set
+    }
+
     #[inline]
     fn layout(&self) -> &BitPages {
         self.layout.get_or_init(|| BitPages::new(&self.set))

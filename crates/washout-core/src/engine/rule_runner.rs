@@ -4,7 +4,7 @@ use std::ops::{AddAssign, SubAssign};
 use std::sync::Arc;
 
 use crate::observe::{Change, Observer};
-use crate::operations::{BlockContext, CompiledRule, Progress, RuleState};
+use crate::operations::{BlockContext, CharRule, CompiledRule, Progress, RuleState, change_merged};
 use crate::pattern::SharedBudget;
 use crate::rules::RuleId;
 use crate::text::edit::Edits;
@@ -154,6 +154,29 @@ impl<'p> RuleRunner<'p> {
         self.grant(text, context);
         self.op.run_near(text, places, context, &mut self.state);
         self.any_change()
+    }
+
+    /// The same for rules that are merged; the changes of all of them are then in `edits` of the first. `None`: on this text
+    /// they cannot be merged.
+    pub(super) fn change_merged(
+        runners: &mut [Self],
+        text: &[u8],
+        places: &[usize],
+        context: BlockContext,
+    ) -> Option<bool> {
+        let rules: Vec<CharRule<'p>> = runners.iter().map(|runner| runner.op.char_rule()).collect::<Option<_>>()?;
+        let mut changes = vec![0; runners.len()];
+        let first = runners.first_mut()?;
+        first.grant(text, context);
+        let edits = &mut first.state.edits;
+        edits.clear();
+        change_merged(&rules, text, places, edits, |rule| changes[rule] += 1)?;
+        if edits.is_over() {
+            return None;
+        }
+        let any = !edits.is_empty();
+        runners.iter_mut().zip(changes).for_each(|(runner, changes)| runner.counts.changes += changes);
+        Some(any)
     }
 
     /// A row of rules in which each makes the text longer soon has more of it than any memory holds: a rule may put no more in

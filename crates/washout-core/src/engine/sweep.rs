@@ -71,8 +71,9 @@ impl Sweep {
         self.changed = None;
         self.spotted = 0;
         runners.iter_mut().for_each(RuleRunner::forget_edits);
-        let mut rule = 0;
+        let (mut rule, mut one_by_one) = (0, false);
         while rule < runners.len() {
+            let next_rule = rule + if one_by_one { 1 } else { stage.merged(rule) };
             let text = self.changed.map_or(lines, |len| &self.now[..len]);
             if text.is_empty() {
                 break;
@@ -80,21 +81,25 @@ impl Sweep {
             if !text.ends_with(b"\n") {
                 return Ok(SweepResult::LeftTo(rule));
             }
-            let candidate_finder = stage.candidate_finder(rule, runners[rule].op());
+            let candidate_finder = stage.candidate_finder(rule, runners[rule..next_rule].iter().map(RuleRunner::op));
             match candidate_finder.places(text, &mut self.places) {
                 Sifting::Marked if self.places.is_empty() => {
-                    rule += 1;
+                    rule = next_rule;
                     continue;
                 }
                 Sifting::Marked => {}
                 Sifting::LoneCr | Sifting::Crowded => return Ok(SweepResult::LeftTo(rule)),
             }
             self.spotted += self.places.len();
-            let any = act(&mut runners[rule], text, &self.places, &mut self.shown, context).map_err(|at| {
+            let Some(any) = act(&mut runners[rule..next_rule], text, &self.places, &mut self.shown, context) else {
+                one_by_one = true;
+                continue;
+            };
+            let any = any.map_err(|at| {
                 let at = runners[..rule].iter().rev().fold(at, |at, runner| runner.edits().before(at));
                 runners[rule].failure(runners[rule].counts.lines + line_ends(&lines[..at]) + 1)
             })?;
-            if any && rule + 1 == runners.len() {
+            if any && next_rule == runners.len() {
                 runners[rule].edits().apply_into(text, 0..text.len(), out);
                 return Ok(SweepResult::Written);
             }
@@ -102,7 +107,7 @@ impl Sweep {
                 self.changed = Some(runners[rule].edits().apply_over(text, &mut self.next));
                 std::mem::swap(&mut self.now, &mut self.next);
             }
-            rule += 1;
+            rule = next_rule;
         }
         let Some(changed) = self.changed() else { return Ok(SweepResult::Same) };
         out.extend_from_slice(changed);
@@ -120,22 +125,23 @@ impl Sweep {
     }
 }
 
-/// Works out the changes of one rule to lines that hold such places; they are left in the runner. Whether there are any, or
-/// where the rule cannot go on.
+/// Works out the changes of one rule, or of several that are merged, to lines that hold such places; they are left in the
+/// first runner. Whether there are any, or where the rule cannot go on; `None`: on this text they cannot be merged.
 fn act(
-    runner: &mut RuleRunner<'_>,
+    runners: &mut [RuleRunner<'_>],
     text: &[u8],
     places: &[usize],
     shown: &mut Shown,
     context: BlockContext,
-) -> Result<bool, usize> {
+) -> Option<Result<bool, usize>> {
+    let [runner] = runners else { return RuleRunner::change_merged(runners, text, places, context).map(Ok) };
     if runner.op().looks_near() {
-        return runner.change_near(text, places, context);
+        return Some(runner.change_near(text, places, context));
     }
     shown.gather(text, places);
     let any = runner.change_lines(&shown.lines, context);
     shown.take_back(runner.edits_mut());
-    any.map_err(|at| shown.place_of(at))
+    Some(any.map_err(|at| shown.place_of(at)))
 }
 
 impl Shown {

@@ -138,6 +138,18 @@ impl Finder {
         }
     }
 
+    /// The characters, if it finds each of them wherever it stands.
+    pub(crate) fn chars_anywhere(&self) -> Option<&CharTable> {
+        match &self.target {
+            PreparedTarget::Chars(set)
+                if self.at == At::Anywhere && self.which == Which::All && self.spare.is_none() =>
+            {
+                Some(set)
+            }
+            _ => None,
+        }
+    }
+
     /// Finds all matches in `text` that are not excepted, wherever they stand.
     pub(crate) fn find_all<'s>(&self, text: &[u8], scratch: &'s mut FinderScratch) -> &'s Matches {
         self.find_placed(text.into(), scratch);

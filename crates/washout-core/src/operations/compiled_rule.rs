@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use super::drop_repeats::Seen;
 use super::lookahead::Lookahead;
+use super::merged::CharRule;
 use super::operation::{LineUse, Operation};
 use super::operation_of;
 use super::parts::cut;
@@ -311,6 +312,11 @@ impl CompiledRule {
         };
         state.edits.retain_within(from..cut.to);
         Progress { to: cut.to, keep_from: cut.keep_from }
+    }
+
+    /// What it does, if that is to put something in place of single characters, wherever they stand.
+    pub(crate) fn char_rule(&self) -> Option<CharRule<'_>> {
+        self.operation.char_rule().filter(|_| self.guard.is_open())
     }
 
     /// Whether it looks only where there may be anything to do, given that: see [`run_near`](Self::run_near).

@@ -13,6 +13,7 @@ mod join_lines;
 mod keep;
 mod line_ends;
 mod lookahead;
+mod merged;
 mod normalize;
 mod nothing;
 mod number;
@@ -29,6 +30,7 @@ mod wrap_lines;
 
 pub(crate) use compiled_rule::{BlockContext, CompiledRule, Progress, RuleState};
 pub(crate) use drop_repeats::Seen;
+pub(crate) use merged::{CharRule, change_merged, mergeable};
 pub(crate) use operation::Operation;
 
 use crate::rules::{DropLines, EmptyLines, KeepLines, Verb};

@@ -3,6 +3,7 @@
 use std::fmt::Debug;
 
 use super::compiled_rule::{BlockContext, RuleState};
+use super::merged::CharRule;
 use crate::matching::Finder;
 use crate::text::haystack::Haystack;
 use crate::text::stand_ins::StandIns;
@@ -38,6 +39,11 @@ pub(crate) trait Operation: CloneOperation + Debug + Send + Sync {
     /// Whether it looks only where the requirements of its rule are met, if it is told these places.
     fn looks_near(&self) -> bool {
         false
+    }
+
+    /// What it does, if that is to put something in place of single characters, wherever they stand.
+    fn char_rule(&self) -> Option<CharRule<'_>> {
+        None
     }
 
     /// The longest match, in characters, if a line can be judged in parts given that much text after each part.

@@ -2,6 +2,7 @@
 
 use super::compiled_rule::{BlockContext, RuleState};
 use super::gap::push_closed;
+use super::merged::CharRule;
 use super::operation::{LineUse, Operation};
 use super::pairs::PairTable;
 use crate::guard::GuardState;
@@ -96,6 +97,15 @@ impl Operation for Substitution {
 
     fn looks_near(&self) -> bool {
         self.finder.looks_near()
+    }
+
+    fn char_rule(&self) -> Option<CharRule<'_>> {
+        let put = match &self.action {
+            Action::Delete(Gap::Leave) => &[],
+            Action::Put(put) => &put[..],
+            _ => return None,
+        };
+        Some(CharRule { set: self.finder.chars_anywhere()?, put })
     }
 
     fn longest_match(&self) -> Option<usize> {

@@ -129,7 +129,7 @@ impl WholeTextPattern {
             let flat = Flat::of(text);
             return self
                 .in_haystack(&FlatHaystack::of(&flat.text), scratch, budget, |found| {
-                    push(found, &|at| flat.original(at))
+                    push(found, &|at| flat.original(at));
                 })
                 .map_err(|at| TooMuchWork { at: flat.original(at) });
         }

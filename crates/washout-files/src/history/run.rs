@@ -188,7 +188,7 @@ impl History {
         let mut query = self.database.prepare(ENTRIES).map_err(&failed)?;
         let rows = query.query_map([], |row| self.entry(row)).map_err(&failed)?;
         let mut runs: Vec<RunEntry> = rows.collect::<Result<_, _>>().map_err(failed)?;
-        // Whoever undoes a run is newer than it, so it is known by then whether that holds still.
+        // A run that undoes another is newer than it, so it is known by then whether that holds still.
         let mut restore: [HashMap<i64, i64>; 2] = Default::default();
         for run in &mut runs {
             let [wholly, partly] = &mut restore;

@@ -105,8 +105,8 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
     if kept > 0 {
         writeln!(out, "kept of files as they were: {} after compression\n", ByteSize(kept).display().iec())?;
     }
-    advise("One run in full:    ", &format!("{} history RUN", program_name()), out)?;
-    advise("To undoes a run:  ", &format!("{} undo RUN", program_name()), out)?;
+    advise("To show one run: ", &format!("{} history RUN", program_name()), out)?;
+    advise("To undo a run:   ", &format!("{} undo RUN", program_name()), out)?;
     Ok(())
 }
 
