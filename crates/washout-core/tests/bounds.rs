@@ -64,7 +64,7 @@ fn a_text_that_rules_make_longer_and_longer_is_an_error_that_names_the_rule() {
     assert_eq!(times(80).with_memory_limit(1 << 30).apply(&text).unwrap().text().len(), 80_000_000);
 }
 
-/// Files that are made when they are asked for.
+/// Files that are made when they are requested.
 struct Made<F>(F);
 
 impl<F: Fn(&str) -> Vec<u8>> Files for Made<F> {

@@ -1,4 +1,4 @@
-//! How far a long run has come.
+//! The progress of a long run.
 
 use std::io::{self, Read};
 use std::sync::atomic::{AtomicU64, Ordering};

@@ -27,7 +27,7 @@ pub struct Restoration {
     pub files: Vec<ContentRecord>,
     /// Files that cannot.
     pub refused: Vec<(PathBuf, RestoreRefusal)>,
-    /// Some files of the run were not asked for.
+    /// Some files of the run were not requested.
     pub is_part: bool,
     /// Where the run wrote: it may have left temporary files there, if it was killed.
     wrote_in: BTreeSet<PathBuf>,

@@ -197,7 +197,7 @@ fn a_file_keeps_its_mode_and_a_folder_that_cannot_be_written_fails_alone() {
 enum Deed {
     /// Cleans them: takes one letter out of each file that has it.
     Clean(usize),
-    /// Undoes the run that is so many back.
+    /// Undoes the run that is this many runs before the newest.
     Undo(usize),
     /// Writes something else into a file.
     Edit(usize),

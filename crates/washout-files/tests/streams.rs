@@ -17,7 +17,7 @@ fn program(rules: &str) -> Program {
     Program::compile([&RuleSet::read("set", rules).unwrap()])
 }
 
-/// Gives its bytes in pieces of one size, and fails once it has given so many.
+/// Gives its bytes in pieces of one size, and fails after a number of them.
 struct Pieces {
     bytes: Vec<u8>,
     at: usize,
@@ -39,7 +39,7 @@ impl Read for Pieces {
     }
 }
 
-/// Takes so many bytes, and then no more.
+/// Takes a number of bytes, and then no more.
 struct Full {
     taken: Vec<u8>,
     room: usize,

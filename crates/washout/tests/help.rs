@@ -15,7 +15,7 @@ fn help(desk: &TestDir, command: &[&str]) -> String {
     desk.run(&[command, &["--help"]].concat()).status(0).silent_err().out()
 }
 
-/// The commands that a help text types, without what is said about them.
+/// The commands in a help text, without their descriptions.
 fn examples(help: &str) -> Vec<String> {
     let lines = help.lines().filter_map(|line| line.strip_prefix("  ")).filter(|line| line.starts_with("washout "));
     lines.map(|line| line.split("  ").next().unwrap_or(line).trim().to_owned()).collect()

@@ -94,7 +94,7 @@ impl CharSet {
         *self == Self::default()
     }
 
-    /// Whether a character is in the set. Line ends are asked for by [`CharSet::has_line_ends`].
+    /// Whether a character is in the set. For line ends, see [`CharSet::has_line_ends`].
     pub fn contains(&self, character: char) -> bool {
         let order = |range: &ClassUnicodeRange| {
             if range.end() < character {

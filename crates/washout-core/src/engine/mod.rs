@@ -7,8 +7,8 @@
 //! Nothing is copied where nothing changes, and lines that no rule may act on are shown to none: of a text with few other
 //! lines, each goes through the rules that may act on it ([`batch`]); one with many goes through one rule after the other,
 //! each of which finds the places where it may act ([`sweep`]). Segments whose rules act line by line work on several parts
-//! of a text at the same time ([`parallel_segment`]). What comes of a piece is given in stretches, some of them parts of the piece
-//! itself, and not put together first ([`output_chunks`]).
+//! of a text at the same time ([`parallel_segment`]). The result for a piece is given in chunks, some of which are parts of
+//! the piece itself ([`output_chunks`]).
 //!
 //! Why each runner cuts its input itself, and not one reader for all: a rule may make a line end (CR from one line,
 //! LF from the next after everything between them is gone), and then the next rule must see one CRLF, as it would in

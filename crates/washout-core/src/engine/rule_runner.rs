@@ -18,7 +18,7 @@ pub(super) struct RuleRunner<'p> {
     op: &'p CompiledRule,
     pub(super) rule: RuleId,
     state: RuleState,
-    /// What has come in and has to be looked at again.
+    /// What has been received and has to be looked at again.
     held: Vec<u8>,
     /// How much of that has been judged already: the start of a line that is judged in parts.
     context: usize,

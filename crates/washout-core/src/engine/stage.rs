@@ -1,4 +1,4 @@
-//! One rule, or several behind a prefilter, at work on their own input.
+//! One rule, or several with a prefilter before them, at work on their own input.
 
 use memchr::{memchr, memrchr};
 
@@ -269,7 +269,7 @@ impl<'p> StageRun<'p> {
         self.always_sweeps = true;
     }
 
-    /// A piece through all runners from this one on, unsifted, whatever comes of it into `out`.
+    /// A piece through all runners from this one on, without the prefilter; the result goes to `out`.
     fn feed_all(
         &mut self,
         first: usize,

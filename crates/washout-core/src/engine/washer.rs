@@ -60,7 +60,7 @@ pub struct Washer<'p, O> {
     /// The text so far ends within a line.
     within_line: bool,
     between: ChainScratch,
-    /// How much of the text has come in, in bytes.
+    /// How much of the text has been received, in bytes.
     came: u64,
     /// What is given for a piece to those who want a copy, kept for its memory.
     given: OutputChunks,

@@ -75,7 +75,7 @@ impl FinderScratch {
 }
 
 impl Finder {
-    /// `with_groups`: whether the groups of a pattern's matches are asked for.
+    /// `with_groups`: whether the groups of a pattern's matches are requested.
     pub(crate) fn new(search: &Search, which: Which, with_groups: bool) -> Self {
         let spare = match &search.target {
             // Single characters are taken out of the set; strings can still spare a run of them.

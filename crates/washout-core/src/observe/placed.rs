@@ -29,7 +29,7 @@ impl Hunk {
     pub fn changes(&self) -> Vec<PlacedChange> {
         let mut changes: Vec<PlacedChange> = Vec::new();
         let mut at = Position::at(self.first_line, self.chars_before + 1);
-        // Whether the last change may still go on: nothing unchanged has come since.
+        // Whether the last change may still go on: no unchanged byte has followed.
         let mut open = false;
         for piece in &self.pieces {
             let Some(rule) = piece.side.rule() else {
@@ -63,7 +63,7 @@ pub(super) struct Position {
     pub(super) line: u64,
     /// The character of the line, from 1.
     pub(super) column: u64,
-    /// A CR has come: if no LF follows, it was a line end.
+    /// A CR has been received: if no LF follows, it was a line end.
     after_cr: bool,
 }
 

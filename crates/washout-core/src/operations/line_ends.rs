@@ -40,7 +40,7 @@ impl Operation for LineEndSetter {
         let lines = &text[..limit];
         let body = if self.0.at_end.is_some() { without_line_ends(lines) } else { limit };
         if let Some(to) = self.0.to {
-            // The last line of a body that is cut off before its line end has none, and is not asked for one.
+            // The last line of a body that is cut off before its line end has none, and is given none.
             let ended = |line: &Line| line.end > line.content_end && line.content_end >= from;
             for line in Lines::of(&lines[..body]).filter(ended) {
                 state.push(text, line.content_end..line.end, to.as_bytes(), 1);

@@ -44,18 +44,18 @@ impl BacktrackingRegex {
         let flags = [(ignore_case, "(?i)"), (across_lines, "(?m)")];
         let flags: String = flags.into_iter().filter(|(set, _)| *set).map(|(_, flag)| flag).collect();
         let reach = CostEstimate::new(flags + &source);
-        let mut looking =
+        let mut backtracking =
             Self { source, ignore_case, across_lines, size_limit: SIZE_LIMIT, tries: Default::default(), reach };
         // The engine does not tell how large it is, but whether it is larger than that.
         for size_limit in SMALLER_LIMITS {
-            looking.size_limit = size_limit;
-            if looking.regex(0).is_ok() {
-                return Ok(looking);
+            backtracking.size_limit = size_limit;
+            if backtracking.regex(0).is_ok() {
+                return Ok(backtracking);
             }
         }
-        looking.size_limit = SIZE_LIMIT;
-        looking.regex(0)?;
-        Ok(looking)
+        backtracking.size_limit = SIZE_LIMIT;
+        backtracking.regex(0)?;
+        Ok(backtracking)
     }
 
     /// More than it takes compiled, in bytes.

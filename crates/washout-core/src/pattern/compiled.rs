@@ -15,7 +15,7 @@ pub(crate) enum CompiledPattern {
     /// Sees one line, and is found in whole blocks of lines at once.
     Line(LinePattern),
     /// Sees the whole text, or looks around and refers back.
-    Free(WholeTextPattern),
+    WholeText(WholeTextPattern),
 }
 
 /// The memory searches for one pattern need; one for each thread. It is made when it is needed.
@@ -40,7 +40,7 @@ impl CompiledPattern {
     pub(crate) fn groups(&self) -> usize {
         match self {
             Self::Line(pattern) => pattern.groups(),
-            Self::Free(pattern) => pattern.groups(),
+            Self::WholeText(pattern) => pattern.groups(),
         }
     }
 
@@ -48,7 +48,7 @@ impl CompiledPattern {
     pub(crate) fn size_bound(&self) -> u64 {
         match self {
             Self::Line(pattern) => pattern.expressions().map(Expression::size_bound).sum(),
-            Self::Free(pattern) => pattern.size(Expression::size_bound),
+            Self::WholeText(pattern) => pattern.size(Expression::size_bound),
         }
     }
 
@@ -56,11 +56,11 @@ impl CompiledPattern {
     pub(crate) fn size(&self) -> u64 {
         match self {
             Self::Line(pattern) => pattern.expressions().map(Expression::size).sum(),
-            Self::Free(pattern) => pattern.size(Expression::size),
+            Self::WholeText(pattern) => pattern.size(Expression::size),
         }
     }
 
-    /// Finds all matches in a block of whole lines. `matches` says by its reset whether groups are asked for.
+    /// Finds all matches in a block of whole lines, with their groups if `with_groups`.
     pub(crate) fn find_all(
         &self,
         haystack: Haystack<'_>,
@@ -72,7 +72,7 @@ impl CompiledPattern {
         budget.see(haystack.text.len());
         match self {
             Self::Line(pattern) => pattern.find_all(haystack, with_groups, scratch, budget, matches),
-            Self::Free(pattern) => pattern.find_all(haystack.text, with_groups, scratch, budget, matches),
+            Self::WholeText(pattern) => pattern.find_all(haystack.text, with_groups, scratch, budget, matches),
         }
     }
 

@@ -85,7 +85,7 @@ impl Expression {
         search
     }
 
-    /// The first match from `from` on; where groups are asked for, they are left in `search.captures`.
+    /// The first match from `from` on; where groups are requested, they are left in `search.captures`.
     ///
     /// # Errors
     /// Searches that take more work than they may.

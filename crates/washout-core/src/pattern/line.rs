@@ -82,7 +82,7 @@ impl LinePattern {
         self.groups
     }
 
-    /// Finds all matches in a block of whole lines. `matches` says by its reset whether groups are asked for.
+    /// Finds all matches in a block of whole lines, with their groups if `with_groups`.
     ///
     /// # Errors
     /// Searches that take too much work.

@@ -55,14 +55,14 @@ impl Pattern {
             .build();
         let hir = match parser.parse(source) {
             Ok(hir) => hir,
-            Err(error) if looks_around(&error) => return Self::looking(source, usage),
+            Err(error) if looks_around(&error) => return Self::backtracking(source, usage),
             Err(error) => return Err(syntax_error(&error)),
         };
         let mut groups = vec![None];
         collect_groups(&hir, &mut groups);
         let too_large = |message| PatternError { message, place: None, too_large: true };
         let compiled = if usage.across_lines {
-            WholeTextPattern::across_lines(&hir, groups.len(), usage.at).map(CompiledPattern::Free)
+            WholeTextPattern::across_lines(&hir, groups.len(), usage.at).map(CompiledPattern::WholeText)
         } else {
             LinePattern::new(&hir, groups.len(), usage.at).map(CompiledPattern::Line)
         };
@@ -70,10 +70,10 @@ impl Pattern {
         Ok(Self { source: source.to_owned(), groups, hir: Some(hir), across_lines: usage.across_lines, compiled })
     }
 
-    fn looking(source: &str, usage: PatternUse) -> Result<Self, PatternError> {
-        let looking = WholeTextPattern::looking(source, usage.ignore_case, usage.at, usage.across_lines);
-        let (compiled, groups) = looking.map_err(|error| looking_error(source, &error))?;
-        let compiled = Arc::new(CompiledPattern::Free(compiled));
+    fn backtracking(source: &str, usage: PatternUse) -> Result<Self, PatternError> {
+        let backtracking = WholeTextPattern::backtracking(source, usage.ignore_case, usage.at, usage.across_lines);
+        let (compiled, groups) = backtracking.map_err(|error| backtracking_error(source, &error))?;
+        let compiled = Arc::new(CompiledPattern::WholeText(compiled));
         Ok(Self { source: source.to_owned(), groups, hir: None, across_lines: usage.across_lines, compiled })
     }
 
@@ -123,7 +123,7 @@ fn looks_around(error: &regex_syntax::Error) -> bool {
     matches!(error.kind(), ErrorKind::UnsupportedLookAround | ErrorKind::UnsupportedBackreference)
 }
 
-fn looking_error(source: &str, error: &fancy_regex::Error) -> PatternError {
+fn backtracking_error(source: &str, error: &fancy_regex::Error) -> PatternError {
     let lower = |text: &str| {
         let mut letters = text.chars();
         letters.next().map_or_else(String::new, |first| first.to_lowercase().chain(letters).collect())

@@ -63,19 +63,19 @@ impl WholeTextPattern {
     }
 
     /// A pattern that looks around or refers back. Gives the names of its groups too.
-    pub(crate) fn looking(
+    pub(crate) fn backtracking(
         source: &str,
         ignore_case: bool,
         at: At,
         across_lines: bool,
     ) -> Result<(Self, Vec<Option<String>>), fancy_regex::Error> {
         let build = |place: At| -> Result<EngineKind, fancy_regex::Error> {
-            let looking = BacktrackingRegex::new(source, place, ignore_case, across_lines)?;
-            Ok(EngineKind::BacktrackingRegex(Box::new(looking)))
+            let backtracking = BacktrackingRegex::new(source, place, ignore_case, across_lines)?;
+            Ok(EngineKind::BacktrackingRegex(Box::new(backtracking)))
         };
         // By itself first: then errors are at the places of the source.
         let names = match build(At::Anywhere)? {
-            EngineKind::BacktrackingRegex(looking) => looking.group_names()?,
+            EngineKind::BacktrackingRegex(backtracking) => backtracking.group_names()?,
             EngineKind::Plain(..) => Vec::new(),
         };
         let groups = names.len();
@@ -103,7 +103,7 @@ impl WholeTextPattern {
         let engines = std::iter::once(&self.engine).chain(&self.end_engine);
         let sizes = engines.map(|engine| match &engine.kind {
             EngineKind::Plain(expression, _) => of_expression(expression),
-            EngineKind::BacktrackingRegex(looking) => looking.size_bound(),
+            EngineKind::BacktrackingRegex(backtracking) => backtracking.size_bound(),
         });
         sizes.sum()
     }
@@ -154,8 +154,8 @@ impl WholeTextPattern {
         let text = haystack.text;
         let engines = [(Some(&self.engine), &mut scratch.reach), (self.end_engine.as_ref(), &mut scratch.end_reach)];
         for (engine, watch) in engines {
-            if let Some(Engine { kind: EngineKind::BacktrackingRegex(looking), .. }) = engine
-                && !looking.allows(text, watch, budget)
+            if let Some(Engine { kind: EngineKind::BacktrackingRegex(backtracking), .. }) = engine
+                && !backtracking.allows(text, watch, budget)
             {
                 return Err(0);
             }
@@ -262,14 +262,14 @@ impl Engine {
                 let groups = inner.unwrap_or(search.captures.group_len());
                 Ok(Some((inner.and_then(span).unwrap_or(whole), (0..groups).map(span).collect())))
             }
-            EngineKind::BacktrackingRegex(looking) => {
+            EngineKind::BacktrackingRegex(backtracking) => {
                 // This engine must not start inside a character.
                 let inside = (0..4).take_while(|ahead| splits_char(haystack.text, from + ahead)).count();
                 let from = from + inside;
                 let first = haystack.stretches.partition_point(|stretch| stretch.end < from);
                 for stretch in &haystack.stretches[first..] {
                     let from = stretch.start.max(from);
-                    let found = looking.find(stretch.of(haystack.text), from - stretch.start, watch, budget);
+                    let found = backtracking.find(stretch.of(haystack.text), from - stretch.start, watch, budget);
                     let shifted = |span: Span| Span::new(span.start + stretch.start, span.end + stretch.start);
                     if let Some((found, groups)) = found.map_err(|at| at + stretch.start)? {
                         return Ok(Some((

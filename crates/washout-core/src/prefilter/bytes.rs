@@ -56,7 +56,7 @@ pub(super) fn per_million_of(byte: u8) -> u32 {
     SHARES[usize::from(byte)]
 }
 
-/// Looked up, not worked out: to choose what to look for they are asked for many thousand times.
+/// A table, since choosing what to look for reads it many thousand times.
 static SHARES: [u32; 256] = {
     let mut shares = [0; 256];
     let mut byte = u8::MIN;

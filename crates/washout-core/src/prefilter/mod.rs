@@ -176,7 +176,7 @@ impl Prefilter {
         let wanted = self.windows_behind[rule];
         let mut looked_at = 0;
         for place in places {
-            // What is found now and was not before holds a byte that has come, or reaches over one that has gone, past
+            // What is found now and was not before holds an inserted byte, or reaches over a removed one, past
             // any number of blanks.
             let mut from = skip_blanks_back(line, place.start).saturating_sub(DEPTH).max(looked_at);
             looked_at = (place.end + MOST_BEFORE + 2).min(line.len() + 1);

@@ -113,7 +113,7 @@ impl VectorScan<'_> {
     }
 }
 
-/// The same with such vectors, that many of them before places are put down.
+/// The same with such vectors, `STRIDES` of them before places are put down.
 struct VectorScanWith<'s, V, const GROUPS: usize, const PLACES: usize, const STRIDES: usize>(VectorScan<'s>, V);
 
 impl<'s, V: VectorTable, const GROUPS: usize, const PLACES: usize, const STRIDES: usize> NullaryFnOnce

@@ -224,7 +224,7 @@ impl Program {
         self.memory_limit.unwrap_or(HELD)
     }
 
-    /// How long the text may become by any rule, in bytes, if `came` bytes of it have come in.
+    /// The most bytes that any rule may make of the text, of which `came` bytes have been received.
     pub(crate) fn longest_result(&self, came: u64) -> u64 {
         self.memory_limit.unwrap_or(GROWTH).saturating_add(came.saturating_mul(TIMES))
     }

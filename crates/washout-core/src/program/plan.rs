@@ -14,14 +14,14 @@ pub(crate) struct Segment {
     pub(crate) by_line: bool,
 }
 
-/// Rules in a row that run together: one, or several behind a prefilter.
+/// Rules in a row that run together: one, or several with a prefilter before them.
 #[derive(Clone, Debug)]
 pub(crate) struct Stage {
     pub(crate) rules: Range<usize>,
     /// Finds the lines that any of the rules may act on.
     pub(crate) prefilter: Option<Prefilter>,
-    /// For each of them, where they are behind a prefilter: finds where that one rule may act, and where any of those may that
-    /// are merged with it.
+    /// For each of them, if there is a prefilter: finds where that one rule may act, and where any of the rules merged with it
+    /// may.
     candidate_finders: Vec<[OnceLock<CandidateFinder>; 2]>,
     /// For each of them, how many from it on are merged.
     merged: Vec<usize>,
@@ -53,8 +53,7 @@ impl Stage {
         self.merged[rule]
     }
 
-    /// Finds where this rule behind the prefilter may act, or any of those that are merged with it: `rules`, which starts with
-    /// it. Made at the first call.
+    /// Finds where any of `rules` may act: this rule alone, or all that are merged with it. Made at the first call.
     pub(crate) fn candidate_finder<'o>(
         &self,
         rule: usize,

@@ -1,4 +1,4 @@
-//! The keys of one table, asked for one by one. What was not asked for is not known.
+//! The keys of one table, read one by one. A key that was not read is unknown.
 
 use std::ops::{Range, RangeInclusive};
 
@@ -171,7 +171,7 @@ impl<'t> Fields<'t> {
         }
     }
 
-    /// Reports every key no one asked for. `explain` may know more about a key than that it is unknown.
+    /// Reports every key that was not read. `explain` may know more about a key than that it is unknown.
     pub(super) fn refuse_rest(self, problems: &mut Problems, explain: impl Fn(&str) -> Option<(String, String)>) {
         for (key, _) in self.table {
             let name: &str = key.get_ref();

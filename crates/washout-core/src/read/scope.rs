@@ -28,7 +28,7 @@ pub(super) fn scope(fields: &mut Fields<'_>, problems: &mut Problems) -> Scope {
     }
 }
 
-/// What happens to sections that do not close. Those of which both ends are named are left alone if nothing is said.
+/// What happens to sections that do not close. By default, those of which both ends are named are left alone.
 fn unclosed(opens: bool, closes: bool, fields: &mut Fields<'_>, problems: &mut Problems) -> Unclosed {
     let place = fields.place_of("unclosed");
     let said = fields.choice("unclosed", Unclosed::NAMED, problems);

@@ -2,7 +2,7 @@
 //!
 //! A point ends none after an abbreviation, an initial, or the number of a list; what else ends with a mark and a blank
 //! ends a sentence. Unicode Standard Annex #29 (sentence boundaries) leaves abbreviations to the program, and looks for a
-//! capital after the mark; here one is not asked for, since text in small letters has sentences too.
+//! capital after the mark; here none is needed, since text in small letters has sentences too.
 
 use crate::text::chars::{char_at, char_before, is_closing};
 use crate::text::lines::{is_content_end, is_line_start, skip_blanks_back};

@@ -183,7 +183,7 @@ impl LitterKind {
             Self::Urls | Self::Emails => "addresses may be wanted",
             Self::CommonTails => "it may be a part of what the files are called",
             Self::DoubledWords => "“had had” and the like may be meant",
-            Self::TimeCodesInline => "a time may be part of what is said",
+            Self::TimeCodesInline => "a time may be part of the sentence",
             Self::CaptionTimes | Self::TimeCodesAlone => "it drops whole lines, and their times may be wanted",
             _ => return None,
         })

@@ -51,7 +51,7 @@ impl Hasher for AsIs {
     }
 }
 
-/// A line that has come once.
+/// A line that was seen once.
 #[derive(Clone, Copy, Debug, Default)]
 struct Once {
     print: Print,

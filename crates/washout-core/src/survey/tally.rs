@@ -171,7 +171,7 @@ pub(super) struct LineStretch<'t> {
     pub(super) first_line: u64,
     /// Characters of the first line that came before it.
     pub(super) chars_before: u64,
-    /// Up to where characters of a line have been counted, in bytes, and how many there are: places are asked for in
+    /// Up to where characters of a line have been counted, in bytes, and how many there are: places are requested in
     /// order, and a line may be long.
     counted: Cell<(usize, u64)>,
 }

@@ -219,8 +219,8 @@ impl<O: Observer> AnyWasher<'_, O> {
         }
     }
 
-    /// How much of what has come is part of the work so far, in bytes from the start, if a table is washed up to some record
-    /// and that has been reached.
+    /// How much of the received text has been worked on, in bytes from the start, if a table is washed up to some record and
+    /// that has been reached.
     pub fn taken(&self) -> Option<u64> {
         match self {
             Self::Text(_) => None,

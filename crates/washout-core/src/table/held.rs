@@ -1,11 +1,11 @@
-//! What has come in of a table and is not a whole record yet.
+//! What has been received of a table and is not a whole record yet.
 
 use super::csv::LONGEST_RECORD;
 
 /// The start of a record that goes on.
 ///
-/// A record that is not whole is read again when more of it has come. To read it again for each piece would take time in
-/// proportion to the square of its length, so it is tried again only when there is twice as much.
+/// A record that is not whole is read again when there is twice as much of it: reading it again for each piece would take
+/// quadratic time.
 #[derive(Debug, Default)]
 pub(super) struct Held {
     bytes: Vec<u8>,

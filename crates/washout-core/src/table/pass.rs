@@ -60,7 +60,7 @@ pub(super) struct CellPass {
     pub(super) of: RulesOfPass,
     /// Of each rule, for all cells.
     budgets: Vec<Arc<SharedBudget>>,
-    /// How much has come to each rule that washes cells alone, and what it has made of that, in bytes.
+    /// For each rule that washes cells alone: how much it has received, and what it has made of that, in bytes.
     lengths: Vec<[AtomicU64; 2]>,
     /// By column.
     is_for: Vec<bool>,

@@ -36,7 +36,7 @@ pub struct TableWasher<'p, O> {
     program: &'p Program,
     format: TableFormat,
     plan: Option<Plan>,
-    /// What has come in and is not a whole record yet.
+    /// What has been received and is not a whole record yet.
     held: Held,
     started: bool,
     records: u64,
@@ -240,7 +240,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         json.makes.iter().any(|(_, made)| *made == column)
     }
 
-    /// Washes as much of what has come in as can be; gives how much that is.
+    /// Washes as much of the received text as possible; gives how much that is.
     fn work_off(&mut self, held: &[u8], last: bool, given: &mut OutputChunks) -> Result<usize, TableError> {
         let mut from = 0;
         if !self.started {

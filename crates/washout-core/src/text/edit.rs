@@ -118,7 +118,7 @@ impl Edits {
         }
     }
 
-    /// Moves each change towards the end of the text, by that many bytes as is said for where it starts.
+    /// Moves each change towards the end of the text, by the bytes that `by` gives for its start.
     pub(crate) fn move_each(&mut self, mut by: impl FnMut(usize) -> usize) {
         for edit in &mut self.list {
             let by = by(edit.place.start);
@@ -126,7 +126,7 @@ impl Edits {
         }
     }
 
-    /// Where a place of the changed text was before: what has come was where it has come to.
+    /// The place in the text before the changes for one in the changed text; an inserted byte has the place where it was inserted.
     pub(crate) fn before(&self, at: usize) -> usize {
         let (mut before, mut after) = (0, 0);
         for edit in &self.list {

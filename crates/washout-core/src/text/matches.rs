@@ -32,7 +32,7 @@ pub(crate) struct Matches {
 }
 
 impl Matches {
-    /// Forgets all matches. From now on each match has this many groups, group 0 included; 0 where none is asked for.
+    /// Forgets all matches. From now on each match has this many groups, group 0 included; 0 where none is requested.
     pub(crate) fn reset(&mut self, groups_each: usize) {
         self.spans.clear();
         self.groups.clear();
@@ -86,7 +86,7 @@ pub(crate) trait Permission {
     fn permits(&self, start: usize, end: usize) -> bool;
 }
 
-/// Whether a match touches the line. Lines are asked for in order.
+/// Whether a match touches the line. To be called for lines in order.
 pub(crate) fn holds_line(line: Line, spans: &mut Peekable<impl Iterator<Item = Span>>) -> bool {
     let mut holds = false;
     while let Some(span) = spans.peek() {

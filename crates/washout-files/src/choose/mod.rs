@@ -21,7 +21,7 @@ use crate::open::refuse_irregular;
 use crate::skip::Skip;
 use crate::stamp::Stamp;
 
-/// What was asked for.
+/// What was requested.
 #[derive(Debug, Default)]
 pub struct Choice {
     /// Files and folders, as named.
@@ -57,7 +57,7 @@ pub enum Take {
 pub struct Chosen {
     /// The files.
     pub files: Vec<ChosenFile>,
-    /// Folders, if they are asked for, in the order of their paths.
+    /// Folders, if they are requested, in the order of their paths.
     pub folders: Vec<ChosenFile>,
     /// What was named or found and is not a file that can be washed.
     pub skipped: Vec<(PathBuf, Skip)>,

@@ -20,7 +20,7 @@ pub(crate) struct Decoding<R> {
     decoder: Decoder,
     reader: R,
     input: Vec<u8>,
-    /// What has come in and was not seen again.
+    /// What has been received and was not seen again.
     unseen: VecDeque<u8>,
     again: Encoder,
     text: Vec<u8>,

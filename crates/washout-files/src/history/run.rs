@@ -24,7 +24,7 @@ pub struct About {
     pub rules: Vec<String>,
     /// The run it undoes.
     pub undoes: Option<i64>,
-    /// Of that run, only a part: not all of it was asked for, or something of it was left as it was.
+    /// Of that run, only a part: not all of it was requested, or something of it was left as it was.
     pub part: bool,
 }
 

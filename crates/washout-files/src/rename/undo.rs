@@ -24,7 +24,7 @@ use crate::stop::Stop;
 pub struct Undo {
     /// The run.
     pub run: i64,
-    /// Some of its entries were not asked for.
+    /// Some of its entries were not requested.
     pub is_part: bool,
     /// In the order in which they are restored: folders before what is in them.
     pub folders: Vec<PlannedFolder>,

@@ -1,4 +1,4 @@
-//! Where the next pieces of a text come from: read when they are asked for, or ahead of that on a thread of their own.
+//! Where the next pieces of a text come from: read when they are requested, or ahead of that on a thread of their own.
 
 use std::io::{self, Read};
 use std::sync::mpsc::{Receiver, Sender, SyncSender, channel, sync_channel};

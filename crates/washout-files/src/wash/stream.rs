@@ -36,7 +36,7 @@ pub struct Washed {
     pub after: TextSize,
     /// The encoding it looks like, if it was taken for UTF-8 and is none.
     pub looks_like: Option<&'static str>,
-    /// Whether it looks binary. It was named, or such files were asked for.
+    /// Whether it looks binary. It was named, or such files were requested.
     pub looks_binary: bool,
     /// What is to be said of a table; `None`: it is none.
     pub table: Option<AboutTable>,
@@ -124,7 +124,7 @@ impl Turn {
         let (washed, was_counted) = both(is_alone, || washer.push_uncopied(text, given), || counter.add(text));
         *counted = was_counted;
         match washer.taken() {
-            // What comes after the last record that is asked for is not part of it.
+            // What comes after the last record that is requested is not part of it.
             Some(taken) => {
                 let here = taken.saturating_sub(before.size().bytes);
                 before.add(&text[..usize::try_from(here).unwrap_or(usize::MAX).min(text.len())]);

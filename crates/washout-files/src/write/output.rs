@@ -1,6 +1,6 @@
 //! Files that a run writes besides its results: reports, drafts, tables of names.
 //!
-//! An output never replaces an input of its run, and replaces another file only if that was asked for. It is written to a
+//! An output never replaces an input of its run, and replaces another file only if that was requested. It is written to a
 //! temporary file in the same folder, and renamed when it is whole.
 
 use std::fs::Metadata;
@@ -106,7 +106,7 @@ impl OutputFile {
     /// Puts the file, which is whole now, in its place. Gives its path as named.
     ///
     /// # Errors
-    /// It cannot be written, or a file has come to be there in the meantime. Nothing is lost.
+    /// It cannot be written, or a file was created there in the meantime. Nothing is lost.
     pub fn finish(self) -> Result<PathBuf, OutputError> {
         let Self { path, staged, replaces, .. } = self;
         staged.file().sync_all().map_err(|cause| OutputError::Write { path: path.clone(), cause })?;

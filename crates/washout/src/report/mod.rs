@@ -20,7 +20,7 @@ use crate::outputs::{self, Inputs};
 use crate::show::summary::Summary;
 use crate::show::visible::shown_path;
 
-/// The files of the reports that were asked for.
+/// The files of the reports that were requested.
 #[derive(Default)]
 pub(crate) struct ReportFiles {
     pages: Vec<OutputFile>,
@@ -99,7 +99,7 @@ impl Reports {
         if self.files.pages.is_empty() { 0 } else { html::MOST_HUNKS }
     }
 
-    /// Writes each change down, if that is asked for.
+    /// Writes each change down, if that is requested.
     pub(crate) fn recorder<'n>(&self, names: &'n [RuleName]) -> Option<Box<Recorder<'n>>> {
         let record: Box<Recorder<'n>> = Box::new(move |file, change, out| change_line(names, file, change, out));
         (!self.files.lines.is_empty()).then_some(record)

@@ -235,7 +235,7 @@ const ROWS_BELOW: usize = 5;
 
 const ARROW: &str = "  → ";
 
-/// Draws one rename as it is asked for.
+/// Draws one rename as it is requested.
 pub(crate) fn draw_rename(old: &[u8], new: &[u8], out: &mut impl Write) -> io::Result<()> {
     draw_below(&compared(old, new), out)
 }

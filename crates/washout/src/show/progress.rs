@@ -1,4 +1,4 @@
-//! How far a long run has come, on a terminal only.
+//! The progress of a long run, on a terminal only.
 
 use std::io::{self, IsTerminal};
 use std::path::PathBuf;

@@ -14,10 +14,10 @@ use super::table_survey;
 use super::visible::{GlyphLook, glyphs, shown};
 use super::wrap::write_wrapped;
 
-/// Characters that are listed if every one is asked for: more than most texts have, and a table is held whole.
+/// Characters that are listed if every one is requested: more than most texts have, and a table is held whole.
 const MOST_OF_ALL: usize = 10_000;
 
-/// Unusual characters that are listed unless every one is asked for.
+/// Unusual characters that are listed unless every one is requested.
 const MOST_CHARACTERS: usize = 20;
 
 /// What a survey has to show.

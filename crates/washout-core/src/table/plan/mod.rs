@@ -24,7 +24,7 @@ pub(super) struct Plan {
     pub(super) reader: TableReader,
     pub(super) layout: Layout,
     pub(super) passes: Vec<Pass>,
-    /// The columns that are looked at though no rule may be for them, as asked for.
+    /// The columns that are looked at though no rule may be for them, as requested.
     pub(super) also: Vec<usize>,
     /// Fields that were found only by looking past letter case: as named, and as the table has it.
     pub(super) near: Vec<(String, String)>,
@@ -151,7 +151,7 @@ struct PassPlanner<'p> {
 impl PassPlanner<'_> {
     fn rules(&mut self, settings: &TableSettings) -> Result<(), TableError> {
         let program = self.program;
-        // A field that is asked for has to be there, even if no rule is for it.
+        // A field that is requested has to be there, even if no rule is for it.
         let only = settings.only.as_ref().map(|only| self.columns(only, None)).transpose()?;
         for (index, rule) in program.cell_rules().iter().enumerate() {
             if let Some(on_table) = &rule.on_table {

@@ -69,7 +69,7 @@ impl OldText {
         self.ends_up_to(self.line.len())
     }
 
-    /// The same as far as a place of the line: it may be a long one, and each piece of it is asked for.
+    /// The same up to a place of the line, which may be long: the caller asks for each piece of it.
     fn ends_up_to(&self, to: usize) -> impl Iterator<Item = usize> + '_ {
         let line = &self.line;
         let is_end = |at: &usize| line[*at] == b'\n' || (line[*at] == b'\r' && line.get(*at + 1) != Some(&b'\n'));
