@@ -64,14 +64,20 @@ fn every_example_of_every_command_runs_on_the_demo_data() {
 }
 
 #[test]
-fn help_fits_a_terminal_of_100_columns_and_names_the_exit_status() {
+fn help_fits_a_terminal_of_80_columns_and_names_the_exit_status() {
     let desk = TestDir::new();
-    for command in COMMANDS {
-        let help = help(&desk, &[command]);
+    for page in std::iter::once("").chain(COMMANDS.iter().copied()) {
+        let words: Vec<&str> = page.split_whitespace().chain(["--help"]).collect();
+        let ran = desk.command().env("COLUMNS", "80").args(words).output().expect("the built program");
+        let help = String::from_utf8(ran.stdout).expect("UTF-8");
         for line in help.lines() {
-            assert!(line.chars().count() <= 120, "{command}: {line}");
+            assert!(line.chars().count() <= 80, "{page}: {line}");
         }
-        assert!(help.contains("Example"), "{command} has no examples");
+        let after = help.lines().skip_while(|line| !line.starts_with("Example") && *line != "Start here:").skip(1);
+        let examples: Vec<&str> = after.take_while(|line| !line.is_empty()).collect();
+        assert!(!examples.is_empty(), "{page} has no examples");
+        let broken = examples.iter().find(|line| !line.starts_with("  washout "));
+        assert!(broken.is_none(), "{page}: an example is broken in two: {broken:?}");
     }
     for command in ["clean", "names", "check", "survey", "undo", "test"] {
         assert!(help(&desk, &[command]).contains("Exit status: 0"), "{command} does not say how it ends");

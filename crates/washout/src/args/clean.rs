@@ -113,12 +113,12 @@ pub(crate) struct CleanArgs {
 
 const CLEAN_EXAMPLES: &str = "\
 Examples:
-  washout clean -r radio.wash.toml radio                          preview the changes
-  washout clean -r radio.wash.toml radio --into copies            write cleaned copies
-  washout clean -r radio.wash.toml radio --write                  clean the files in place
-  washout clean -r radio.wash.toml < radio/watch-1.txt > out.txt  clean a stream
-  washout clean --rule 'remove.chars = \"#-\"' logbook             try one rule
+  washout clean -r radio.wash.toml radio                preview the changes
+  washout clean -r radio.wash.toml radio --into copies  write cleaned copies
+  washout clean -r radio.wash.toml radio --write        clean them in place
+  washout clean -r radio.wash.toml < radio/watch-1.txt  clean a stream
+  washout clean --rule 'remove.chars = \"#-\"' logbook   try one rule
 
-Exit status: 0 done, 2 the command line or a rule set is wrong (nothing was opened),
-3 some files failed (the others were cleaned), 4 an expectation of a rule is not met (nothing was written),
+Exit status: 0 done, 2 the command line or a rule set is wrong (nothing was opened), \
+3 some files failed (the others were cleaned), 4 an expectation of a rule is not met (nothing was written), \
 130 interrupted.";

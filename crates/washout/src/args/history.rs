@@ -92,11 +92,11 @@ pub(crate) struct UndoArgs {
 
 const UNDO_EXAMPLES: &str = "\
 Examples:
-  washout undo                         undo the newest run that changed something here or below
-  washout undo 12 --preview            show what undoing run 12 would do
-  washout undo 12 --only scans/1936    a part of it
+  washout undo                       undo the newest run in this folder
+  washout undo 12 --preview          show what undoing run 12 would do
+  washout undo 12 --only scans/1936  undo a part of it
 
-Exit status: 0 done, 2 there is no such run to undo, 3 some files could not be restored (the others were),
+Exit status: 0 done, 2 there is no such run to undo, 3 some files could not be restored (the others were), \
 130 interrupted.";
 
 const HISTORY_EXAMPLES: &str = "\

@@ -117,9 +117,9 @@ pub(crate) struct SpelloutArgs {
 
 const SPELLOUT_EXAMPLES: &str = "\
 Examples:
-  washout spellout radio/watch-1.txt:2                         show a line of a file
-  washout spellout radio/watch-1.txt:2 -r radio.wash.toml      show which rule changes which character
-  washout spellout --text 'Marrow' --against 'Mаrrow'          compare two texts that look the same";
+  washout spellout radio/watch-1.txt:2                     show line 2
+  washout spellout radio/watch-1.txt:2 -r radio.wash.toml  what rules change
+  washout spellout --text 'Marrow' --against 'Mаrrow'      compare two texts";
 
 /// Show a small text after each rule
 ///
@@ -166,7 +166,7 @@ const TRACE_EXAMPLES: &str = "\
 Examples:
   washout trace -r radio.wash.toml radio/watch-1.txt:1..12
   washout trace --rule 'remove.words = \"um\"' --text 'The lamp, um, failed.'
-  washout trace -r radio.wash.toml --against notices.wash.toml radio/watch-1.txt:1..12
-  washout trace -r stores.wash.toml stores/ledger.csv:3          a record of a table
-  washout trace -r stores.wash.toml stores/ledger.csv:3:Keeper   a cell of it
-  washout trace -r scans.wash.toml --names scans/plan_[2].tiff   a name";
+  washout trace -r radio.wash.toml --against notices.wash.toml radio/watch-1.txt
+  washout trace -r stores.wash.toml stores/ledger.csv:3         record 3
+  washout trace -r stores.wash.toml stores/ledger.csv:3:Keeper  a cell of it
+  washout trace -r scans.wash.toml --names scans/plan_[2].tiff  a name";

@@ -47,16 +47,14 @@ pub(crate) enum Command {
     Undo(UndoArgs),
     Stock(StockArgs),
     /// Print the JSON Schema of rule sets, for editors
-    #[command(
-        after_help = "Example:\n  washout schema > washout.schema.json    then name the file in the settings of the editor"
-    )]
+    #[command(after_help = "Example:\n  washout schema > washout.schema.json  then name it in the editor's settings")]
     Schema,
     Demo(DemoArgs),
 }
 
 const START: &str = "\
 Start here:
-  washout demo                          unpack the demo data and see what to type next
-  washout survey FILE                   list what is in a file, and the rules that remove it
-  washout clean -r RULES FILE           preview what rules change
-  washout COMMAND --help                options and examples of a command";
+  washout demo                 unpack the demo data and clean it
+  washout survey FILE          list what is in a file, and rules that remove it
+  washout clean -r RULES FILE  preview what rules change
+  washout COMMAND --help       options and examples of a command";

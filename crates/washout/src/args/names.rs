@@ -120,11 +120,11 @@ pub(crate) enum OrderArg {
 
 const NAMES_EXAMPLES: &str = "\
 Examples:
-  washout names -r scans.wash.toml scans/                    show the new names
-  washout names -r scans.wash.toml scans/ --write            rename
+  washout names -r scans.wash.toml scans/                  show the new names
+  washout names -r scans.wash.toml scans/ --write          rename the files
   washout names --rule 'replace = { chars = \"_\", with = \" \" }' scans/
-  washout names -r scans.wash.toml scans/ --map names.csv    write a table to edit
-  washout names --from-map names.csv scans/ --write          rename by the table
+  washout names -r scans.wash.toml scans/ --map names.csv  write a table to edit
+  washout names --from-map names.csv scans/ --write        rename by the table
 
-Exit status: 0 done, 2 the command line, a rule set or a table is wrong (nothing was renamed), 3 some files could not
+Exit status: 0 done, 2 the command line, a rule set or a table is wrong (nothing was renamed), 3 some files could not \
 be renamed (the others were), 4 an expectation of a rule is not met (nothing was renamed), 130 interrupted.";

@@ -76,10 +76,10 @@ pub(crate) enum CheckFormat {
 
 const CHECK_EXAMPLES: &str = "\
 Examples:
-  washout check -r notices.wash.toml notices                           list what would change
-  washout check -r notices.wash.toml notices --format sarif > w.sarif  write SARIF for a build
+  washout check -r notices.wash.toml notices  list the places
+  washout check -r notices.wash.toml notices --format sarif > notices.sarif
 
-Exit status: 0 nothing would change, 1 something would change, 2 the command line or a rule set is wrong,
+Exit status: 0 nothing would change, 1 something would change, 2 the command line or a rule set is wrong, \
 3 some files could not be read, 130 interrupted.";
 
 /// Explain each rule in plain words, and warn of likely mistakes
@@ -157,8 +157,8 @@ pub(crate) struct DemoArgs {
 
 const EXPLAIN_EXAMPLES: &str = "\
 Examples:
-  washout explain radio.wash.toml              each rule in plain words
-  washout explain radio.wash.toml radio/       also test whether a second run changes these texts
+  washout explain radio.wash.toml         explain each rule
+  washout explain radio.wash.toml radio/  also test a second run on texts
   washout explain --rule 'remove.pattern = \"\\\\d+\"'";
 
 const STOCK_EXAMPLES: &str = "\
@@ -171,6 +171,7 @@ const TEST_EXAMPLES: &str = "\
 Examples:
   washout test radio.wash.toml    run the examples of one rule set
   washout test .                  run those of every rule set in a folder
+
 Exit status: 0 all examples hold, 1 one fails, 2 the command line or a rule set is wrong.";
 
 const DEMO_EXAMPLES: &str = "\

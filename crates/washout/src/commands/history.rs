@@ -19,7 +19,7 @@ use crate::show::number::{counted, grouped};
 use crate::show::screen::Screen;
 use crate::show::style::{FILE, QUIET, STRONG};
 use crate::show::summary::advise;
-use crate::show::table::{hide_if_narrow, keep_whole, right, table, trimmed};
+use crate::show::table::{NARROW, hide_if_narrow, keep_whole, right, table, trimmed};
 use crate::show::visible::{shown, shown_path};
 
 /// Runs that are listed before the others are only counted.
@@ -97,7 +97,7 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
     }
     let changed = if shows_folders { 4 } else { 3 };
     keep_whole(&mut table, &[0, changed, changed + 1, changed + 2]);
-    hide_if_narrow(&mut table, columns, if shows_folders { &[3, 5, 6] } else { &[4, 5] });
+    hide_if_narrow(&mut table, columns, NARROW, if shows_folders { &[3, 5, 6] } else { &[4, 5] });
     writeln!(out, "{}\n", trimmed(&table))?;
     if runs.len() > most {
         writeln!(out, "… and {}; --all lists them\n", counted((runs.len() - most) as u64, "older run"))?;

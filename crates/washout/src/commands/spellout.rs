@@ -25,7 +25,7 @@ use crate::sample;
 use crate::show::number::counted;
 use crate::show::screen::Screen;
 use crate::show::style::{FILE, QUIET, STRONG};
-use crate::show::table::{hide_if_narrow, keep_whole, right, table, trimmed};
+use crate::show::table::{NARROW, hide_if_narrow, keep_whole, right, table, trimmed};
 use crate::show::visible::{GlyphLook, glyphs, shown};
 
 /// Runs the command.
@@ -185,7 +185,7 @@ fn draw(
         table.add_row(row);
     }
     keep_whole(&mut table, &[0, 1, 4, 5]);
-    hide_if_narrow(&mut table, columns, &[4]);
+    hide_if_narrow(&mut table, columns, NARROW, &[4]);
     writeln!(out, "{}", trimmed(&table))?;
     if all.len() > most {
         let more = counted((all.len() - most) as u64, "more character");

@@ -9,13 +9,21 @@ use washout_files::{Encoding, FilesSurvey};
 use super::number::{counted, grouped};
 use super::place::{marked, place};
 use super::style::{QUIET, STRONG};
-use super::table::{hide_if_narrow, keep_whole, right, table, trimmed};
+use super::table::{NARROW, hide_if_narrow, keep_whole, right, table, trimmed};
 use super::table_survey;
 use super::visible::{GlyphLook, glyphs, shown};
 use super::wrap::write_wrapped;
 
 /// Characters that are listed if every one is requested: more than most texts have, and a table is held whole.
 const MOST_OF_ALL: usize = 10_000;
+
+/// Columns of the table of characters, from 0.
+const NAME: usize = 2;
+const FILES: usize = 5;
+const PLACE: usize = 6;
+
+/// Nearly all words of names of characters, such as `LEFT-POINTING`, fit this many columns.
+const NAME_WIDTH: u16 = 13;
 
 /// Unusual characters that are listed unless every one is requested.
 const MOST_CHARACTERS: usize = 20;
@@ -141,12 +149,18 @@ impl SurveyPage<'_> {
         for count in all.iter().take(most) {
             table.add_row(self.character(count));
         }
-        // Places and classes are to be copied: names of characters give way to them.
-        let places = all.iter().take(most).map(|count| place(count.first, &self.found.files).chars().count());
-        let has_room = self.columns >= 60 && places.max().is_some_and(|longest| longest + 2 < self.columns / 2);
-        let whole = if has_room { &[0, 3, 4, 5, 6][..] } else { &[0, 3, 4, 5] };
-        keep_whole(&mut table, whole);
-        hide_if_narrow(&mut table, self.columns, &[2, 5]);
+        // Users copy places and classes. Names give way to them, as far as the words of a name stay whole.
+        let widths = table.column_max_content_widths();
+        let needed = widths.iter().enumerate().map(|(column, width)| match column {
+            FILES if self.columns < 100 => 0,
+            NAME => 3 + usize::from((*width).min(NAME_WIDTH)),
+            _ => 3 + usize::from(*width),
+        });
+        let whole = [0, 3, 4, FILES, PLACE];
+        let places_fit = needed.sum::<usize>() <= self.columns;
+        keep_whole(&mut table, if places_fit { &whole } else { &whole[..4] });
+        hide_if_narrow(&mut table, self.columns, 100, &[FILES]);
+        hide_if_narrow(&mut table, self.columns, NARROW, &[NAME]);
         writeln!(out, "{}", trimmed(&table))?;
         if all.len() > most {
             let more = counted((all.len() - most) as u64, "more character");

@@ -31,12 +31,12 @@ pub(crate) fn keep_whole(table: &mut Table, columns: &[usize]) {
     }
 }
 
-/// On fewer columns than this some of a table are left out.
-const NARROW: usize = 60;
+/// On a screen of fewer columns than this some columns of a table are left out.
+pub(crate) const NARROW: usize = 60;
 
-/// Leaves these columns out on a narrow screen, where others would be cut up for them.
-pub(crate) fn hide_if_narrow(table: &mut Table, screen: usize, columns: &[usize]) {
-    for column in columns.iter().filter(|_| screen < NARROW) {
+/// Leaves these columns out on a screen narrower than `least`, where others would be cut up for them.
+pub(crate) fn hide_if_narrow(table: &mut Table, screen: usize, least: usize, columns: &[usize]) {
+    for column in columns.iter().filter(|_| screen < least) {
         if let Some(column) = table.column_mut(*column) {
             column.set_constraint(ColumnConstraint::Hidden);
         }

@@ -10,7 +10,7 @@ use washout_core::table::{Alike, ColumnSurvey, Finding, TableSurvey};
 
 use super::number::{counted, grouped};
 use super::style::{FILE, QUIET, STRONG};
-use super::table::{hide_if_narrow, keep_whole, right, table, trimmed};
+use super::table::{NARROW, hide_if_narrow, keep_whole, right, table, trimmed};
 use super::visible::{GlyphLook, glyphs, shown, shown_path};
 use super::wrap::write_wrapped;
 
@@ -50,7 +50,7 @@ pub(crate) fn draw(
         drawn.add_row(row(column));
     }
     keep_whole(&mut drawn, &[1, 2, 3, 4, 5, 6]);
-    hide_if_narrow(&mut drawn, columns, &[4, 5, 6]);
+    hide_if_narrow(&mut drawn, columns, NARROW, &[4, 5, 6]);
     writeln!(out, "{}", trimmed(&drawn))?;
     survey.columns.iter().try_for_each(|column| draw_column(column, columns, all, out))
 }
