@@ -258,10 +258,9 @@ fn dropped_records_and_fields_are_told_whole() {
         let (.., hunks) = washed(&program(rules), format, table, (99, 99, 1), true).expect("a good table");
         let told = |hunk: &Hunk| {
             let place = hunk.cell.as_ref().expect("a cell");
-            let text = |bytes: Vec<u8>| String::from_utf8_lossy(&bytes).into_owned();
+            let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
             let field = place.field.as_deref().unwrap_or("-");
-            let changes =
-                hunk.changes().into_iter().map(|change| (change.rule.0 + 1, text(change.before), text(change.after)));
+            let changes = hunk.changes().map(|change| (change.rule.0 + 1, text(&change.before), text(&change.after)));
             format!("{} {field} {:?}", place.record, changes.collect::<Vec<_>>())
         };
         hunks.iter().map(told).collect()

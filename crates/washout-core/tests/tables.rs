@@ -387,7 +387,7 @@ fn changes_are_told_by_record_and_field() {
         .iter()
         .flat_map(|hunk| {
             let cell = hunk.cell.as_ref().expect("a cell");
-            let place = move |change: washout_core::observe::PlacedChange| {
+            let place = move |change: washout_core::observe::PlacedChange<'_>| {
                 let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
                 format!(
                     "{}:{}:{}:{} rule {} {:?} {:?}",
@@ -400,7 +400,7 @@ fn changes_are_told_by_record_and_field() {
                     text(&change.after)
                 )
             };
-            hunk.changes().into_iter().map(place)
+            hunk.changes().map(place)
         })
         .collect();
     assert_eq!(

@@ -57,5 +57,8 @@ pub use stop::Stop;
 pub use survey::{Encoding, FilesSurvey, survey_all, survey_stream};
 pub use threads::Threads;
 pub use wait::end_waits_at;
-pub use wash::{Excerpt, Follow, Followed, Incoming, Recorder, StreamError, Washed, is_one_piece, wash_stream};
+pub use wash::{
+    CONTEXT, Excerpt, FileRecorder, Follow, Followed, Incoming, Recorder, StreamError, Totals, Washed, is_one_piece,
+    wash_stream,
+};
 pub use write::{OutputError, OutputFile, Replacing};

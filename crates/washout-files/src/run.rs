@@ -23,7 +23,7 @@ use crate::history::Keeper;
 use crate::meter::Meter;
 use crate::skip::Skip;
 use crate::wash::{Follow, FollowObserver, Followed, WashFailure, Washed, wash};
-use crate::write::{CopySink, InPlaceSink, OldFile, Replacing, SourceFile, Waiting, put_in_place};
+use crate::write::{ComparedSink, CopySink, InPlaceSink, OldFile, Replacing, SourceFile, Waiting, put_in_place};
 
 /// What happens to the results.
 #[derive(Clone, Debug)]
@@ -60,7 +60,7 @@ pub struct FileReport {
 /// What happened to a file.
 #[derive(Debug)]
 pub enum State {
-    /// The result differs (and is written, where that was the aim). A preview is always followed.
+    /// The result differs (and is written, where that was the aim), and what is kept of its changes.
     Changed(Washed, Option<Followed>),
     /// The result is the file as it is.
     Unchanged(Washed),
@@ -119,14 +119,18 @@ impl Run<'_> {
         let batch = if let Aim::Write = self.aim { batch_to_replace() } else { LARGE_BATCH };
         let mut batches = files.chunks(batch);
         let mut ready: Vec<FileReport> = Vec::new();
+        let (mut run, mut kept) = (*self, 0);
         loop {
             let batch = batches.next();
             let mut done = Vec::new();
+            if kept >= self.follow.files {
+                run.follow.hunks = 0;
+            }
             // The results of the last batch are reported while the next is worked on.
             rayon::in_place_scope(|scope| {
                 if let Some(batch) = batch {
                     let (done, folders) = (&mut done, &folders);
-                    scope.spawn(move |_| *done = self.wash_batch(batch, folders));
+                    scope.spawn(move |_| *done = run.wash_batch(batch, folders));
                 }
                 ready.drain(..).for_each(&mut report);
             });
@@ -134,6 +138,7 @@ impl Run<'_> {
                 return;
             }
             ready = done;
+            kept += ready.iter().filter(|report| matches!(report.state, State::Changed(_, Some(_)))).count();
         }
     }
 
@@ -190,7 +195,8 @@ impl FileJob<'_> {
         match self.run.aim {
             Aim::Preview => {
                 let source = SourceFile::open(location)?;
-                self.through(&source, || Ok(Nowhere), |Nowhere| Ok(None)).map(|state| (state, None))
+                let compared = || Ok(ComparedSink::new(&source));
+                self.through(&source, compared, |sink| Ok(Some(sink.differs()))).map(|state| (state, None))
             }
             Aim::Into { folder, overwrite } => {
                 let source = SourceFile::open(location)?;
@@ -249,22 +255,22 @@ impl FileJob<'_> {
         let differs_anyway = ways.differ() && !start.is_empty();
         let mut sink = EncodingSink::new(sink()?, ways);
         let input = &mut limit.limiting(rest);
-        let is_followed = matches!(aim, Aim::Preview) || follow.hunks > 0 || follow.record.is_some();
-        if !is_followed {
+        if !follow.wants_any() {
             let washer = program.washer_of(form, NoObserver).map_err(unsuited)?.with_most_records(records);
             let washed = wash(washer, start, input, &mut sink);
             let (washed, NoObserver) = washed.map_err(failed)?;
             let washed = Washed { looks_like, looks_binary, ..washed };
-            let any_change = washed.any_change() || differs_anyway;
-            let differs = commit(sink.finish()?)?.unwrap_or(any_change);
+            let differs = differs(&washed, commit(sink.finish()?)?, washed.any_change() || differs_anyway);
             return Ok(if differs { State::Changed(washed, None) } else { State::Unchanged(washed) });
         }
-        let observer = FollowObserver::new(&self.file.path, program.names().len(), follow);
-        let washer = program.washer_of(form, observer).map_err(unsuited)?.with_most_records(records);
-        let (washed, observer) = wash(washer, start, input, &mut sink).map_err(failed)?;
+        let (washed, followed) = std::thread::scope(|scope| {
+            let observer = FollowObserver::new(&self.file.path, program.names().len(), follow, scope);
+            let washer = program.washer_of(form, observer).map_err(unsuited)?.with_most_records(records);
+            let (washed, observer) = wash(washer, start, input, &mut sink).map_err(failed)?;
+            Ok::<_, FileError>((washed, observer.finish().map_err(FileError::Record)?))
+        })?;
         let washed = Washed { looks_like, looks_binary, ..washed };
-        let followed = observer.finish().map_err(FileError::Record)?;
-        let differs = commit(sink.finish()?)?.unwrap_or(followed.excerpt.differs() || differs_anyway);
+        let differs = differs(&washed, commit(sink.finish()?)?, followed.excerpt.differs() || differs_anyway);
         Ok(if differs { State::Changed(washed, Some(followed)) } else { State::Unchanged(washed) })
     }
 
@@ -273,6 +279,11 @@ impl FileJob<'_> {
         let same = self.file.stamp.is_none_or(|stamp| stamp == source.stamp());
         if same { Ok(()) } else { Err(FileError::ChangedMeanwhile) }
     }
+}
+
+/// Whether a result differs: as its sink has found, which may not see that one of both is longer, or else as it seems.
+fn differs(washed: &Washed, found: Option<bool>, seems: bool) -> bool {
+    found.map_or(seems, |found| found || washed.before.bytes != washed.after.bytes)
 }
 
 /// What rules take the file at this path for.

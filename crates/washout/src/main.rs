@@ -12,6 +12,7 @@ mod other_words;
 mod out;
 mod outputs;
 mod past;
+mod record;
 mod report;
 mod rules;
 mod sample;

@@ -2,15 +2,18 @@
 //!
 //! Columns and lengths are in characters (`unicodeCodePoints`), lines and columns from 1.
 
+use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
 use percent_encoding::{AsciiSet, NON_ALPHANUMERIC, percent_encode};
 use serde_json::{Value, json};
 use washout_core::RuleName;
-use washout_core::observe::PlacedChange;
-use washout_files::{Recorder, Skip};
+use washout_core::observe::{CellPlace, PlacedChange};
+use washout_files::Skip;
 
-use crate::json::Escaped;
+use crate::json::{Escaped, write_text};
+use crate::record::ChangeFormat;
+use crate::show::number::counted;
 
 const SCHEMA: &str = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/os/schemas/sarif-schema-2.1.0.json";
 
@@ -62,49 +65,92 @@ fn not_checked(path: &Path, why: Skip) -> Value {
     })
 }
 
-/// Writes a change as one result on one line.
-pub(crate) fn recorder(names: &[RuleName]) -> Box<Recorder<'_>> {
-    Box::new(move |file, change, out| {
-        out.extend(Escaped(&result(names, file, change)).to_string().into_bytes());
-        out.push(b'\n');
-    })
+/// A file with so many changes, as a result on one line.
+pub(crate) fn changes(path: &Path, changes: u64) -> String {
+    let result = json!({
+        "level": "warning",
+        "message": {"text": counted(changes, "change")},
+        "locations": [{"physicalLocation": {"artifactLocation": {"uri": uri(path)}}}],
+    });
+    Escaped(&result).to_string()
 }
 
-fn result(names: &[RuleName], file: &Path, change: &PlacedChange) -> Value {
-    let name = &names[change.rule.0];
-    let artifact = json!({"uri": uri(file)});
-    let mut result = json!({
-        "ruleId": name.number,
-        "ruleIndex": change.rule.0,
-        "level": "warning",
-        "message": {"text": name.caption},
-        "locations": [{"physicalLocation": {"artifactLocation": artifact}}],
-    });
-    if let Some(place) = &change.cell {
-        // Lines are those of the cell: where it stands in the file is not known.
-        let record = if place.record == 0 { "header".to_owned() } else { format!("record {}", place.record) };
-        let cell = match &place.field {
-            Some(field) => {
-                json!({"name": **field, "fullyQualifiedName": format!("{record}, {field}"), "kind": "member"})
+/// A change as a result on one line.
+pub(crate) struct SarifResult {
+    rules: Vec<RuleFields>,
+}
+
+/// What all results of one rule have in common.
+struct RuleFields {
+    /// The fields before the place, up to the name of the file.
+    start: String,
+    /// The fields of a fix before its file.
+    fix: String,
+}
+
+impl SarifResult {
+    pub(crate) fn new(names: &[RuleName]) -> Self {
+        let fields = |(index, name): (usize, &RuleName)| {
+            let (number, label) = (Value::from(&*name.number), Value::from(&*name.caption));
+            let (number, label) = (Escaped(&number), Escaped(&label));
+            RuleFields {
+                start: format!(
+                    "{{\"ruleId\":{number},\"ruleIndex\":{index},\"level\":\"warning\",\"message\":{{\"text\":{label}}},\
+                     \"locations\":[{{\"physicalLocation\":{{\"artifactLocation\":"
+                ),
+                fix: format!(
+                    "}}}}],\"fixes\":[{{\"description\":{{\"text\":{label}}},\"artifactChanges\":[{{\"artifactLocation\":"
+                ),
             }
-            None => json!({"name": record, "fullyQualifiedName": record, "kind": "object"}),
         };
-        result["locations"][0]["logicalLocations"] = json!([cell]);
-        return result;
+        Self { rules: names.iter().enumerate().map(fields).collect() }
     }
-    let region = region(change);
-    result["locations"][0]["physicalLocation"]["region"] = region.clone();
-    // A fix is text: what is not valid UTF-8 cannot be put into one.
-    if let (Ok(_), Ok(after)) = (std::str::from_utf8(&change.before), std::str::from_utf8(&change.after)) {
-        let replacement = json!({"deletedRegion": region, "insertedContent": {"text": after}});
-        let changes = json!([{"artifactLocation": artifact, "replacements": [replacement]}]);
-        result["fixes"] = json!([{"description": {"text": name.caption}, "artifactChanges": changes}]);
+}
+
+impl ChangeFormat for SarifResult {
+    /// Where the file is.
+    type File = String;
+
+    fn file(&self, path: &Path) -> String {
+        Escaped(&json!({"uri": uri(path)})).to_string()
     }
-    result
+
+    fn change(&self, file: &String, change: &PlacedChange<'_>, out: &mut Vec<u8>) {
+        let RuleFields { start, fix } = &self.rules[change.rule.0];
+        out.extend_from_slice(start.as_bytes());
+        out.extend_from_slice(file.as_bytes());
+        // Writing to a vector does not fail.
+        if let Some(place) = change.cell {
+            let _ = write!(out, "}},\"logicalLocations\":{}}}]}}", Escaped(&json!([logical(place)])));
+            return;
+        }
+        let region = region(change);
+        let _ = write!(out, ",\"region\":{region}");
+        // A fix is text: what is not valid UTF-8 cannot be put into one.
+        if std::str::from_utf8(&change.before).is_ok() && std::str::from_utf8(&change.after).is_ok() {
+            let _ = write!(
+                out,
+                "{fix}{file},\"replacements\":[{{\"deletedRegion\":{region},\"insertedContent\":{{\"text\":"
+            );
+            write_text(&change.after, out);
+            out.extend_from_slice(b"}}]}]}]}");
+        } else {
+            out.extend_from_slice(b"}}]}");
+        }
+    }
+}
+
+/// A cell. Lines are those of the cell: where it stands in the file is not known.
+fn logical(place: &CellPlace) -> Value {
+    let record = if place.record == 0 { "header".to_owned() } else { format!("record {}", place.record) };
+    match &place.field {
+        Some(field) => json!({"name": **field, "fullyQualifiedName": format!("{record}, {field}"), "kind": "member"}),
+        None => json!({"name": record, "fullyQualifiedName": record, "kind": "object"}),
+    }
 }
 
 /// The stretch that goes; `endColumn` is the one after it.
-fn region(change: &PlacedChange) -> Value {
+fn region(change: &PlacedChange<'_>) -> String {
     let PlacedChange { line, column, before, .. } = change;
     let (mut end_line, mut end_column) = (*line, *column);
     let text = String::from_utf8_lossy(before);
@@ -113,7 +159,7 @@ fn region(change: &PlacedChange) -> Value {
         let ends_line = character == '\n' || (character == '\r' && characters.peek() != Some(&'\n'));
         (end_line, end_column) = if ends_line { (end_line + 1, 1) } else { (end_line, end_column + 1) };
     }
-    json!({"startLine": line, "startColumn": column, "endLine": end_line, "endColumn": end_column})
+    format!("{{\"startLine\":{line},\"startColumn\":{column},\"endLine\":{end_line},\"endColumn\":{end_column}}}")
 }
 
 /// A path as a URI reference: relative as it was named, or a file URI.

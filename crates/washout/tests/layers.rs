@@ -5,7 +5,7 @@ mod layering;
 
 /// The modules, from the lowest layer up. CONTRIBUTING.md says what each holds.
 const LAYERS: &[&[&str]] = &[
-    &["show", "args", "interrupt", "other_words"],
+    &["record", "show", "args", "interrupt", "other_words"],
     &["out", "exit", "answer", "past", "files", "rules", "sample", "outputs"],
     &["names_result", "spelled", "traced"],
     &["json", "sarif", "report"],

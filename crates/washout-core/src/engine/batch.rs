@@ -5,7 +5,8 @@
 
 use std::ops::Range;
 
-use super::rule_runner::{Failure, RuleRunner};
+use super::rule_runner::{Failure, RuleRunner, lines_counted};
+use crate::observe::Observer;
 use crate::operations::BlockContext;
 use crate::prefilter::{BEHIND, Marked, MarkedLine, Prefilter};
 use crate::text::copy::append;
@@ -28,6 +29,8 @@ pub(super) struct MarkedBatch {
     /// Where a line has been put, in bytes of it.
     places: Vec<Range<usize>>,
     cuts: Vec<Unfinished>,
+    /// By how many bytes the lines that are not cut off have become longer.
+    longer: isize,
 }
 
 /// A line has no certain end any more: what it is depends on the line after it. From this one on, lines have been
@@ -49,15 +52,21 @@ impl MarkedBatch {
         prefilter: &Prefilter,
         text: &[u8],
         context: BlockContext,
+        observer: &mut impl Observer,
     ) -> Result<(), Failure> {
         self.now.clear();
         self.now.resize(self.marked.lines().len(), None);
         self.changed.clear();
         self.changed.push(b'\n');
         self.cuts.clear();
+        self.longer = 0;
+        let mut limit = text.len();
+        let mut count = lines_counted(runners, text);
         for (rule, runner) in runners.iter_mut().enumerate() {
+            let seen = limit.strict_add_signed(self.longer);
             self.show(rule, text);
             if self.shown_lines.is_empty() {
+                runner.pass_over(seen, count, observer);
                 continue;
             }
             let any = runner.change_lines(&self.shown, context).map_err(|at| {
@@ -66,11 +75,41 @@ impl MarkedBatch {
                 runner.counts.lines + line_ends(&text[..start]) + 1
             });
             let any = any.map_err(|line| runner.failure(line))?;
-            if any {
-                self.take(runner.edits(), prefilter, rule);
+            if any && observer.is_active() {
+                self.report(runner, observer);
+            }
+            runner.pass_over(seen, count, observer);
+            if any && self.take(runner.edits(), prefilter, rule) {
+                limit = self.cuts.last().map_or(limit, |cut| self.start_of(cut));
+                count = if count > 0 { line_ends(&text[..limit]) } else { 0 };
+                self.longer = self.longer_within(0..self.limit());
             }
         }
         Ok(())
+    }
+
+    /// Tells an observer of the changes that a runner makes to the lines it was shown.
+    fn report(&self, runner: &RuleRunner<'_>, observer: &mut impl Observer) {
+        let mut lines = self.shown_lines.iter().peekable();
+        // Where the text the rule sees differs from what it is shown, in bytes, and up to which marked line that is known.
+        let (mut by, mut known, mut longer) = (0, 0, 0);
+        for edit in runner.edits().iter() {
+            while let Some((index, start)) = lines.next_if(|(_, start)| *start <= edit.place.start) {
+                longer += self.longer_within(known..*index);
+                known = *index;
+                by = self.marked.lines()[*index].start.strict_add_signed(longer).wrapping_sub(*start);
+            }
+            runner.report(edit, edit.place.start.wrapping_add(by), &self.shown, observer);
+        }
+    }
+
+    /// By how many bytes these marked lines have become longer.
+    fn longer_within(&self, lines: Range<usize>) -> isize {
+        let longer = |(line, now): (&MarkedLine, &Option<Range<usize>>)| match now {
+            Some(now) => now.len().cast_signed() - (line.end - line.start).cast_signed(),
+            None => 0,
+        };
+        self.marked.lines()[lines.clone()].iter().zip(&self.now[lines]).map(longer).sum()
     }
 
     /// The lines that go on as pieces start with this one.
@@ -101,9 +140,9 @@ impl MarkedBatch {
     }
 
     /// Takes over the changes a rule has made to the lines it was shown, and works out which rules after it may act on
-    /// the outcome.
-    fn take(&mut self, edits: &Edits, prefilter: &Prefilter, rule: usize) {
-        let Self { marked, now, changed, shown, shown_lines, places, .. } = self;
+    /// the outcome. Gives whether lines are cut off that have to go on as pieces.
+    fn take(&mut self, edits: &Edits, prefilter: &Prefilter, rule: usize) -> bool {
+        let Self { marked, now, changed, shown, shown_lines, places, longer, .. } = self;
         let mut left = edits.list();
         let mut lines =
             shown_lines.iter().copied().zip(shown_lines[1..].iter().map(|(_, next)| *next).chain([shown.len()]));
@@ -133,19 +172,10 @@ impl MarkedBatch {
                 Some(_) => drop(cut.get_or_insert(index)),
             }
             now[index] = Some(new_start..new_end);
+            *longer += (new_end - new_start).cast_signed() - (end - start).cast_signed();
         }
         self.cuts.extend(cut.map(|line| Unfinished { line, runner: rule + 1 }));
-    }
-
-    /// Whether all lines have been through all runners.
-    pub(super) fn is_whole(&self) -> bool {
-        self.cuts.is_empty()
-    }
-
-    /// How much of `text`, from its start, has been through this runner, lines that it did not have to be shown among them.
-    pub(super) fn worked_by(&self, runner: usize, text: &[u8]) -> usize {
-        // Cuts of later runners are at earlier lines.
-        self.cuts.iter().rev().find(|cut| cut.runner <= runner).map_or(text.len(), |cut| self.start_of(cut))
+        cut.is_some()
     }
 
     /// Whether any line has changed.

@@ -7,7 +7,7 @@ use crate::observe::{Change, Observer};
 use crate::operations::{BlockContext, CharRule, CompiledRule, Progress, RuleState, change_merged};
 use crate::pattern::SharedBudget;
 use crate::rules::RuleId;
-use crate::text::edit::Edits;
+use crate::text::edit::{Edit, Edits};
 use crate::text::lines::line_ends;
 
 /// One rule at work. It shares no cache line with another, nor the pair of lines that processors fetch together: what one
@@ -132,16 +132,17 @@ impl<'p> RuleRunner<'p> {
         self.op.may_fail()
     }
 
-    /// Takes that many whole lines that the rule does not change, to a runner at rest.
-    pub(super) fn pass_over(&mut self, text: &[u8], lines: u64, observer: &mut impl Observer) {
-        self.judged += text.len() as u64;
+    /// Passes over so many bytes of whole lines, to a runner at rest: the rule has no more changes to make to them. `lines`:
+    /// how many they are, as [`lines_counted`] gives it.
+    pub(super) fn pass_over(&mut self, bytes: usize, lines: u64, observer: &mut impl Observer) {
+        self.judged += bytes as u64;
         self.counts.lines += lines;
         if observer.is_active() {
             observer.judged(self.rule, self.judged);
         }
     }
 
-    /// Takes whole lines that end in LF, at rest and with no observer. Whether there are any changes to make to them,
+    /// Takes whole lines that end in LF, at rest. Whether there are any changes to make to them,
     /// which are then in `edits`; or where its rule cannot go on.
     pub(super) fn change_lines(&mut self, text: &[u8], context: BlockContext) -> Result<bool, usize> {
         self.grant(text, context);
@@ -279,9 +280,7 @@ impl<'p> RuleRunner<'p> {
             self.counts.lines += line_ends(&text[self.context..judged.to]);
         }
         self.counts.changes += self.state.edits.matches();
-        if observer.is_active() {
-            self.report(text, observer);
-        }
+        self.report_edits_from(text, self.context, observer);
         self.judged += (judged.to - self.context) as u64;
         if observer.is_active() {
             observer.judged(self.rule, self.judged);
@@ -289,15 +288,31 @@ impl<'p> RuleRunner<'p> {
         Ok(judged)
     }
 
-    fn report(&self, text: &[u8], observer: &mut impl Observer) {
-        for edit in self.state.edits.iter() {
-            observer.change(&Change {
-                rule: self.rule,
-                at: self.judged + (edit.place.start - self.context) as u64,
-                before: edit.place.of(text),
-                after: self.state.edits.put(edit),
-                matches: edit.matches,
-            });
+    /// Tells an observer of the changes worked out last, to a text of which nothing has been judged.
+    pub(super) fn report_edits(&self, text: &[u8], observer: &mut impl Observer) {
+        self.report_edits_from(text, 0, observer);
+    }
+
+    /// The same for a text that has been judged up to there.
+    fn report_edits_from(&self, text: &[u8], context: usize, observer: &mut impl Observer) {
+        if observer.is_active() {
+            self.state.edits.iter().for_each(|edit| self.report(edit, edit.place.start - context, text, observer));
         }
     }
+
+    /// Tells an observer of a change worked out last, so many bytes after what has been judged.
+    pub(super) fn report(&self, edit: &Edit, at: usize, text: &[u8], observer: &mut impl Observer) {
+        observer.change(&Change {
+            rule: self.rule,
+            at: self.judged + at as u64,
+            before: edit.place.of(text),
+            after: self.state.edits.put(edit),
+            matches: edit.matches,
+        });
+    }
+}
+
+/// How many lines end in a text; 0 where no rule has to say where it failed.
+pub(super) fn lines_counted(runners: &[RuleRunner<'_>], lines: &[u8]) -> u64 {
+    if runners.iter().any(RuleRunner::may_fail) { line_ends(lines) } else { 0 }
 }

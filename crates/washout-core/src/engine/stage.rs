@@ -4,21 +4,17 @@ use memchr::{memchr, memrchr};
 
 use super::batch::MarkedBatch;
 use super::chain::{ChainScratch, pass};
-use super::rule_runner::{Failure, Output, RuleRunner};
+use super::rule_runner::{Failure, Output, RuleRunner, lines_counted};
 use super::segment::BLOCK;
 use super::sweep::{Sweep, SweepResult};
 use crate::observe::Observer;
 use crate::operations::{BlockContext, CompiledRule};
-use crate::prefilter::{MarkedLine, Prefilter, Sifting};
+use crate::prefilter::{Prefilter, Sifting};
 use crate::program::Stage;
 use crate::rules::RuleId;
-use crate::text::lines::line_ends;
 
 /// A line that is not whole is held to be sifted, up to that many bytes; the rules themselves may need less of it.
 const LONGEST_HELD: usize = 64 << 10;
-
-/// Lines that are passed over are reported to an observer a stretch at a time; shorter stretches are not worth it.
-const WORTH_TELLING: usize = 512;
 
 /// All lines of that many bytes go through one rule after the other, at most: a rule may put down a place for each byte.
 const MOST_SWEPT: usize = 4 * BLOCK;
@@ -149,7 +145,7 @@ impl<'p> StageRun<'p> {
             return Ok(Output::Same(0));
         }
         let context = BlockContext { last: false, ..context };
-        let may_sweep = !observer.is_active() && lines.len() <= MOST_SWEPT;
+        let may_sweep = lines.len() <= MOST_SWEPT;
         let mostly_dirty = if may_sweep { prefilter.mostly_dirty() } else { None };
         let sweeps = (self.mostly_dirty && mostly_dirty.is_some()) || (self.always_sweeps && may_sweep);
         let sifted = if sweeps { Sifting::Crowded } else { prefilter.mark(lines, mostly_dirty, &mut batch.marked) };
@@ -165,48 +161,12 @@ impl<'p> StageRun<'p> {
                 self.pass_over(lines, observer);
                 Ok(Output::Same(lines.len()))
             }
-            Sifting::Marked if observer.is_active() => {
-                self.told(lines, batch.marked.lines(), context, out, observer)?;
-                Ok(Output::Written)
-            }
-            Sifting::Marked => self.silent(prefilter, lines, context, out, observer, batch),
+            Sifting::Marked => self.marked(prefilter, lines, context, out, observer, batch),
         }
-    }
-
-    /// Lines that rules may act on go through all of them, so that an observer hears of everything in order.
-    fn told(
-        &mut self,
-        lines: &[u8],
-        marked: &[MarkedLine],
-        context: BlockContext,
-        out: &mut Vec<u8>,
-        observer: &mut impl Observer,
-    ) -> Result<(), Failure> {
-        let mut marked = marked.iter().peekable();
-        let mut from = 0;
-        while let Some(first) = marked.next() {
-            if self.has_no_pending() {
-                self.pass_over(&lines[from..first.start], observer);
-                out.extend_from_slice(&lines[from..first.start]);
-                from = first.start;
-            }
-            let mut end = first.end;
-            while let Some(next) = marked.next_if(|next| next.start - end < WORTH_TELLING) {
-                end = next.end;
-            }
-            self.feed_all(0, &lines[from..end], context, out, observer)?;
-            from = end;
-        }
-        if !self.has_no_pending() {
-            return self.feed_all(0, &lines[from..], context, out, observer);
-        }
-        self.pass_over(&lines[from..], observer);
-        out.extend_from_slice(&lines[from..]);
-        Ok(())
     }
 
     /// Each marked line goes through the rules that may act on it.
-    fn silent(
+    fn marked(
         &mut self,
         prefilter: &Prefilter,
         lines: &[u8],
@@ -215,15 +175,7 @@ impl<'p> StageRun<'p> {
         observer: &mut impl Observer,
         batch: &mut MarkedBatch,
     ) -> Result<Output, Failure> {
-        batch.work(&mut self.runners, prefilter, lines, context)?;
-        if batch.is_whole() {
-            self.pass_over(lines, observer);
-        } else {
-            // Nodes that are fed count by themselves.
-            for (index, runner) in self.runners.iter_mut().enumerate() {
-                pass_over(std::slice::from_mut(runner), &lines[..batch.worked_by(index, lines)], observer);
-            }
-        }
+        batch.work(&mut self.runners, prefilter, lines, context, observer)?;
         if !batch.any_change() {
             return Ok(Output::Same(lines.len()));
         }
@@ -243,25 +195,22 @@ impl<'p> StageRun<'p> {
         observer: &mut impl Observer,
     ) -> Result<Output, Failure> {
         let mut sweep = std::mem::take(&mut self.sweep);
-        let output = sweep.work(self.stage, &mut self.runners, lines, context, out).and_then(|swept| {
-            // Nodes that are fed count by themselves.
-            let worked = if let SweepResult::LeftTo(runner) = swept { runner } else { self.runners.len() };
-            pass_over(&mut self.runners[..worked], lines, observer);
-            match swept {
-                SweepResult::Same => return Ok(Output::Same(lines.len())),
-                SweepResult::Written => {}
-                SweepResult::LeftTo(runner) => {
-                    self.feed_all(runner, sweep.changed().unwrap_or(lines), context, out, observer)?;
-                }
-            }
-            Ok(Output::Written)
+        let swept = sweep.work(self.stage, &mut self.runners, lines, context, out, observer);
+        let output = swept.and_then(|swept| match swept {
+            SweepResult::Same => Ok(Output::Same(lines.len())),
+            SweepResult::Written => Ok(Output::Written),
+            SweepResult::LeftTo(runner) => self
+                .feed_all(runner, sweep.changed().unwrap_or(lines), context, out, observer)
+                .map(|()| Output::Written),
         });
         self.sweep = sweep;
         output
     }
 
+    /// Lets all runners know of lines they do not have to see.
     fn pass_over(&mut self, lines: &[u8], observer: &mut impl Observer) {
-        pass_over(&mut self.runners, lines, observer);
+        let count = lines_counted(&self.runners, lines);
+        self.runners.iter_mut().for_each(|runner| runner.pass_over(lines.len(), count, observer));
     }
 
     /// From now on each rule looks for what it wants by itself, however few lines some rule may act on.
@@ -296,10 +245,4 @@ impl<'p> StageRun<'p> {
             |runner: &mut RuleRunner<'p>, piece: &[u8], out: &mut Vec<u8>| runner.feed(piece, context, out, observer);
         pass(&mut self.runners[first..], piece, &mut self.between, out, feed)
     }
-}
-
-/// Lets runners know of lines they do not have to see.
-fn pass_over(runners: &mut [RuleRunner<'_>], lines: &[u8], observer: &mut impl Observer) {
-    let count = if runners.iter().any(RuleRunner::may_fail) { line_ends(lines) } else { 0 };
-    runners.iter_mut().for_each(|runner| runner.pass_over(lines, count, observer));
 }

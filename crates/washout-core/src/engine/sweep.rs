@@ -8,7 +8,8 @@ use std::ops::Range;
 
 use memchr::{memchr, memrchr};
 
-use super::rule_runner::{Failure, RuleRunner};
+use super::rule_runner::{Failure, RuleRunner, lines_counted};
+use crate::observe::Observer;
 use crate::operations::BlockContext;
 use crate::prefilter::Sifting;
 use crate::program::Stage;
@@ -57,6 +58,7 @@ struct ShownRow {
 
 impl Sweep {
     /// Sends whole lines through the runners of a stage that waits for nothing, and appends what they have become to `out`.
+    /// Runners that they are left to have not seen any of them.
     ///
     /// # Errors
     /// A rule that cannot go on.
@@ -67,15 +69,19 @@ impl Sweep {
         lines: &[u8],
         context: BlockContext,
         out: &mut Vec<u8>,
+        observer: &mut impl Observer,
     ) -> Result<SweepResult, Failure> {
         self.changed = None;
         self.spotted = 0;
         runners.iter_mut().for_each(RuleRunner::forget_edits);
-        let (mut rule, mut one_by_one) = (0, false);
+        let count = lines_counted(runners, lines);
+        // The changes of merged rules are not kept apart, which an observer wants.
+        let (mut rule, mut one_by_one) = (0, observer.is_active());
         while rule < runners.len() {
             let next_rule = rule + if one_by_one { 1 } else { stage.merged(rule) };
             let text = self.changed.map_or(lines, |len| &self.now[..len]);
             if text.is_empty() {
+                runners[rule..].iter_mut().for_each(|runner| runner.pass_over(0, count, observer));
                 break;
             }
             if !text.ends_with(b"\n") {
@@ -84,6 +90,9 @@ impl Sweep {
             let candidate_finder = stage.candidate_finder(rule, runners[rule..next_rule].iter().map(RuleRunner::op));
             match candidate_finder.places(text, &mut self.places) {
                 Sifting::Marked if self.places.is_empty() => {
+                    runners[rule..next_rule]
+                        .iter_mut()
+                        .for_each(|runner| runner.pass_over(text.len(), count, observer));
                     rule = next_rule;
                     continue;
                 }
@@ -99,6 +108,8 @@ impl Sweep {
                 let at = runners[..rule].iter().rev().fold(at, |at, runner| runner.edits().before(at));
                 runners[rule].failure(runners[rule].counts.lines + line_ends(&lines[..at]) + 1)
             })?;
+            runners[rule].report_edits(text, observer);
+            runners[rule..next_rule].iter_mut().for_each(|runner| runner.pass_over(text.len(), count, observer));
             if any && next_rule == runners.len() {
                 runners[rule].edits().apply_into(text, 0..text.len(), out);
                 return Ok(SweepResult::Written);

@@ -267,6 +267,10 @@ impl<'p, O: Observer> Washer<'p, O> {
         &mut self.observer
     }
 
+    pub(crate) fn observer_ref(&self) -> &O {
+        &self.observer
+    }
+
     /// Ends the work and gives the observer back.
     pub fn into_observer(self) -> O {
         self.observer
@@ -315,7 +319,9 @@ impl<'p, O: Observer> Washer<'p, O> {
         let opened = if self.within_line { memchr::memchr(b'\n', text).map_or(0, |end| end + 1) } else { 0 };
         let (open_line, rest) = text.split_at(opened);
         let mut at = 0;
-        for block in blocks(open_line, self.block).chain(blocks(rest, self.block)) {
+        // One thread does what an observer is told; the text is to stay in its processor's cache from rule to rule.
+        let size = if self.observer.is_active() { self.block.min(BLOCK) } else { self.block };
+        for block in blocks(open_line, size).chain(blocks(rest, size)) {
             self.first_line_end.look(block);
             if self.observer.is_active() {
                 self.observer.input(block);

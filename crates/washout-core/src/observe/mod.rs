@@ -1,5 +1,6 @@
 //! Changes reported as they are made.
 
+mod builder;
 mod hunk;
 mod lineage;
 mod placed;
@@ -34,6 +35,11 @@ pub trait Observer {
     /// Whether anyone listens. An observer that says no costs nothing.
     fn is_active(&self) -> bool {
         true
+    }
+
+    /// Whether it knows all it wants to: the rest of the text need not be washed for it. Whoever washes a text asks.
+    fn is_done(&self) -> bool {
+        false
     }
 
     /// The next piece of the text as it came in, without its byte order mark.

@@ -1,17 +1,17 @@
 //! The changes of a hunk one by one, with the place of each.
 
-use std::sync::Arc;
+use std::borrow::Cow;
 
 use super::hunk::{CellPlace, CellSource, Hunk, Piece, Side};
 use crate::rules::RuleId;
 
 /// A change and where it is in the text before.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct PlacedChange {
+pub struct PlacedChange<'h> {
     /// The cell it is in, if the text is a table; line and column are those of the cell then.
-    pub cell: Option<CellPlace>,
+    pub cell: Option<&'h CellPlace>,
     /// The cell of the same record from which the text in it came, if it was another.
-    pub source: Option<Arc<CellSource>>,
+    pub source: Option<&'h CellSource>,
     /// The line, from 1.
     pub line: u64,
     /// The character of the line, from 1. What is not valid UTF-8 counts as in [`TextSize`](crate::text::TextSize).
@@ -19,45 +19,50 @@ pub struct PlacedChange {
     /// The rule that had the last word.
     pub rule: RuleId,
     /// What went.
-    pub before: Vec<u8>,
+    pub before: Cow<'h, [u8]>,
     /// What came.
-    pub after: Vec<u8>,
+    pub after: Cow<'h, [u8]>,
 }
 
 impl Hunk {
-    /// The changes in it: what went and what came in its place, by one rule, is one.
-    pub fn changes(&self) -> Vec<PlacedChange> {
-        let mut changes: Vec<PlacedChange> = Vec::new();
+    /// The changes in it, in order: what went and what came in its place, by one rule, is one.
+    pub fn changes(&self) -> impl Iterator<Item = PlacedChange<'_>> {
         let mut at = Position::at(self.first_line, self.chars_before + 1);
-        // Whether the last change may still go on: no unchanged byte has followed.
-        let mut open = false;
-        for piece in &self.pieces {
-            let Some(rule) = piece.side.rule() else {
-                at.pass_piece(piece);
-                open = false;
-                continue;
-            };
-            let goes_on = open && changes.last().is_some_and(|last| last.rule == rule);
-            if !goes_on {
-                at.settle(&piece.bytes);
-                let Position { line, column, .. } = at;
-                let (cell, source) = (self.cell.clone(), self.source.clone());
-                changes.push(PlacedChange { cell, source, line, column, rule, before: Vec::new(), after: Vec::new() });
-                open = true;
+        let mut pieces = self.pieces().peekable();
+        std::iter::from_fn(move || {
+            while let Some(kept) = pieces.next_if(|piece| piece.side == Side::Kept) {
+                at.pass_piece(&kept);
             }
-            let Some(change) = changes.last_mut() else { continue };
-            if let Side::Removed(_) = piece.side {
-                change.before.extend_from_slice(&piece.bytes);
-                at.pass_piece(piece);
-            } else {
-                change.after.extend_from_slice(&piece.bytes);
+            let first = pieces.peek()?;
+            let rule = first.side.rule()?;
+            at.settle(first.bytes);
+            let Position { line, column, .. } = at;
+            let (cell, source) = (self.cell.as_ref(), self.source.as_deref());
+            let (mut before, mut after) = (Cow::Borrowed(&[][..]), Cow::Borrowed(&[][..]));
+            while let Some(piece) = pieces.next_if(|piece| piece.side.rule() == Some(rule)) {
+                if let Side::Removed(_) = piece.side {
+                    extend(&mut before, piece.bytes);
+                    at.pass_piece(&piece);
+                } else {
+                    extend(&mut after, piece.bytes);
+                }
             }
-        }
-        changes
+            Some(PlacedChange { cell, source, line, column, rule, before, after })
+        })
+    }
+}
+
+/// Appends bytes, which are borrowed as long as there are no others.
+fn extend<'h>(all: &mut Cow<'h, [u8]>, bytes: &'h [u8]) {
+    if all.is_empty() {
+        *all = Cow::Borrowed(bytes);
+    } else {
+        all.to_mut().extend_from_slice(bytes);
     }
 }
 
 /// A place in the text before.
+#[derive(Clone, Copy)]
 pub(super) struct Position {
     /// The line, from 1.
     pub(super) line: u64,
@@ -73,10 +78,10 @@ impl Position {
     }
 
     /// Passes over what of a piece is in the text before.
-    pub(super) fn pass_piece(&mut self, piece: &Piece) {
+    pub(super) fn pass_piece(&mut self, piece: &Piece<'_>) {
         self.column += piece.omitted_chars;
         if !matches!(piece.side, Side::Put(_)) {
-            self.pass(&piece.bytes);
+            self.pass(piece.bytes);
         }
     }
 
@@ -167,10 +172,9 @@ mod tests {
         {
             let whole = hunks(rules, &text, Detail::All);
             let parts = hunks(rules, &text, Detail::Parts);
-            let changes = |hunks: &[Hunk]| hunks.iter().flat_map(Hunk::changes).collect::<Vec<_>>();
-            assert_eq!(changes(&whole), changes(&parts));
+            assert!(whole.iter().flat_map(Hunk::changes).eq(parts.iter().flat_map(Hunk::changes)));
             let longest =
-                |hunks: &[Hunk]| hunks.iter().map(|hunk| hunk.pieces.iter().map(|piece| piece.bytes.len()).sum()).max();
+                |hunks: &[Hunk]| hunks.iter().map(|hunk| hunk.pieces().map(|piece| piece.bytes.len()).sum()).max();
             assert!(
                 longest(&parts).is_none_or(|bytes: usize| bytes < 300_000),
                 "{:?} bytes in a part",

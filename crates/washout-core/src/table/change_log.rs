@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use super::grid::{CellKind, Grid};
 use super::pass::{CellPass, Pass, RulesOfPass};
 use crate::engine::RunError;
-use crate::observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer, Side};
+use crate::observe::{Change, Detail, Hunk, Lineage, NoObserver, Observer};
 use crate::rules::RuleId;
 
 /// Follows the cells of one block that change.
@@ -114,11 +114,10 @@ impl ChangeLog {
     /// What changed in each cell, in the order of the text.
     pub(super) fn finish(self, grid: &Grid) -> impl Iterator<Item = LoggedCell> {
         let rules = self.rules;
-        let of_program = move |side: Side| side.rule().map_or(side, |rule| side.by(rules[rule.0]));
         debug_assert!(self.cells.keys().all(|cell| *cell < grid.cells.len()), "cells are those of the grid");
         let cells = self.cells.into_iter().map(move |(cell, followed)| {
             let mut hunks = followed.lineage.finish();
-            hunks.iter_mut().flat_map(|hunk| &mut hunk.pieces).for_each(|piece| piece.side = of_program(piece.side));
+            hunks.iter_mut().for_each(|hunk| hunk.by(|rule| rules[rule.0]));
             LoggedCell { cell, source: followed.source, hunks }
         });
         // What happened to a cell is reported with its record or field, if that was dropped.

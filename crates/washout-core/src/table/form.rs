@@ -183,7 +183,15 @@ impl<O: Observer> AnyWasher<'_, O> {
 
     /// Whether what comes now is passed over.
     pub fn is_done(&self) -> bool {
-        matches!(self, Self::Table(washer) if washer.is_done())
+        self.is_given_up() || matches!(self, Self::Table(washer) if washer.is_done())
+    }
+
+    /// Whether its observer is done, so that the text need not be washed to its end.
+    pub fn is_given_up(&self) -> bool {
+        match self {
+            Self::Text(washer) => washer.observer_ref().is_done(),
+            Self::Table(washer) => washer.observer_ref().is_done(),
+        }
     }
 
     /// Takes the next piece and appends all of the result that is certain to `out`.

@@ -166,6 +166,10 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         &mut self.observer
     }
 
+    pub(crate) fn observer_ref(&self) -> &O {
+        &self.observer
+    }
+
     /// Ends the work and gives the observer back.
     pub fn into_observer(self) -> O {
         self.observer
@@ -338,10 +342,7 @@ impl<'p, O: Observer> TableWasher<'p, O> {
         let place = CellPlace { record: 0, field: Some(Arc::clone(&plan.layout.names[column])) };
         for mut hunk in lineage.finish() {
             // Where one rule alone is followed, it is rule 0.
-            let rule = if self.observer.only_rule().is_some() { RuleId(0) } else { rule };
-            for piece in &mut hunk.pieces {
-                piece.side = piece.side.by(rule);
-            }
+            hunk.by(|_| if self.observer.only_rule().is_some() { RuleId(0) } else { rule });
             self.observer.cell(Hunk { cell: Some(place.clone()), ..hunk });
         }
     }

@@ -77,8 +77,8 @@ pub fn check_all_ways(rules: &RuleSet, text: &[u8], want: &[u8], changes: &[u64]
     if program.surely_leaves(text) && (want != text || changes.iter().any(|changes| *changes > 0)) {
         return Err(format!("taken for one that no rule changes: [{}]", text.escape_ascii()));
     }
-    for block in [1, 6, 1 << 16] {
-        let (hunks, washed, counted) = observed(&program, text, block);
+    for (block, sweeps) in [(1, false), (6, false), (1 << 16, false), (9, true), (1 << 16, true)] {
+        let (hunks, washed, counted) = observed(&program, text, block, sweeps);
         differs(&format!("observed, in blocks of {block}"), &washed, &counted)?;
         check_hunks(&hunks, text, want).map_err(|error| format!("hunks, in blocks of {block}: {error}"))?;
         check_places(&hunks, text, want).map_err(|error| format!("places, in blocks of {block}: {error}"))?;
@@ -145,10 +145,13 @@ impl Observer for Both {
     }
 }
 
-fn observed(program: &Program, text: &[u8], block: usize) -> (Vec<Hunk>, Vec<u8>, Vec<u64>) {
+fn observed(program: &Program, text: &[u8], block: usize, sweeps: bool) -> (Vec<Hunk>, Vec<u8>, Vec<u64>) {
     let rules = program.names().len();
     let observer = Both { lineage: Lineage::new(rules, Detail::All), counted: vec![0; rules] };
     let mut washer = program.washer(observer).with_block_size(block);
+    if sweeps {
+        washer = washer.with_sweeps();
+    }
     let mut washed = Vec::new();
     washer.push(text, &mut washed).unwrap();
     washer.finish(&mut washed).unwrap();
@@ -170,8 +173,8 @@ fn check_hunks(hunks: &[Hunk], before: &[u8], after: &[u8]) -> Result<(), String
         rebuilt.extend(lines[line..first].concat());
         line = first + usize::try_from(hunk.lines_before).unwrap();
         let side = |keep: fn(Side) -> bool| -> Vec<u8> {
-            let pieces = hunk.pieces.iter().filter(|piece| keep(piece.side));
-            pieces.flat_map(|piece| piece.bytes.clone()).collect()
+            let pieces = hunk.pieces().filter(|piece| keep(piece.side));
+            pieces.flat_map(|piece| piece.bytes.to_vec()).collect()
         };
         if side(|side| !matches!(side, Side::Put(_))) != lines[first..line].concat() {
             return Err(format!("hunk at line {} does not show its lines: {hunk:?}", hunk.first_line));

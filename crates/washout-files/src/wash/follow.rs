@@ -1,24 +1,35 @@
 //! Following the changes of a file: the first ones to be shown, or all of them to be written down.
 
-use std::io::{self, Seek, Write};
+use std::io;
 use std::path::Path;
+use std::thread::Scope;
 
 use tempfile::SpooledTempFile;
 use washout_core::RuleId;
-use washout_core::observe::{Change, Detail, Hunk, Lineage, Observer, PlacedChange};
+use washout_core::observe::{Change, Detail, Hunk, Lineage, Observer};
 
-use super::excerpt::{Excerpt, ExcerptObserver};
-
-/// Writes one change of a file down, as a line or in any other form.
-pub type Recorder<'r> = dyn Fn(&Path, &PlacedChange, &mut Vec<u8>) + Sync + 'r;
+use super::excerpt::{CONTEXT, Excerpt, Totals};
+use super::record::{Recorder, Writing};
 
 /// What is kept of the changes.
 #[derive(Clone, Copy, Default)]
 pub struct Follow<'r> {
-    /// How many hunks of a file are kept to be shown.
+    /// How many hunks of a file are kept to be shown. Once there are that many, and no recorder wants the others, a long
+    /// text is only washed from there on.
     pub hunks: usize,
-    /// Every change is written down by this, in order.
-    pub record: Option<&'r Recorder<'r>>,
+    /// Of how many files with changes they are kept, at least; of later ones none are.
+    pub files: usize,
+    /// Whether nothing else of a file is wanted: then the rest of it is not read.
+    pub only: bool,
+    /// Each of them writes down every change, in order.
+    pub recorders: &'r [&'r dyn Recorder],
+}
+
+impl Follow<'_> {
+    /// Whether anything is kept.
+    pub(crate) fn wants_any(&self) -> bool {
+        self.hunks > 0 || !self.recorders.is_empty()
+    }
 }
 
 /// What was kept of the changes of one file.
@@ -26,113 +37,123 @@ pub struct Follow<'r> {
 pub struct Followed {
     /// The first hunks.
     pub excerpt: Excerpt,
-    /// What the recorder wrote, from the start.
-    pub record: Option<SpooledTempFile>,
+    /// What each recorder wrote, from the start.
+    pub records: Vec<SpooledTempFile>,
 }
 
-/// What is kept in memory of a record, in bytes; more goes to a temporary file.
-const SPOOLED: usize = 1 << 20;
+/// Hunks of cells that are handed on at once.
+const CELLS: usize = 512;
 
-pub(crate) struct FollowObserver<'f> {
-    excerpt: ExcerptObserver,
-    record: Option<ChangeRecord<'f>>,
-}
+/// A text is followed so far at least, in bytes: what changes in most files is counted to the end.
+const FOLLOWED: usize = 1 << 20;
 
-struct ChangeRecord<'f> {
-    path: &'f Path,
+/// The same of a table, in cells that change.
+const FOLLOWED_CELLS: u64 = 1 << 14;
+
+/// Keeps of the changes of a file what is wanted of them: memory does not grow with their number.
+pub(crate) struct FollowObserver<'s, 'f> {
     lineage: Lineage,
-    write: &'f Recorder<'f>,
-    buffer: Vec<u8>,
-    spool: SpooledTempFile,
-    failed: Option<io::Error>,
+    cells: Vec<Hunk>,
+    excerpt: Excerpt,
+    totals: Totals,
+    /// How much of the text has come, in bytes.
+    came: usize,
+    most: usize,
+    only: bool,
+    writing: Option<Writing<'s, 'f>>,
 }
 
-impl<'f> FollowObserver<'f> {
-    pub(crate) fn new(path: &'f Path, rules: usize, follow: Follow<'f>) -> Self {
-        let record = follow.record.map(|write| ChangeRecord {
-            path,
-            lineage: Lineage::new(rules, Detail::Parts),
-            write,
-            buffer: Vec::new(),
-            spool: SpooledTempFile::new(SPOOLED),
-            failed: None,
-        });
-        Self { excerpt: ExcerptObserver::new(rules, follow.hunks), record }
+impl<'s, 'f> FollowObserver<'s, 'f> {
+    /// Follows the file at a path through so many rules. What recorders write of a long file is written on a thread of this
+    /// scope.
+    pub(crate) fn new(path: &'f Path, rules: usize, follow: Follow<'f>, scope: &'s Scope<'s, 'f>) -> Self {
+        let writing = Writing::new(path, follow.recorders, scope);
+        Self {
+            lineage: Lineage::new(rules, detail(writing.is_some())),
+            cells: Vec::new(),
+            excerpt: Excerpt::default(),
+            totals: Totals::default(),
+            came: 0,
+            most: follow.hunks,
+            only: follow.only,
+            writing,
+        }
     }
 
-    /// What was kept; the error is that of the temporary file.
-    pub(crate) fn finish(self) -> io::Result<Followed> {
-        let record = self.record.map(ChangeRecord::finish).transpose()?;
-        Ok(Followed { excerpt: self.excerpt.finish(), record })
+    fn keep(&mut self, hunks: Vec<Hunk>) {
+        for hunk in &hunks {
+            self.totals.add(hunk);
+            if self.excerpt.hunks.len() < self.most {
+                self.excerpt.hunks.push(hunk.around(CONTEXT));
+            }
+        }
+        if let Some(writing) = &mut self.writing {
+            writing.write(hunks);
+        }
+    }
+
+    /// What was kept; the error is that of a temporary file.
+    pub(crate) fn finish(mut self) -> io::Result<Followed> {
+        let cells = std::mem::take(&mut self.cells);
+        self.keep(cells);
+        if self.is_active() {
+            let lineage = std::mem::replace(&mut self.lineage, Lineage::new(0, Detail::Parts));
+            self.keep(lineage.finish());
+            self.excerpt.totals = Some(self.totals);
+        }
+        let records = self.writing.map(Writing::finish).transpose()?.unwrap_or_default();
+        Ok(Followed { excerpt: self.excerpt, records })
     }
 }
 
-impl ChangeRecord<'_> {
-    fn take(&mut self) {
-        let hunks = self.lineage.take_hunks();
-        self.write(&hunks);
-    }
-
-    fn write(&mut self, hunks: &[Hunk]) {
-        for change in hunks.iter().flat_map(Hunk::changes) {
-            (self.write)(self.path, &change, &mut self.buffer);
-        }
-        if self.failed.is_none() {
-            self.failed = self.spool.write_all(&self.buffer).err();
-        }
-        self.buffer.clear();
-    }
-
-    fn finish(mut self) -> io::Result<SpooledTempFile> {
-        let last = std::mem::replace(&mut self.lineage, Lineage::new(0, Detail::Parts)).finish();
-        self.write(&last);
-        match self.failed {
-            Some(error) => Err(error),
-            None => self.spool.rewind().map(|()| self.spool),
-        }
-    }
+/// How much of each hunk is kept on the way.
+fn detail(is_recorded: bool) -> Detail {
+    if is_recorded { Detail::Parts } else { Detail::Around { context: CONTEXT } }
 }
 
-impl Observer for FollowObserver<'_> {
+impl Observer for FollowObserver<'_, '_> {
+    fn is_active(&self) -> bool {
+        let is_long = self.came > FOLLOWED || self.totals.hunks > FOLLOWED_CELLS;
+        self.writing.is_some() || self.excerpt.hunks.len() < self.most || !(is_long || self.is_done())
+    }
+
+    fn is_done(&self) -> bool {
+        self.only && self.excerpt.hunks.len() >= self.most
+    }
+
     fn input(&mut self, piece: &[u8]) {
-        self.excerpt.input(piece);
-        if let Some(record) = &mut self.record {
-            record.take();
-            record.lineage.input(piece);
+        let hunks = self.lineage.take_hunks();
+        self.keep(hunks);
+        self.came = self.came.saturating_add(piece.len());
+        if self.is_active() {
+            self.lineage.input(piece);
         }
     }
 
     fn change(&mut self, change: &Change<'_>) {
-        self.excerpt.change(change);
-        if let Some(record) = &mut self.record {
-            record.lineage.change(change);
-        }
+        self.lineage.change(change);
     }
 
     fn cell(&mut self, hunk: Hunk) {
-        if let Some(record) = &mut self.record {
-            record.write(std::slice::from_ref(&hunk));
+        self.cells.push(hunk);
+        if self.cells.len() >= CELLS || self.only {
+            let cells = std::mem::take(&mut self.cells);
+            self.keep(cells);
         }
-        self.excerpt.cell(hunk);
     }
 
     fn detail(&self) -> Detail {
-        if self.record.is_some() { Detail::Parts } else { self.excerpt.detail() }
+        detail(self.writing.is_some())
     }
 
     fn byte_order_mark(&mut self, rule: RuleId) {
-        self.excerpt.byte_order_mark(rule);
-        if let Some(record) = &mut self.record {
-            let before = "\u{FEFF}".as_bytes().to_vec();
-            let change = PlacedChange { cell: None, source: None, line: 1, column: 1, rule, before, after: Vec::new() };
-            (record.write)(record.path, &change, &mut record.buffer);
+        self.excerpt.byte_order_mark = Some(rule);
+        if let Some(writing) = &mut self.writing {
+            writing.byte_order_mark(rule);
         }
     }
 
     fn judged(&mut self, rule: RuleId, bytes: u64) {
-        self.excerpt.judged(rule, bytes);
-        if let Some(record) = &mut self.record {
-            record.lineage.judged(rule, bytes);
-        }
+        self.lineage.judged(rule, bytes);
     }
 }

@@ -226,7 +226,9 @@ impl<'w, 's, O: Observer + Send, S: Sink> WashLoop<'w, 's, O, S> {
 
     fn finish(mut self) -> Result<(Washed, O), WashFailure<S::Error>> {
         let mut rest = Vec::new();
-        self.washer.finish(&mut rest).map_err(WashFailure::Rule)?;
+        if !self.washer.is_given_up() {
+            self.washer.finish(&mut rest).map_err(WashFailure::Rule)?;
+        }
         if !rest.is_empty() {
             self.after.add(&rest);
             self.sink.give(&rest, self.washer.any_change()).map_err(WashFailure::Give)?;

@@ -1,5 +1,6 @@
 //! Writing results so that every file is wholly the old one or wholly the new one.
 
+mod compared;
 mod copy;
 mod in_place;
 mod kept;
@@ -7,6 +8,7 @@ mod output;
 mod staged;
 mod together;
 
+pub(crate) use compared::ComparedSink;
 pub(crate) use copy::CopySink;
 pub use in_place::Replacing;
 pub(crate) use in_place::{InPlaceSink, OldFile, SourceFile};

@@ -14,7 +14,7 @@ pub(crate) use files::{CharsetArgs, CharsetsArgs, ChoiceArgs};
 pub(crate) use history::{HistoryArgs, HistoryPart, PruneArgs, UndoArgs};
 pub(crate) use look::{SampleArgs, SpelloutArgs, SurveyArgs, TraceArgs};
 pub(crate) use names::{ClashArg, NamesArgs, OrderArg, PartArg};
-pub(crate) use rules::{CheckArgs, CheckFormat, DemoArgs, ExplainArgs, RuleArgs, StockArgs, TestArgs};
+pub(crate) use rules::{CheckArgs, CheckFormat, CheckList, DemoArgs, ExplainArgs, RuleArgs, StockArgs, TestArgs};
 pub(crate) use table::{TableArgs, TableFormArgs};
 
 use clap::{Parser, Subcommand};

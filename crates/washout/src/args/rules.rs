@@ -53,6 +53,10 @@ pub(crate) struct CheckArgs {
     #[arg(long, conflicts_with = "format")]
     pub(crate) json: bool,
 
+    /// What to list
+    #[arg(long, value_name = "WHAT", value_enum, default_value_t = CheckList::All)]
+    pub(crate) list: CheckList,
+
     #[command(flatten)]
     pub(crate) table: TableArgs,
 
@@ -74,9 +78,21 @@ pub(crate) enum CheckFormat {
     Sarif,
 }
 
+/// Which places are listed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum CheckList {
+    /// Every place
+    All,
+    /// The first place of each file; the rest of a file is not read
+    First,
+    /// For each file how many changes there are, and no places
+    Count,
+}
+
 const CHECK_EXAMPLES: &str = "\
 Examples:
   washout check -r notices.wash.toml notices  list the places
+  washout check -r notices.wash.toml notices --list first
   washout check -r notices.wash.toml notices --format sarif > notices.sarif
 
 Exit status: 0 nothing would change, 1 something would change, 2 the command line or a rule set is wrong, \

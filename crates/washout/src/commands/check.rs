@@ -1,23 +1,24 @@
 //! `washout check`: a gate that changes nothing.
 
 use std::collections::BTreeMap;
-use std::io::{self, BufRead, BufReader, Write};
-use std::path::PathBuf;
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
 use washout_core::observe::PlacedChange;
 use washout_core::{Program, RuleName};
-use washout_files::{Aim, Charsets, Chosen, Follow, Recorder, Replacing, Run, Skip, State, Take};
+use washout_files::{Aim, Charsets, Chosen, Excerpt, Follow, Followed, Recorder, Replacing, Run, Skip, State, Take};
 
-use crate::args::{CheckArgs, CheckFormat};
+use crate::args::{CheckArgs, CheckFormat, CheckList};
 use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
-use crate::json;
+use crate::json::{self, Escaped};
 use crate::out::{plain_stdout, print_failed, print_warning};
-use crate::report::change_line;
+use crate::record::{ChangeFormat, EachChange, copy_record, mark_hunk};
+use crate::report::ChangeJson;
 use crate::rules;
-use crate::sarif;
+use crate::sarif::{self, SarifResult};
 use crate::show::command_line::typed;
 use crate::show::number::{counted, grouped};
 use crate::show::progress::ProgressMeter;
@@ -36,15 +37,19 @@ pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let charsets = Charsets { from: args.charset.encoding, to: None };
     let format = if args.json { CheckFormat::Json } else { args.format };
     let mut out = plain_stdout();
-    let Checked { summary, found, left_out } =
-        CheckRun { program: &program, format, charsets }.run(&chosen, &mut out)?;
+    let (run, names) = (CheckRun { program: &program, list: args.list, charsets }, program.names());
+    let Checked { summary, found, left_out } = match format {
+        CheckFormat::Text => run.run(PlaceText::new(names), &chosen, &mut out),
+        CheckFormat::Json => run.run(ChangeJson::new(names), &chosen, &mut out),
+        CheckFormat::Sarif => run.run(SarifResult::new(names), &chosen, &mut out),
+    }?;
     out.flush()?;
     print_left_out(&left_out)?;
     if interrupt::watch().is_requested() {
         return Ok(Exit::Interrupted);
     }
     if found > 0 {
-        print_found(&summary, found)?;
+        print_found(&summary, found, args.list)?;
     }
     Ok(match (summary.failed, found) {
         (0, 0) => Exit::Done,
@@ -54,11 +59,16 @@ pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble>
 }
 
 /// What was found, and what to type next, for people: on standard error.
-fn print_found(summary: &Summary, found: u64) -> io::Result<()> {
+fn print_found(summary: &Summary, found: u64, list: CheckList) -> io::Result<()> {
     let mut err = anstream::stderr();
     let files = counted(summary.changed, "file");
-    writeln!(err, "washout: {} in {files} would change", counted(found, "place"))?;
-    if let Some(command) = typed(Some(("check", "clean")), &[("--format", true), ("--json", false)]) {
+    match list {
+        CheckList::All => writeln!(err, "washout: {} in {files} would change", counted(found, "place"))?,
+        CheckList::First => writeln!(err, "washout: {files} would change")?,
+        CheckList::Count => writeln!(err, "washout: {files} would change, with {}", counted(found, "change"))?,
+    }
+    let others = [("--format", true), ("--json", false), ("--list", true)];
+    if let Some(command) = typed(Some(("check", "clean")), &others) {
         writeln!(err, "To look at the changes:  {command}")?;
     }
     Ok(())
@@ -85,7 +95,7 @@ const NAMED: usize = 3;
 /// What a check came to.
 struct Checked {
     summary: Summary,
-    /// How many places would change.
+    /// How many places or changes are listed.
     found: u64,
     /// What was found in folders and not looked at.
     left_out: Vec<(PathBuf, Skip)>,
@@ -93,13 +103,13 @@ struct Checked {
 
 struct CheckRun<'p> {
     program: &'p Program,
-    format: CheckFormat,
+    list: CheckList,
     charsets: Charsets,
 }
 
 impl CheckRun<'_> {
-    /// Checks all files and writes what is found.
-    fn run(&self, chosen: &Chosen, out: &mut impl Write) -> Result<Checked, Trouble> {
+    /// Checks all files and writes what is found: places in this format.
+    fn run<F: CheckedFormat>(&self, format: F, chosen: &Chosen, out: &mut impl Write) -> Result<Checked, Trouble> {
         let names = self.program.names();
         let mut summary = Summary::new(names.len());
         chosen.skipped.iter().for_each(|(_, skip)| summary.skip(*skip));
@@ -107,23 +117,22 @@ impl CheckRun<'_> {
             summary.failed += 1;
             print_failed(path, error, out)?;
         }
-        let recorder: Box<Recorder<'_>> = match self.format {
-            CheckFormat::Text => text_recorder(names),
-            CheckFormat::Json => Box::new(move |file, change, out| change_line(names, file, change, out)),
-            CheckFormat::Sarif => sarif::recorder(names),
+        write!(out, "{}", format.opening(names))?;
+        let places = if F::IS_LIST { EachChange::list(format) } else { EachChange::lines(format) };
+        let all: [&dyn Recorder; 1] = [&places];
+        let follow = match self.list {
+            CheckList::All => Follow { recorders: &all, ..Follow::default() },
+            CheckList::First => Follow { hunks: 1, files: usize::MAX, only: true, recorders: &[] },
+            CheckList::Count => Follow::default(),
         };
-        match self.format {
-            CheckFormat::Text => {}
-            CheckFormat::Json => write!(out, "{}", json::OPENING_OF_CHECK)?,
-            CheckFormat::Sarif => write!(out, "{}", sarif::opening(names))?,
-        }
-        let (mut found, mut left_out) = (0, chosen.skipped.clone());
+        let mut listed = Listed { out, is_list: F::IS_LIST, found: 0 };
+        let mut left_out = chosen.skipped.clone();
         let mut written = Ok(());
         let progress = ProgressMeter::over(&chosen.files);
         let run = Run {
             program: self.program,
             aim: &Aim::Preview,
-            follow: Follow { hunks: 0, record: Some(&*recorder) },
+            follow,
             first_lines: None,
             stop: interrupt::watch(),
             meter: progress.meter(),
@@ -135,58 +144,159 @@ impl CheckRun<'_> {
             summary.add(&report);
             if written.is_ok() {
                 written = progress.aside(|| match report.state {
-                    State::Failed(error) => print_failed(&report.path, &error, out),
-                    State::Changed(_, Some(followed)) => match followed.record {
-                        Some(record) => copy_lines(record, self.format, &mut found, out),
-                        None => Ok(()),
+                    State::Failed(error) => print_failed(&report.path, &error, listed.out),
+                    State::Changed(_, Some(Followed { excerpt, records })) => match records.into_iter().next() {
+                        Some(record) => listed.record(record),
+                        None => listed.first(&places, &report.path, &excerpt),
                     },
+                    State::Changed(washed, None) => {
+                        let changes = washed.changes.iter().sum();
+                        listed.value(changes, places.format().changes(&report.path, changes).as_bytes())
+                    }
                     State::Skipped(why) => {
                         left_out.push((report.path, why));
                         Ok(())
                     }
-                    State::Changed(_, None) | State::Unchanged(_) => Ok(()),
+                    State::Unchanged(_) => Ok(()),
                 });
             }
         });
         drop(progress);
         written?;
-        match self.format {
-            CheckFormat::Text => {}
-            CheckFormat::Json => json::close_check(&summary, &left_out, out)?,
-            CheckFormat::Sarif => write!(out, "{}", sarif::closing(summary.failed == 0, &left_out))?,
-        }
+        let found = if self.list == CheckList::All { places.count() } else { listed.found };
+        write!(out, "{}", places.format().closing(&summary, &left_out))?;
         Ok(Checked { summary, found, left_out })
     }
 }
 
-/// Copies records, a line each; between values of a list stand commas.
-fn copy_lines(record: impl io::Read, format: CheckFormat, found: &mut u64, out: &mut impl Write) -> io::Result<()> {
-    for line in BufReader::new(record).split(b'\n') {
-        let line = line?;
-        match format {
-            CheckFormat::Text => {}
-            CheckFormat::Json | CheckFormat::Sarif if *found == 0 => out.write_all(b"\n")?,
-            CheckFormat::Json | CheckFormat::Sarif => out.write_all(b",\n")?,
+/// What is written of the files, one after the other.
+struct Listed<'o, W> {
+    out: &'o mut W,
+    /// Whether commas stand between the values: each value comes with one before it.
+    is_list: bool,
+    found: u64,
+}
+
+impl<W: Write> Listed<'_, W> {
+    /// The places of a file.
+    fn record(&mut self, mut record: impl io::Read) -> io::Result<()> {
+        if self.is_list && self.found == 0 {
+            // There is none before the first.
+            record.read_exact(&mut [0])?;
         }
-        out.write_all(&line)?;
-        if format == CheckFormat::Text {
-            out.write_all(b"\n")?;
-        }
-        *found += 1;
+        self.found += 1;
+        copy_record(record, self.out)
     }
-    Ok(())
+
+    /// The first place of a file.
+    fn first<F: ChangeFormat>(&mut self, places: &EachChange<F>, path: &Path, excerpt: &Excerpt) -> io::Result<()> {
+        let mark = excerpt.byte_order_mark.map(mark_hunk);
+        let Some(hunk) = mark.as_ref().or(excerpt.hunks.first()) else { return Ok(()) };
+        let mut line = Vec::new();
+        places.first(path, hunk, &mut line);
+        let skipped = usize::from(self.is_list && self.found == 0);
+        self.found += 1;
+        self.out.write_all(&line[skipped..])
+    }
+
+    /// A line that stands for so many changes.
+    fn value(&mut self, changes: u64, line: &[u8]) -> io::Result<()> {
+        let skipped = usize::from(self.is_list && self.found == 0);
+        self.found += changes;
+        self.out.write_all(&line[skipped..])
+    }
+}
+
+/// A format in which a check writes what it finds.
+trait CheckedFormat: ChangeFormat {
+    /// Whether a comma and a line end come before each value.
+    const IS_LIST: bool;
+
+    /// What comes before everything.
+    fn opening(&self, names: &[RuleName]) -> String {
+        let _ = names;
+        String::new()
+    }
+
+    /// What stands for a file with so many changes.
+    fn changes(&self, path: &Path, changes: u64) -> String;
+
+    /// What comes after everything.
+    fn closing(&self, summary: &Summary, left_out: &[(PathBuf, Skip)]) -> String {
+        let _ = (summary, left_out);
+        String::new()
+    }
 }
 
 /// `file:line:column: rule 3: what it does`; in a table `file:record:field`.
-fn text_recorder(names: &[RuleName]) -> Box<Recorder<'_>> {
-    let summary: Vec<String> =
-        names.iter().map(|name| format!("rule {}: {}", shown(&name.number), shown(&name.caption))).collect();
-    Box::new(move |file, change, out| {
+struct PlaceText {
+    /// What is said of each rule.
+    rules: Vec<String>,
+}
+
+impl PlaceText {
+    fn new(names: &[RuleName]) -> Self {
+        let said = |name: &RuleName| format!(": rule {}: {}", shown(&name.number), shown(&name.caption));
+        Self { rules: names.iter().map(said).collect() }
+    }
+}
+
+impl ChangeFormat for PlaceText {
+    /// Its name.
+    type File = String;
+
+    fn file(&self, path: &Path) -> String {
+        shown_path(path)
+    }
+
+    fn change(&self, file: &String, change: &PlacedChange<'_>, out: &mut Vec<u8>) {
         let PlacedChange { line, column, rule, .. } = change;
-        let place = match &change.cell {
-            None => format!("{line}:{column}"),
-            Some(place) => shown_cell(place, ":"),
+        out.extend_from_slice(file.as_bytes());
+        // Writing to a vector does not fail.
+        let _ = match change.cell {
+            None => write!(out, ":{line}:{column}"),
+            Some(place) => write!(out, ":{}", shown_cell(place, ":")),
         };
-        out.extend(format!("{}:{place}: {}\n", shown_path(file), summary[rule.0]).into_bytes());
-    })
+        out.extend_from_slice(self.rules[rule.0].as_bytes());
+    }
+}
+
+impl CheckedFormat for PlaceText {
+    const IS_LIST: bool = false;
+
+    fn changes(&self, path: &Path, changes: u64) -> String {
+        format!("{}: {}\n", shown_path(path), counted(changes, "change"))
+    }
+}
+
+impl CheckedFormat for ChangeJson {
+    const IS_LIST: bool = true;
+
+    fn opening(&self, _names: &[RuleName]) -> String {
+        json::OPENING_OF_CHECK.to_owned()
+    }
+
+    fn changes(&self, path: &Path, changes: u64) -> String {
+        format!(",\n{}", Escaped(&serde_json::json!({"file": json::path(path), "changes": changes})))
+    }
+
+    fn closing(&self, summary: &Summary, left_out: &[(PathBuf, Skip)]) -> String {
+        json::closing_of_check(summary, left_out)
+    }
+}
+
+impl CheckedFormat for SarifResult {
+    const IS_LIST: bool = true;
+
+    fn opening(&self, names: &[RuleName]) -> String {
+        sarif::opening(names)
+    }
+
+    fn changes(&self, path: &Path, changes: u64) -> String {
+        format!(",\n{}", sarif::changes(path, changes))
+    }
+
+    fn closing(&self, summary: &Summary, left_out: &[(PathBuf, Skip)]) -> String {
+        sarif::closing(summary.failed == 0, left_out)
+    }
 }

@@ -149,7 +149,7 @@ fn show_hunks(program: &Program, chosen: &Chosen, out: &mut impl Write) -> io::R
     let run = Run {
         program,
         aim: &Aim::Preview,
-        follow: Follow { hunks: 40, record: None },
+        follow: Follow { hunks: 40, files: 1, ..Follow::default() },
         first_lines: None,
         stop: interrupt::watch(),
         meter: &meter,

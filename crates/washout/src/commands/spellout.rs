@@ -85,7 +85,7 @@ fn takers(program: &Program, text: &[u8]) -> Result<Vec<Option<RuleId>>, Trouble
     for hunk in washer.into_observer().finish() {
         let line = usize::try_from(hunk.first_line - 1).unwrap_or(usize::MAX);
         let mut at = starts.get(line).copied().unwrap_or(text.len());
-        for piece in hunk.pieces.iter().filter(|piece| !matches!(piece.side, Side::Put(_))) {
+        for piece in hunk.pieces().filter(|piece| !matches!(piece.side, Side::Put(_))) {
             let end = at + piece.bytes.len();
             takers.get_mut(at..end).into_iter().flatten().for_each(|taker| *taker = piece.side.rule());
             at = end;

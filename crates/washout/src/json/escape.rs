@@ -4,6 +4,7 @@ use std::fmt::{self, Write};
 
 use serde_json::Value;
 
+use super::text;
 use crate::show::visible::is_hidden;
 
 /// A value on one line. Control characters, directions of writing and others that are not seen are written as `\uXXXX`, which
@@ -39,6 +40,18 @@ pub(super) fn escaped(json: &str) -> String {
             // Writing to a string does not fail.
             let _ = write!(escaped, "\\u{unit:04x}");
         }
+    }
+}
+
+/// Appends text of any bytes as a JSON string.
+pub(crate) fn write_text(bytes: &[u8], out: &mut Vec<u8>) {
+    let is_plain = |byte: &u8| matches!(byte, b' '..=b'~') && !matches!(byte, b'"' | b'\\');
+    if bytes.iter().all(is_plain) {
+        out.push(b'"');
+        out.extend_from_slice(bytes);
+        out.push(b'"');
+    } else {
+        out.extend_from_slice(Escaped(&text(bytes).into()).to_string().as_bytes());
     }
 }
 

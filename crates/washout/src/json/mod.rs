@@ -10,7 +10,7 @@ pub(crate) mod spellout;
 pub(crate) mod survey;
 pub(crate) mod trace;
 
-pub(crate) use escape::Escaped;
+pub(crate) use escape::{Escaped, write_text};
 
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
@@ -24,8 +24,8 @@ use crate::show::summary::Summary;
 /// The start of the value of a check: what is found is written as it is found.
 pub(crate) const OPENING_OF_CHECK: &str = "{\"version\": 1, \"command\": \"check\", \"found\": [";
 
-/// Closes the value of a check.
-pub(crate) fn close_check(summary: &Summary, left_out: &[(PathBuf, Skip)], out: &mut impl Write) -> io::Result<()> {
+/// The end of the value of a check.
+pub(crate) fn closing_of_check(summary: &Summary, left_out: &[(PathBuf, Skip)]) -> String {
     let left_out = left_out.iter().map(|(file, why)| json!({"file": path(file), "why": why.to_string()}));
     let left_out = Value::from(left_out.collect::<Vec<_>>());
     let files = json!({
@@ -34,7 +34,7 @@ pub(crate) fn close_check(summary: &Summary, left_out: &[(PathBuf, Skip)], out: 
         "skipped": summary.skipped(),
         "failed": summary.failed,
     });
-    writeln!(out, "\n], \"left_out\": {}, \"files\": {files}}}", Escaped(&left_out))
+    format!("\n], \"left_out\": {}, \"files\": {files}}}\n", Escaped(&left_out))
 }
 
 /// Counts up when a field goes or changes its meaning; a new field changes nothing for those who do not know it.

@@ -11,7 +11,7 @@ use washout_files::{Excerpt, Washed};
 use super::page::{drawn, page};
 use super::rules::{chart, filter_style, filters};
 use crate::show::number::{counted, grouped};
-use crate::show::preview::table_changes;
+use crate::show::preview::how_much;
 use crate::show::summary::Summary;
 use crate::show::visible::{GlyphLook, drawn_within, shown, shown_cell, shown_path};
 
@@ -23,7 +23,8 @@ pub(super) const MOST_HUNKS: usize = 10_000;
 pub(super) struct Changes {
     files: Vec<File>,
     kept: usize,
-    left_out: u64,
+    /// Whether there are changes that are not shown.
+    leaves_out: bool,
 }
 
 struct File {
@@ -32,8 +33,8 @@ struct File {
     how_much: String,
     is_table: bool,
     hunks: Vec<Hunk>,
-    /// Places that are not shown.
-    more: u64,
+    /// Places that are not shown; `None`: no one has counted them.
+    more: Option<u64>,
     mark_goes: bool,
 }
 
@@ -41,15 +42,12 @@ impl Changes {
     pub(super) fn add(&mut self, path: &Path, washed: &Washed, excerpt: &Excerpt) {
         let room = MOST_HUNKS - self.kept;
         let hunks: Vec<Hunk> = excerpt.hunks.iter().take(room).cloned().collect();
-        let more = excerpt.more_hunks + (excerpt.hunks.len() - hunks.len()) as u64;
+        let more = excerpt.more_hunks().map(|more| more + (excerpt.hunks.len() - hunks.len()) as u64);
         self.kept += hunks.len();
-        self.left_out += more;
+        self.leaves_out |= more != Some(0);
         self.files.push(File {
             path: path.to_owned(),
-            how_much: match &washed.table {
-                None => format!("{} of {}", grouped(excerpt.changed_lines), counted(washed.before.lines, "line")),
-                Some(table) => table_changes(excerpt, table.records),
-            },
+            how_much: how_much(washed, excerpt),
             is_table: washed.table.is_some(),
             hunks,
             more,
@@ -67,8 +65,8 @@ impl Changes {
                 (chart(names, summary.rules(), "files"))
                 (filters(names, summary.rules(), &paths, "file"))
                 h2 { "Changes" }
-                @if self.left_out > 0 {
-                    p.quiet { (counted(self.left_out, "more place")) " not shown; NAME.jsonl lists every one." }
+                @if self.leaves_out {
+                    p.quiet { "Not every place is shown; NAME.jsonl lists them all." }
                 }
                 @if self.files.is_empty() { p { "No file changes." } }
                 @for (index, file) in self.files.iter().enumerate() { (file.section(index, names)) }
@@ -105,7 +103,11 @@ impl File {
                 @if self.mark_goes { p.quiet { "The byte order mark goes." } }
                 div.hunk.head { span { (if self.is_table { "cell" } else { "line" }) } span { "before" } span { "after" } span { "rule" } }
                 @for hunk in &self.hunks { (row(hunk, names)) }
-                @if self.more > 0 { p.quiet { "… and " (counted(self.more, "more place")) " in this file" } }
+                @match self.more {
+                    Some(0) => {}
+                    Some(more) => { p.quiet { "… and " (counted(more, "more place")) " in this file" } }
+                    None => { p.quiet { "… and more in this file" } }
+                }
             }
         }
     }
@@ -146,7 +148,7 @@ fn row(hunk: &Hunk, names: &[RuleName]) -> Markup {
 }
 
 fn side(hunk: &Hunk, is_on: impl Fn(Side) -> bool, nothing: &str) -> Markup {
-    let pieces: Vec<_> = hunk.pieces.iter().filter(|piece| is_on(piece.side)).collect();
+    let pieces: Vec<_> = hunk.pieces().filter(|piece| is_on(piece.side)).collect();
     html! {
         @if pieces.is_empty() {
             pre.quiet { (nothing) }
@@ -155,9 +157,9 @@ fn side(hunk: &Hunk, is_on: impl Fn(Side) -> bool, nothing: &str) -> Markup {
                 @for piece in pieces {
                     @if piece.omitted > 0 { span.quiet { " … " } }
                     @match piece.side {
-                        Side::Kept => { (lines(&piece.bytes, false)) }
-                        Side::Removed(_) => { del { (lines(&piece.bytes, true)) } }
-                        Side::Put(_) => { ins { (lines(&piece.bytes, true)) } }
+                        Side::Kept => { (lines(piece.bytes, false)) }
+                        Side::Removed(_) => { del { (lines(piece.bytes, true)) } }
+                        Side::Put(_) => { ins { (lines(piece.bytes, true)) } }
                     }
                 }
                 @if hunk.cut_bytes > 0 { span.quiet { " …" } }

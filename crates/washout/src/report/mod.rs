@@ -7,16 +7,17 @@ mod page;
 mod rules;
 pub(crate) mod survey;
 
-pub(crate) use jsonl::change_line;
+pub(crate) use jsonl::ChangeJson;
 
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
 use washout_core::RuleName;
-use washout_files::{FileReport, OutputFile, Recorder, State};
+use washout_files::{Excerpt, OutputFile, Washed};
 
 use crate::exit::Trouble;
 use crate::outputs::{self, Inputs};
+use crate::record::copy_record;
 use crate::show::summary::Summary;
 use crate::show::visible::shown_path;
 
@@ -99,19 +100,24 @@ impl Reports {
         if self.files.pages.is_empty() { 0 } else { html::MOST_HUNKS }
     }
 
-    /// Writes each change down, if that is requested.
-    pub(crate) fn recorder<'n>(&self, names: &'n [RuleName]) -> Option<Box<Recorder<'n>>> {
-        let record: Box<Recorder<'n>> = Box::new(move |file, change, out| change_line(names, file, change, out));
-        (!self.files.lines.is_empty()).then_some(record)
+    /// Whether each change is to be written down, as [`ChangeJson`].
+    pub(crate) fn want_lines(&self) -> bool {
+        !self.files.lines.is_empty()
     }
 
-    pub(crate) fn add(&mut self, report: &mut FileReport) -> io::Result<()> {
-        let State::Changed(washed, Some(followed)) = &mut report.state else { return Ok(()) };
-        if let Some(mut record) = followed.record.take() {
-            io::copy(&mut record, &mut ToAll(&mut self.files.lines))?;
+    /// Takes what was kept of a file, and its changes one by one if they were written down.
+    pub(crate) fn add(
+        &mut self,
+        path: &Path,
+        washed: &Washed,
+        excerpt: &Excerpt,
+        lines: Option<impl io::Read>,
+    ) -> io::Result<()> {
+        if let Some(lines) = lines {
+            copy_record(lines, &mut ToAll(&mut self.files.lines))?;
         }
         if !self.files.pages.is_empty() {
-            self.changes.add(&report.path, washed, &followed.excerpt);
+            self.changes.add(path, washed, excerpt);
         }
         Ok(())
     }

@@ -270,7 +270,7 @@ struct Byte {
 fn lines(hunk: &Hunk, on_side: impl Fn(Side) -> bool) -> Vec<DrawnLine> {
     let mut bytes: Vec<Byte> = Vec::new();
     let mut at_seam = false;
-    for piece in &hunk.pieces {
+    for piece in hunk.pieces() {
         if on_side(piece.side) {
             bytes.extend(bytes_of(piece, std::mem::take(&mut at_seam)));
         } else {
@@ -292,7 +292,7 @@ fn lines(hunk: &Hunk, on_side: impl Fn(Side) -> bool) -> Vec<DrawnLine> {
     lines
 }
 
-fn bytes_of(piece: &Piece, at_seam: bool) -> impl Iterator<Item = Byte> + '_ {
+fn bytes_of(piece: Piece<'_>, at_seam: bool) -> impl Iterator<Item = Byte> + '_ {
     piece.bytes.iter().enumerate().map(move |(index, byte)| Byte {
         value: *byte,
         side: piece.side,

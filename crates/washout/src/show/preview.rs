@@ -4,13 +4,15 @@ use std::io::{self, Write};
 use std::path::Path;
 
 use washout_core::RuleName;
-use washout_files::{Excerpt, Washed};
+use washout_core::observe::Hunk;
+use washout_files::{CONTEXT, Excerpt, FileRecorder, Recorder, Totals, Washed};
 
 use super::hunk::HunkDrawer;
 use super::number::{counted, grouped};
 use super::screen::Screen;
 use super::style::{FILE, QUIET};
 use super::visible::shown_path;
+use crate::record::copy_record;
 
 /// How much of the changes is shown.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -22,14 +24,14 @@ pub(crate) enum Amount {
 }
 
 /// Files whose changes are shown before the others are only counted.
-const MOST_FILES: usize = 8;
+pub(crate) const MOST_FILES: usize = 8;
 
 impl Amount {
-    /// How many hunks of a file have to be kept for showing so much.
+    /// How many hunks of a file have to be kept for showing so much. All are drawn as they are found.
     pub(crate) fn hunks(self) -> usize {
         match self {
             Self::Some => 64,
-            Self::All => usize::MAX,
+            Self::All => 0,
         }
     }
 }
@@ -44,6 +46,28 @@ pub(crate) struct Preview<'n> {
     pub(crate) hidden_files: u64,
 }
 
+/// Draws each hunk as it is found.
+pub(crate) struct DrawnHunks<'n>(HunkDrawer<'n>);
+
+impl<'n> DrawnHunks<'n> {
+    pub(crate) fn new(names: &'n [RuleName], screen: Screen) -> Self {
+        Self(HunkDrawer::new(names, screen.columns))
+    }
+}
+
+impl Recorder for DrawnHunks<'_> {
+    fn file<'f>(&'f self, _path: &'f Path) -> Box<dyn FileRecorder + Send + 'f> {
+        Box::new(&self.0)
+    }
+}
+
+impl FileRecorder for &HunkDrawer<'_> {
+    fn hunk(&mut self, hunk: &Hunk, out: &mut Vec<u8>) {
+        // Writing to a vector does not fail.
+        let _ = self.draw(&hunk.around(CONTEXT), out);
+    }
+}
+
 impl<'n> Preview<'n> {
     pub(crate) fn new(names: &'n [RuleName], screen: Screen, amount: Amount) -> Self {
         // A third of the screen leaves room for the next file and for the summary.
@@ -51,11 +75,13 @@ impl<'n> Preview<'n> {
         Self { drawer: HunkDrawer::new(names, screen.columns), rows_per_file, amount, shown_files: 0, hidden_files: 0 }
     }
 
+    /// Shows what was kept of a file; `drawn`: all its hunks, where they were drawn already.
     pub(crate) fn file(
         &mut self,
         path: &Path,
         washed: &Washed,
         excerpt: &Excerpt,
+        drawn: Option<impl io::Read>,
         out: &mut impl Write,
     ) -> io::Result<()> {
         if self.amount == Amount::Some && self.shown_files == MOST_FILES {
@@ -66,59 +92,68 @@ impl<'n> Preview<'n> {
             legend(out)?;
         }
         self.shown_files += 1;
-        let changed = grouped(excerpt.changed_lines);
-        let summary = match &washed.table {
-            _ if !excerpt.differs() => {
-                let is_table = washed.table.is_some();
-                let what = if is_table { "its fields or its encoding change" } else { "its encoding changes" };
-                format!("{what}, and nothing else")
-            }
-            None => {
-                let verb = if washed.before.lines == 1 { "changes" } else { "change" };
-                format!("{changed} of {} {verb}", counted(washed.before.lines, "line"))
-            }
-            Some(table) => table_changes(excerpt, table.records),
+        let summary = if excerpt.differs() {
+            how_much(washed, excerpt)
+        } else {
+            let is_table = washed.table.is_some();
+            let what = if is_table { "its fields or its encoding change" } else { "its encoding changes" };
+            format!("{what}, and nothing else")
         };
         writeln!(out, "{FILE}{}{FILE:#}{QUIET}  {summary}{QUIET:#}\n", shown_path(path))?;
         if let Some(rule) = excerpt.byte_order_mark {
             let number = self.drawer.number(rule);
             writeln!(out, "        the byte order mark goes{QUIET}  rule {number}{QUIET:#}\n")?;
         }
+        if let Some(drawn) = drawn {
+            return copy_record(drawn, out);
+        }
         let mut rows = 0;
         let mut shown = 0;
         for hunk in &excerpt.hunks {
-            if self.amount == Amount::Some && rows >= self.rows_per_file {
+            if rows >= self.rows_per_file {
                 break;
             }
             rows += self.drawer.draw(hunk, out)?;
             shown += 1;
         }
-        let more = excerpt.more_hunks + (excerpt.hunks.len() - shown) as u64;
-        if more > 0 {
-            writeln!(
-                out,
-                "{QUIET}        … and {} in this file; --all shows them{QUIET:#}\n",
-                counted(more, "more place")
-            )?;
-        }
-        Ok(())
+        let more = match excerpt.more_hunks().map(|more| more + (excerpt.hunks.len() - shown) as u64) {
+            Some(0) => return Ok(()),
+            Some(more) => counted(more, "more place"),
+            None => "many more places".to_owned(),
+        };
+        writeln!(out, "{QUIET}        … and {more} in this file; --all shows them{QUIET:#}\n")
     }
 }
 
-/// How much of a table changes that has this many records.
-pub(crate) fn table_changes(excerpt: &Excerpt, records: u64) -> String {
+/// How much of a file changes, in words.
+pub(crate) fn how_much(washed: &Washed, excerpt: &Excerpt) -> String {
     let verb = |count: u64, verb: &str| if count == 1 { format!("{verb}s") } else { verb.to_owned() };
-    let all = counted(records, "record");
-    let (cells, dropped, names) = (excerpt.changed_lines, excerpt.dropped_records, excerpt.changed_names);
-    let parts = [
-        (cells > 0).then(|| format!("{} in {all} {}", counted(cells, "cell"), verb(cells, "change"))),
-        (dropped > 0).then(|| match cells {
-            0 => format!("{} of {all} {}", grouped(dropped), if dropped == 1 { "goes" } else { "go" }),
-            _ => format!("{} {}", counted(dropped, "record"), if dropped == 1 { "goes" } else { "go" }),
-        }),
-        (names > 0).then(|| format!("{} of the header {}", counted(names, "field"), verb(names, "change"))),
-    ];
-    parts.into_iter().flatten().collect::<Vec<_>>().join(", ")
+    match (&washed.table, excerpt.totals) {
+        (table, None) => {
+            let changes = counted(washed.changes.iter().sum(), "change");
+            match table {
+                None => format!("{changes} in {}", counted(washed.before.lines, "line")),
+                Some(table) => format!("{changes} in {}", counted(table.records, "record")),
+            }
+        }
+        (None, Some(Totals { changed_lines, .. })) => {
+            let lines = washed.before.lines;
+            format!("{} of {} {}", grouped(changed_lines), counted(lines, "line"), verb(lines, "change"))
+        }
+        (Some(table), Some(totals)) => {
+            let all = counted(table.records, "record");
+            let Totals { changed_lines: cells, dropped_records: dropped, changed_names: names, .. } = totals;
+            let parts = [
+                (cells > 0).then(|| format!("{} in {all} {}", counted(cells, "cell"), verb(cells, "change"))),
+                (dropped > 0).then(|| match cells {
+                    0 => format!("{} of {all} {}", grouped(dropped), if dropped == 1 { "goes" } else { "go" }),
+                    _ => format!("{} {}", counted(dropped, "record"), if dropped == 1 { "goes" } else { "go" }),
+                }),
+                (names > 0).then(|| format!("{} of the header {}", counted(names, "field"), verb(names, "change"))),
+            ];
+            parts.into_iter().flatten().collect::<Vec<_>>().join(", ")
+        }
+    }
 }
 
 pub(crate) fn legend(out: &mut impl Write) -> io::Result<()> {

@@ -2,6 +2,7 @@
 
 use std::collections::HashMap;
 use std::io::Write;
+use std::ops::Range;
 
 use washout_core::observe::{Detail, Hunk, Lineage, Piece, Side};
 use washout_core::{Program, RuleId};
@@ -150,20 +151,25 @@ impl Asker<'_> {
         new: &mut Vec<u8>,
         out: &mut impl Write,
     ) -> Result<(), Trouble> {
-        for change in stretches(hunk) {
-            let Some(rule) = hunk.pieces[change.start].side.rule() else {
-                hunk.pieces[change].iter().for_each(|piece| new.extend_from_slice(&piece.bytes));
+        let pieces: Vec<Piece<'_>> = hunk.pieces().collect();
+        let mut next = 0;
+        // The pieces of one change together.
+        for change in pieces.chunk_by(|one, next| one.side.rule().is_some() && one.side.rule() == next.side.rule()) {
+            let place = next..next + change.len();
+            next = place.end;
+            let Some(rule) = change[0].side.rule() else {
+                new.extend_from_slice(change[0].bytes);
                 continue;
             };
             let known = if self.over { Some(false) } else { whole.or(self.by_rule.get(&rule).copied()) };
             let take = match known {
                 Some(known) => known,
-                None => self.ask(&only(hunk, &change), rule, whole, out)?,
+                None => self.ask(&only(hunk, &place), rule, whole, out)?,
             };
             *if take { &mut self.taken } else { &mut self.left } += 1;
-            for piece in &hunk.pieces[change] {
+            for piece in change {
                 if matches!(piece.side, Side::Put(_)) == take {
-                    new.extend_from_slice(&piece.bytes);
+                    new.extend_from_slice(piece.bytes);
                 }
             }
         }
@@ -198,28 +204,13 @@ impl Asker<'_> {
     }
 }
 
-/// The pieces of a hunk, those of one change together.
-fn stretches(hunk: &Hunk) -> Vec<std::ops::Range<usize>> {
-    let mut stretches: Vec<std::ops::Range<usize>> = Vec::new();
-    for (index, piece) in hunk.pieces.iter().enumerate() {
-        let goes_on = piece.side.rule().is_some()
-            && stretches.last().is_some_and(|last| hunk.pieces[last.start].side.rule() == piece.side.rule());
-        match stretches.last_mut().filter(|_| goes_on) {
-            Some(last) => last.end = index + 1,
-            None => stretches.push(index..index + 1),
-        }
-    }
-    stretches
-}
-
-/// The hunk with this change alone: the others are as before.
-fn only(hunk: &Hunk, change: &std::ops::Range<usize>) -> Hunk {
-    let kept = |(index, piece): (usize, &Piece)| match piece.side {
-        _ if change.contains(&index) => Some(piece.clone()),
+/// The hunk with the change of these pieces alone: the others are as before.
+fn only(hunk: &Hunk, change: &Range<usize>) -> Hunk {
+    hunk.with_pieces(hunk.pieces().enumerate().filter_map(|(index, piece)| match piece.side {
+        _ if change.contains(&index) => Some(piece),
         Side::Put(_) => None,
-        Side::Kept | Side::Removed(_) => Some(Piece { side: Side::Kept, ..piece.clone() }),
-    };
-    Hunk { pieces: hunk.pieces.iter().enumerate().filter_map(kept).collect(), ..hunk.clone() }
+        Side::Kept | Side::Removed(_) => Some(Piece { side: Side::Kept, ..piece }),
+    }))
 }
 
 /// How many bytes that many lines have.

@@ -3,16 +3,17 @@
 use std::io::{self, Write};
 
 use washout_core::Program;
-use washout_files::{Aim, Charsets, Chosen, FileReport, Follow, Keeper, Replacing, Run, State, Stop, judge};
+use washout_files::{Aim, Charsets, Chosen, Follow, Followed, Keeper, Recorder, Replacing, Run, State, Stop, judge};
 
 use super::way_back;
 use crate::exit::{Exit, Trouble};
 use crate::json;
 use crate::out::{print_failed, print_table_notes};
-use crate::report::Reports;
+use crate::record::EachChange;
+use crate::report::{ChangeJson, Reports};
 use crate::show::command_line::typed;
 use crate::show::number::counted;
-use crate::show::preview::{Amount, Preview};
+use crate::show::preview::{Amount, DrawnHunks, MOST_FILES, Preview};
 use crate::show::progress::ProgressMeter;
 use crate::show::screen::Screen;
 use crate::show::summary::{Summary, Tense, advise};
@@ -117,12 +118,22 @@ impl Job<'_> {
         }
         let mut written = Ok(());
         let progress = ProgressMeter::over(&chosen.files);
-        let recorder = reports.recorder(names);
-        let shown = if self.previews() && !self.json { self.amount.hunks() } else { 0 };
+        let shows = self.previews() && !self.json;
+        let drawn = (shows && self.amount == Amount::All).then(|| DrawnHunks::new(names, Screen::of_stdout()));
+        let lines = reports.want_lines().then(|| EachChange::lines(ChangeJson::new(names)));
+        let of_hunks = drawn.as_ref().map(|drawn| drawn as &dyn Recorder);
+        let of_changes = lines.as_ref().map(|lines| lines as &dyn Recorder);
+        let recorders: Vec<&dyn Recorder> = of_hunks.into_iter().chain(of_changes).collect();
+        let shown = if shows { self.amount.hunks() } else { 0 };
         let run = Run {
             program: self.program,
             aim: &self.aim,
-            follow: Follow { hunks: shown.max(reports.hunks()), record: recorder.as_deref() },
+            follow: Follow {
+                hunks: shown.max(reports.hunks()),
+                files: if reports.hunks() > 0 { usize::MAX } else { MOST_FILES },
+                only: false,
+                recorders: &recorders,
+            },
             first_lines: self.first_lines,
             stop,
             meter: progress.meter(),
@@ -130,22 +141,31 @@ impl Job<'_> {
             replacing: self.replacing,
             keeper,
         };
-        run.wash_all(&chosen.files, |mut report| {
+        run.wash_all(&chosen.files, |report| {
             summary.add(&report);
             if written.is_ok() {
                 written = progress.aside(|| {
-                    if let State::Changed(washed, _) | State::Unchanged(washed) = &report.state {
-                        print_table_notes(&report.path, washed, out)?;
-                    }
                     if let Some(files) = files.as_deref_mut() {
                         files.add(&report);
                     }
-                    let summary = if self.json || !self.previews() {
-                        Self::print_if_failed(&report, out)
-                    } else {
-                        Self::show(&report, &mut preview, out)
-                    };
-                    summary.and_then(|()| reports.add(&mut report))
+                    match report.state {
+                        State::Failed(error) => print_failed(&report.path, &error, out),
+                        State::Skipped(_) => Ok(()),
+                        State::Unchanged(washed) => print_table_notes(&report.path, &washed, out),
+                        State::Changed(washed, followed) => {
+                            print_table_notes(&report.path, &washed, out)?;
+                            let Some(Followed { excerpt, records }) = followed else {
+                                preview.hidden_files += u64::from(shows);
+                                return Ok(());
+                            };
+                            let mut records = records.into_iter();
+                            let drawn = drawn.as_ref().and_then(|_| records.next());
+                            if shows {
+                                preview.file(&report.path, &washed, &excerpt, drawn, out)?;
+                            }
+                            reports.add(&report.path, &washed, &excerpt, records.next())
+                        }
+                    }
                 });
             }
         });
@@ -156,20 +176,6 @@ impl Job<'_> {
             writeln!(out, "… and {more} with changes; --all shows them\n")?;
         }
         Ok(summary)
-    }
-
-    fn print_if_failed(report: &FileReport, out: &mut impl Write) -> io::Result<()> {
-        match &report.state {
-            State::Failed(error) => print_failed(&report.path, error, out),
-            State::Changed(..) | State::Unchanged(_) | State::Skipped(_) => Ok(()),
-        }
-    }
-
-    fn show(report: &FileReport, preview: &mut Preview<'_>, out: &mut impl Write) -> io::Result<()> {
-        match &report.state {
-            State::Changed(washed, Some(followed)) => preview.file(&report.path, washed, &followed.excerpt, out),
-            _ => Self::print_if_failed(report, out),
-        }
     }
 
     fn advise(&self, summary: &Summary, out: &mut impl Write) -> io::Result<()> {

@@ -71,9 +71,9 @@ impl OldText {
 
     /// The same up to a place of the line, which may be long: the caller asks for each piece of it.
     fn ends_up_to(&self, to: usize) -> impl Iterator<Item = usize> + '_ {
-        let line = &self.line;
+        let (line, from) = (&self.line, self.at);
         let is_end = |at: &usize| line[*at] == b'\n' || (line[*at] == b'\r' && line.get(*at + 1) != Some(&b'\n'));
-        (self.at..to).filter(is_end).map(|at| at + 1)
+        memchr::memchr2_iter(b'\n', b'\r', &line[from..to]).map(move |at| from + at).filter(is_end).map(|at| at + 1)
     }
 
     /// Passes over the rest of the line of the patch, and gives it.

@@ -90,13 +90,13 @@ impl Comparison<'_> {
         let from = block.old.len();
         self.old.pass_within(hunk.first_line, &mut block.old);
         block.new.extend_from_slice(&block.old[from..]);
-        for piece in &hunk.pieces {
+        for piece in hunk.pieces() {
             if !matches!(piece.side, Side::Put(_)) {
-                self.old.pass_bytes(&piece.bytes)?;
-                block.old.extend_from_slice(&piece.bytes);
+                self.old.pass_bytes(piece.bytes)?;
+                block.old.extend_from_slice(piece.bytes);
             }
             if !matches!(piece.side, Side::Removed(_)) {
-                block.new.extend_from_slice(&piece.bytes);
+                block.new.extend_from_slice(piece.bytes);
             }
         }
         self.block = Some(block);
