@@ -16,9 +16,8 @@ use crate::folder::{Folder, Folders, Location, folder_of};
 use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, RenameOutcome, RunState, hash_of};
 use crate::meter::Meter;
 use crate::open::refuse_irregular;
-use crate::run::batch_to_replace;
 use crate::stop::Stop;
-use crate::write::{InPlaceSink, OldFile, Replacing, Waiting, put_in_place};
+use crate::write::{InPlaceSink, OldFile, Replacing, Waiting, batches_to_replace, put_in_place};
 
 /// What putting the contents of a run back would do.
 #[derive(Debug, Default)]
@@ -93,7 +92,7 @@ fn judge(originals: &Originals, record: &ContentRecord, force: bool) -> Result<b
     if hash != record.after && !force {
         return Err(RestoreRefusal::Changed);
     }
-    originals.open(&record.before).map(|_| true).map_err(RestoreRefusal::NotKept)
+    originals.open(&record.before, record.packed.as_ref()).map(|_| true).map_err(RestoreRefusal::NotKept)
 }
 
 impl Restoration {
@@ -107,7 +106,7 @@ impl Restoration {
             }
         }
         let folders = Folders::default();
-        for batch in self.files.chunks(batch_to_replace()) {
+        for batch in batches_to_replace(&self.files, |record| record.len) {
             if stop.is_requested() {
                 break;
             }
@@ -142,8 +141,8 @@ fn ready(keeper: &Keeper, record: &ContentRecord, folders: &Folders) -> Result<O
 
 fn copy_original(keeper: &Keeper, record: &ContentRecord, sink: &mut InPlaceSink<'_>) -> Result<(), FileError> {
     let lost = |error: io::Error| FileError::Original(error);
-    let mut original = keeper.originals().open(&record.before).map_err(lost)?;
-    let mut buffer = vec![0; 256 << 10];
+    let mut original = keeper.originals().open(&record.before, record.packed.as_ref()).map_err(lost)?;
+    let mut buffer = vec![0; 64 << 10];
     // Even an empty content is one.
     sink.give(b"", true)?;
     loop {

@@ -6,7 +6,6 @@ use std::panic::AssertUnwindSafe;
 use std::path::{Path, PathBuf};
 
 use rayon::prelude::*;
-use rustix::process::{Resource, getrlimit};
 use washout_core::Program;
 use washout_core::observe::NoObserver;
 use washout_core::table::{Form, TableError};
@@ -23,7 +22,9 @@ use crate::history::Keeper;
 use crate::meter::Meter;
 use crate::skip::Skip;
 use crate::wash::{Follow, FollowObserver, Followed, WashFailure, Washed, wash};
-use crate::write::{ComparedSink, CopySink, InPlaceSink, OldFile, Replacing, SourceFile, Waiting, put_in_place};
+use crate::write::{
+    ComparedSink, CopySink, InPlaceSink, OldFile, Replacing, SourceFile, Waiting, batches_to_replace, put_in_place,
+};
 
 /// What happens to the results.
 #[derive(Clone, Debug)]
@@ -74,16 +75,6 @@ pub enum State {
 /// the first reports come soon and that reports take little memory.
 pub(crate) const BATCH: usize = 64;
 
-/// The same of files that are going to be replaced, which all are open at once as far as the system allows: each with its
-/// folder, its result and what is kept of it.
-pub(crate) fn batch_to_replace() -> usize {
-    const FOR_EACH: u64 = 4;
-    const FOR_OTHERS: u64 = 64;
-    let allowed = getrlimit(Resource::Nofile).current.unwrap_or(u64::MAX);
-    let files = allowed.saturating_sub(FOR_OTHERS) / FOR_EACH;
-    usize::try_from(files).unwrap_or(BATCH).clamp(1, BATCH)
-}
-
 /// The same where each file is done with by itself: threads meet less often.
 const LARGE_BATCH: usize = 512;
 
@@ -116,8 +107,12 @@ impl Run<'_> {
     /// Once `stop` is requested, files that have not been started are not, and have no report.
     pub fn wash_all(&self, files: &[ChosenFile], mut report: impl FnMut(FileReport)) {
         let folders = Folders::default();
-        let batch = if let Aim::Write = self.aim { batch_to_replace() } else { LARGE_BATCH };
-        let mut batches = files.chunks(batch);
+        let mut batches: Box<dyn Iterator<Item = &[ChosenFile]>> = match self.aim {
+            Aim::Write => {
+                Box::new(batches_to_replace(files, |file| std::fs::metadata(&file.path).map_or(0, |file| file.len())))
+            }
+            Aim::Preview | Aim::Into { .. } => Box::new(files.chunks(LARGE_BATCH)),
+        };
         let mut ready: Vec<FileReport> = Vec::new();
         let (mut run, mut kept) = (*self, 0);
         loop {

@@ -216,12 +216,14 @@ fn a_history_of_an_older_version_goes_on() {
     let rows = [
         (1, "ALTER TABLE runs DROP COLUMN part; ALTER TABLE runs DROP COLUMN changes", "NULL", None),
         (2, "ALTER TABLE runs DROP COLUMN part", "NULL, 7", Some(7)),
+        (3, "", "NULL, 7, 0", Some(7)),
     ];
     for (version, without, last, changes) in rows {
         let desk = TestDir::with(&["a"]);
         drop(desk.history());
         let path = desk.state.path().join("history.sqlite");
         let database = rusqlite::Connection::open(&path).unwrap();
+        database.execute_batch("DROP TABLE packed").unwrap();
         database.execute_batch(without).unwrap();
         let run = format!("INSERT INTO runs VALUES (1, 'names', 5, 6, x'2f', '[]', '[]', {last})");
         database.execute_batch(&run).unwrap();

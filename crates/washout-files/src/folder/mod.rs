@@ -19,11 +19,11 @@ use std::io;
 use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
 use std::os::unix::ffi::OsStrExt;
 use std::path::{Component, Path, PathBuf};
-use std::sync::{Arc, Mutex, PoisonError, Weak};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError, Weak};
 
 use rustix::fs::{
-    AtFlags, CWD, Dir, FileType, Mode, OFlags, RenameFlags, Stat, linkat, mkdirat, openat, renameat, renameat_with,
-    statat, unlinkat,
+    AtFlags, CWD, Dir, FileType, Mode, OFlags, RenameFlags, Stat, fstat, linkat, mkdirat, openat, renameat,
+    renameat_with, statat, unlinkat,
 };
 use rustix::io::Errno;
 use xattr::FileExt;
@@ -48,12 +48,26 @@ pub(crate) const ACCESS_LIST: &str = "system.posix_acl_access";
 pub(crate) struct Folder {
     handle: OwnedFd,
     path: PathBuf,
+    /// The file system it is on.
+    system: Option<Arc<OwnedFd>>,
+    whole_path: OnceLock<PathBuf>,
+}
+
+impl AsFd for Folder {
+    fn as_fd(&self) -> BorrowedFd<'_> {
+        self.handle.as_fd()
+    }
 }
 
 impl Folder {
     /// Opens the folder at this path, links followed.
     pub(crate) fn open(path: &Path) -> io::Result<Self> {
-        Ok(Self { handle: openat(CWD, path, FOLDER, Mode::empty())?, path: path.to_owned() })
+        Ok(Self {
+            handle: openat(CWD, path, FOLDER, Mode::empty())?,
+            path: path.to_owned(),
+            system: None,
+            whole_path: OnceLock::new(),
+        })
     }
 
     /// Opens the folder `rest` below `named`. Links are followed in `named` only.
@@ -62,7 +76,12 @@ impl Folder {
             return Self::open(named);
         }
         let base = openat(CWD, named, THROUGH, Mode::empty())?;
-        Ok(Self { handle: open_beneath(base.as_fd(), rest, FOLDER)?, path: named.join(rest) })
+        Ok(Self {
+            handle: open_beneath(base.as_fd(), rest, FOLDER)?,
+            path: named.join(rest),
+            system: None,
+            whole_path: OnceLock::new(),
+        })
     }
 
     /// Opens the folder at an absolute path in which there is no link.
@@ -89,9 +108,14 @@ impl Folder {
                 // It may have inherited an access list that lets others in; there are none on many file systems.
                 let _ = File::from(handle.try_clone()?).remove_xattr(ACCESS_LIST);
             }
-            folder = Self { handle, path: named.join(&below) };
+            folder = Self { handle, path: named.join(&below), system: None, whole_path: OnceLock::new() };
         }
         Ok(folder)
+    }
+
+    /// The file system it is on, by something there that is open since before anything was written in this run.
+    pub(crate) fn system(&self) -> BorrowedFd<'_> {
+        self.system.as_deref().unwrap_or(&self.handle).as_fd()
     }
 
     /// Its path, as it was opened.
@@ -99,18 +123,21 @@ impl Folder {
         &self.path
     }
 
-    /// Its path, absolute and without links.
+    /// Its path, absolute and without links, as it was when that was first asked for.
     ///
     /// # Errors
-    /// Another folder is there now.
+    /// Another folder is there.
     pub(crate) fn whole_path(&self) -> io::Result<PathBuf> {
+        if let Some(path) = self.whole_path.get() {
+            return Ok(path.clone());
+        }
         let path = self.path.canonicalize()?;
         let there = rustix::fs::stat(&path)?;
         let held = rustix::fs::fstat(&self.handle)?;
-        if (there.st_dev, there.st_ino) == (held.st_dev, held.st_ino) {
-            return Ok(path);
+        if (there.st_dev, there.st_ino) != (held.st_dev, held.st_ino) {
+            return Err(io::Error::other("another folder has taken the place of the one that it is in"));
         }
-        Err(io::Error::other("another folder has taken the place of the one that it is in"))
+        Ok(self.whole_path.get_or_init(|| path).clone())
     }
 
     /// Opens an entry for reading. It may be anything but a link.
@@ -180,15 +207,16 @@ impl Folder {
     }
 }
 
-impl AsFd for Folder {
-    fn as_fd(&self) -> BorrowedFd<'_> {
-        self.handle.as_fd()
-    }
-}
-
 /// Folders that a run writes to, each open as long as any file in it is worked on.
 #[derive(Debug, Default)]
-pub(crate) struct Folders(Mutex<HashMap<PathBuf, Weak<Folder>>>);
+pub(crate) struct Folders(Mutex<OpenFolders>);
+
+#[derive(Debug, Default)]
+struct OpenFolders {
+    by_path: HashMap<PathBuf, Weak<Folder>>,
+    /// The first folder of each file system, opened once more: not the lock that it holds.
+    systems: HashMap<u64, Arc<OwnedFd>>,
+}
 
 impl Folders {
     /// Opens a folder to write in it, unless it is open already: `open` opens the one that `path` stands for.
@@ -197,16 +225,23 @@ impl Folders {
     /// as long as the folder is held.
     pub(crate) fn to_write(&self, path: &Path, open: impl FnOnce() -> io::Result<Folder>) -> io::Result<Arc<Folder>> {
         let mut folders = self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        if let Some(folder) = folders.get(path).and_then(Weak::upgrade) {
+        let OpenFolders { by_path, systems } = &mut *folders;
+        if let Some(folder) = by_path.get(path).and_then(Weak::upgrade) {
             return Ok(folder);
         }
-        let folder = Arc::new(open()?);
+        let mut folder = open()?;
+        let system = fstat(&folder.handle)?.st_dev;
+        if !systems.contains_key(&system) {
+            systems.insert(system, Arc::new(openat(&folder.handle, ".", FOLDER, Mode::empty())?));
+        }
+        folder.system = systems.get(&system).cloned();
         // What is in it is looked at once: it may be a million of names.
-        if !folders.contains_key(path) {
+        if !by_path.contains_key(path) {
             folder.sweep();
         }
         folder.claim()?;
-        folders.insert(path.to_owned(), Arc::downgrade(&folder));
+        let folder = Arc::new(folder);
+        by_path.insert(path.to_owned(), Arc::downgrade(&folder));
         Ok(folder)
     }
 }

@@ -7,10 +7,11 @@ use std::os::unix::ffi::{OsStrExt, OsStringExt};
 use std::path::PathBuf;
 use std::sync::{Mutex, PoisonError};
 
-use rusqlite::params;
+use rusqlite::{Row, params};
 
 use super::error::reading;
 use super::originals::{ContentHash, Keeping, Originals, hash_of};
+use super::pack::{Pack, PackPlace};
 use super::run::OpenRun;
 use super::{About, History, HistoryError, RenameOutcome, RunKind};
 use crate::open::open_regular;
@@ -28,6 +29,8 @@ pub struct ContentRecord {
     pub len: u64,
     /// What happened to it; `None`: nothing was written down, as the run was interrupted.
     pub outcome: Option<RenameOutcome>,
+    /// Where what was in it is kept, if not in a file of its own.
+    pub(crate) packed: Option<PackPlace>,
 }
 
 /// A file that is going to be replaced.
@@ -57,6 +60,8 @@ pub struct Keeper {
 struct Inner {
     history: History,
     run: Option<OpenRun>,
+    /// Where short contents go.
+    pack: Option<Pack>,
     count: usize,
     /// Files that were not replaced after all, by their place in the run.
     not_done: Vec<usize>,
@@ -70,7 +75,7 @@ impl Keeper {
     pub fn new(history: History, about: About) -> Result<Self, HistoryError> {
         let originals = Originals::below(&history.folder);
         let keeping = history.hold_originals()?;
-        let inner = Inner { history, run: None, count: 0, not_done: Vec::new() };
+        let inner = Inner { history, run: None, pack: None, count: 0, not_done: Vec::new() };
         Ok(Self { originals, about, inner: Mutex::new(inner), _keeping: keeping })
     }
 
@@ -83,12 +88,18 @@ impl Keeper {
     pub(crate) fn record(&self, batch: Vec<ToRecord>) -> Result<usize, HistoryError> {
         let (rows, keeping): (Vec<_>, Vec<_>) =
             batch.into_iter().map(|one| ((one.path, one.keeping.kept, one.after), one.keeping)).unzip();
-        let failed = |cause| HistoryError::Folder { path: self.originals_folder(), cause };
-        self.originals.settle(keeping).map_err(failed)?;
         let mut inner = self.inner.lock().unwrap_or_else(PoisonError::into_inner);
-        let Inner { history, run, count, .. } = &mut *inner;
+        let Inner { history, run, pack, count, .. } = &mut *inner;
+        let failed = |cause| HistoryError::Folder { path: history.folder.clone(), cause };
+        let known = history.packed(rows.iter().map(|(_, kept, _)| &kept.hash))?;
+        let packed = self.originals.settle(keeping, &known, pack).map_err(failed)?;
         let first = *count;
         let write = |change: &rusqlite::Transaction<'_>, run: i64| {
+            let mut add =
+                change.prepare("INSERT OR IGNORE INTO packed (hash, pack, at, size) VALUES (?1, ?2, ?3, ?4)")?;
+            for (hash, PackPlace { pack, at, size }) in &packed {
+                add.execute(params![hash, pack, at.cast_signed(), size.cast_signed()])?;
+            }
             let query = "INSERT INTO contents (run, seq, path, before, after, len) VALUES (?1, ?2, ?3, ?4, ?5, ?6)";
             let mut add = change.prepare(query)?;
             for (index, (path, kept, after)) in rows.iter().enumerate() {
@@ -118,7 +129,7 @@ impl Keeper {
     /// # Errors
     /// It cannot be written down. What was done stays, and is found out again when it is undone.
     pub fn end(self, changes: Option<u64>, is_part: bool) -> Result<Option<i64>, HistoryError> {
-        let Inner { mut history, run, count, not_done } =
+        let Inner { mut history, run, count, not_done, .. } =
             self.inner.into_inner().unwrap_or_else(PoisonError::into_inner);
         let Some(run) = run else { return Ok(None) };
         history.end(&run, |change| {
@@ -134,10 +145,12 @@ impl Keeper {
         })?;
         Ok((count > not_done.len()).then_some(run.id))
     }
+}
 
-    fn originals_folder(&self) -> PathBuf {
-        self.inner.lock().unwrap_or_else(PoisonError::into_inner).history.folder.clone()
-    }
+/// Where in a pack a content is: two columns from this one on.
+pub(super) fn pack_place(pack: String, row: &Row<'_>, from: usize) -> rusqlite::Result<PackPlace> {
+    let number = |column: usize| row.get::<_, i64>(column).map(i64::cast_unsigned);
+    Ok(PackPlace { pack, at: number(from)?, size: number(from + 1)? })
 }
 
 impl History {
@@ -147,7 +160,8 @@ impl History {
     /// The database cannot be read.
     pub fn contents(&self, run: i64) -> Result<Vec<ContentRecord>, HistoryError> {
         let failed = reading(&self.path());
-        let query = "SELECT path, before, after, len, outcome FROM contents WHERE run = ?1 ORDER BY seq";
+        let query = "SELECT path, before, after, len, outcome, pack, at, size \
+                     FROM contents LEFT JOIN packed ON hash = before WHERE run = ?1 ORDER BY seq";
         let mut query = self.database.prepare(query).map_err(&failed)?;
         let rows = query.query_map([run], |row| {
             Ok(ContentRecord {
@@ -156,6 +170,7 @@ impl History {
                 after: row.get(2)?,
                 len: row.get::<_, i64>(3)?.cast_unsigned(),
                 outcome: row.get::<_, Option<i64>>(4)?.map(RenameOutcome::of),
+                packed: row.get::<_, Option<String>>(5)?.map(|pack| pack_place(pack, row, 6)).transpose()?,
             })
         });
         rows.map_err(&failed)?.collect::<Result<_, _>>().map_err(failed)
@@ -172,6 +187,16 @@ impl History {
             files.retain(|file| !open_regular(file).and_then(hash_of).is_ok_and(|hash| old.contains(&hash)));
         }
         Ok(files)
+    }
+
+    /// Which of these contents are in a pack.
+    fn packed<'h>(&self, hashes: impl Iterator<Item = &'h ContentHash>) -> Result<HashSet<ContentHash>, HistoryError> {
+        let failed = reading(&self.path());
+        // In one transaction: what is read stays in memory from query to query.
+        let reading = self.database.unchecked_transaction().map_err(&failed)?;
+        let mut query = reading.prepare("SELECT 1 FROM packed WHERE hash = ?1").map_err(&failed)?;
+        let known = hashes.filter_map(|hash| query.exists([hash]).map(|known| known.then_some(*hash)).transpose());
+        known.collect::<Result<_, _>>().map_err(failed)
     }
 
     pub(crate) fn originals(&self) -> Originals {

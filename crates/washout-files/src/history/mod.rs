@@ -7,6 +7,7 @@ mod contents;
 mod error;
 mod names;
 mod originals;
+mod pack;
 mod place;
 mod private;
 mod prune;
@@ -30,7 +31,7 @@ use crate::wait::look_again;
 use error::reading;
 
 /// Counts up when the tables change.
-const VERSION: i64 = 3;
+const VERSION: i64 = 4;
 
 const TABLES: &str = "
 CREATE TABLE runs (
@@ -68,7 +69,7 @@ CREATE TABLE contents (
     run     INTEGER NOT NULL REFERENCES runs(id),
     seq     INTEGER NOT NULL, -- in the order of the run, from 0
     path    BLOB NOT NULL,    -- absolute, without links
-    before  BLOB NOT NULL,    -- BLAKE3 of what was in it: an original of that name is kept
+    before  BLOB NOT NULL,    -- BLAKE3 of what was in it: the original is in a pack, or in a file of that name
     after   BLOB NOT NULL,    -- BLAKE3 of what it got
     len     INTEGER NOT NULL, -- in bytes, before
     outcome INTEGER,          -- NULL: not known; 0 not done, 1 done
@@ -76,9 +77,22 @@ CREATE TABLE contents (
 ) WITHOUT ROWID;
 ";
 
+/// Where originals are that have no file of their own.
+const PACKED: &str = "
+CREATE TABLE packed (
+    hash BLOB PRIMARY KEY,    -- BLAKE3 of the content
+    pack TEXT NOT NULL,       -- the name of the file it is in
+    at   INTEGER NOT NULL,    -- where it starts there, in bytes
+    size INTEGER NOT NULL     -- how many bytes it takes there, compressed
+) WITHOUT ROWID;
+";
+
 /// What each version has over the one before, from the second on.
-const ADDED: [&str; 2] =
-    ["ALTER TABLE runs ADD COLUMN changes INTEGER", "ALTER TABLE runs ADD COLUMN part INTEGER NOT NULL DEFAULT 0"];
+const ADDED: [&str; 3] = [
+    "ALTER TABLE runs ADD COLUMN changes INTEGER",
+    "ALTER TABLE runs ADD COLUMN part INTEGER NOT NULL DEFAULT 0",
+    PACKED,
+];
 
 /// The history of one user.
 #[derive(Debug)]
@@ -117,7 +131,7 @@ impl History {
         // Another run may have come first.
         let version: i64 = change.query_row("PRAGMA user_version", [], |row| row.get(0))?;
         let steps = match usize::try_from(version) {
-            Ok(0) => &[TABLES][..],
+            Ok(0) => &[TABLES, PACKED][..],
             Ok(version) => ADDED.get(version - 1..).unwrap_or_default(),
             Err(_) => &[],
         };

@@ -3,13 +3,15 @@
 //! Whoever keeps originals holds a lock together with all others who do; whoever prunes needs it alone. So nothing is
 //! removed that a run under way counts on but has not written down yet.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 use std::fs::{File, TryLockError};
 
 use rusqlite::TransactionBehavior;
 
+use super::contents::pack_place;
 use super::error::reading;
 use super::originals::ContentHash;
+use super::pack::PackPlace;
 use super::run::now;
 use super::{History, HistoryError, RunState, private};
 use crate::wait::wait_for;
@@ -99,10 +101,20 @@ impl History {
     /// Removes originals that no run knows any more.
     fn remove_unused(&self) -> Result<(), HistoryError> {
         let failed = reading(&self.path());
+        let forget = "DELETE FROM packed WHERE hash NOT IN (SELECT before FROM contents)";
+        self.database.execute(forget, []).map_err(&failed)?;
         let mut query = self.database.prepare("SELECT DISTINCT before FROM contents").map_err(&failed)?;
         let used = query.query_map([], |row| row.get::<_, ContentHash>(0)).map_err(&failed)?;
-        let used: HashSet<ContentHash> = used.collect::<Result<_, _>>().map_err(failed)?;
-        self.originals().keep_only(&used);
+        let used: HashSet<ContentHash> = used.collect::<Result<_, _>>().map_err(&failed)?;
+        let mut query =
+            self.database.prepare("SELECT pack, at, size FROM packed ORDER BY pack, at").map_err(&failed)?;
+        let places = query.query_map([], |row| pack_place(row.get(0)?, row, 1)).map_err(&failed)?;
+        let mut packed: HashMap<String, Vec<PackPlace>> = HashMap::new();
+        for place in places {
+            let place = place.map_err(&failed)?;
+            packed.entry(place.pack.clone()).or_default().push(place);
+        }
+        self.originals().keep_only(&used, &packed);
         Ok(())
     }
 

@@ -152,7 +152,7 @@ impl OldFile {
     fn stage(&self, same: u64) -> Result<Staged, FileError> {
         let mut staged = Staged::beside(self.place.clone(), 0o600)?;
         let mut passed = 0;
-        let mut buffer = vec![0; 256 << 10];
+        let mut buffer = vec![0; usize::try_from(same).unwrap_or(usize::MAX).min(256 << 10)];
         while passed < same {
             let wanted = buffer.len().min(usize::try_from(same - passed).unwrap_or(usize::MAX));
             match self.source.file.read_at(&mut buffer[..wanted], passed) {

@@ -13,4 +13,4 @@ pub(crate) use copy::CopySink;
 pub use in_place::Replacing;
 pub(crate) use in_place::{InPlaceSink, OldFile, SourceFile};
 pub use output::{OutputError, OutputFile};
-pub(crate) use together::{Waiting, put_in_place};
+pub(crate) use together::{Waiting, batches_to_replace, put_in_place};

@@ -7,6 +7,7 @@ use std::ffi::{OsStr, OsString};
 use std::fs::{File, Metadata};
 use std::hash::{BuildHasher, RandomState};
 use std::io::{self, Write};
+use std::os::fd::BorrowedFd;
 use std::path::PathBuf;
 use std::sync::Arc;
 
@@ -56,6 +57,11 @@ impl Staged {
 
     pub(super) fn file(&self) -> &File {
         &self.file
+    }
+
+    /// The file system it is on, as [`Folder::system`].
+    pub(super) fn system(&self) -> BorrowedFd<'_> {
+        self.place.folder.system()
     }
 
     /// Puts the file in place of the one that is there. It is durable there once the folder is synced.

@@ -15,6 +15,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use rayon::prelude::*;
+use rustix::process::{Resource, Rlimit, getrlimit, setrlimit};
 
 use super::in_place::{FileReplacement, OldFile};
 use super::staged::{Replaced, Staged};
@@ -22,6 +23,44 @@ use crate::durable::sync_all;
 use crate::error::{FileError, reason};
 use crate::folder::Folder;
 use crate::history::{Keeper, ToRecord};
+
+/// Files of a batch, at most: each is open, with its folder and its result.
+const MOST: usize = 512;
+
+/// Bytes in the files of a batch, if it has more than one: so much is on the disk twice.
+const MOST_BYTES: u64 = 256 << 20;
+
+/// The batches in which files are replaced, in their order; `len` gives the length of a file in bytes.
+pub(crate) fn batches_to_replace<T>(files: &[T], len: impl Fn(&T) -> u64) -> impl Iterator<Item = &[T]> {
+    let most = may_be_open().clamp(1, MOST);
+    let mut rest = files;
+    std::iter::from_fn(move || {
+        let mut bytes = 0;
+        let fits = |file: &&T| {
+            bytes += len(file);
+            bytes <= MOST_BYTES
+        };
+        let count = rest.iter().take(most).take_while(fits).count().max(1).min(rest.len());
+        let (batch, behind) = rest.split_at(count);
+        rest = behind;
+        (!batch.is_empty()).then_some(batch)
+    })
+}
+
+/// How many files may be replaced at once, as far as the system lets files be open. It is asked to let more be.
+fn may_be_open() -> usize {
+    const FOR_EACH: u64 = 4;
+    const FOR_OTHERS: u64 = 64;
+    let wanted = FOR_OTHERS + FOR_EACH * MOST as u64;
+    let limit = getrlimit(Resource::Nofile);
+    let most = limit.maximum.unwrap_or(u64::MAX).min(wanted);
+    if limit.current.is_some_and(|current| current < most) {
+        // Where that is refused it stays as it is.
+        let _ = setrlimit(Resource::Nofile, Rlimit { current: Some(most), ..limit });
+    }
+    let allowed = getrlimit(Resource::Nofile).current.unwrap_or(u64::MAX);
+    usize::try_from(allowed.saturating_sub(FOR_OTHERS) / FOR_EACH).unwrap_or(MOST)
+}
 
 /// A result that may replace its file.
 pub(crate) struct Waiting {
@@ -36,7 +75,7 @@ impl Waiting {
     pub(crate) fn new(keeper: Option<&Keeper>, old: OldFile, replacement: FileReplacement) -> Result<Self, FileError> {
         let original = keeper.map(|keeper| -> Result<ToRecord, FileError> {
             let after = replacement.hash()?;
-            let keeping = keeper.originals().keep(old.source().content());
+            let keeping = keeper.originals().keep(old.source().content(), old.source().len());
             let keeping = keeping.map_err(|error| FileError::NotKept(reason(&error)))?;
             Ok(ToRecord { path: old.whole_path()?, keeping, after })
         });
@@ -91,7 +130,7 @@ pub(crate) fn put_in_place(keeper: Option<&Keeper>, mut batch: Vec<Option<Waitin
 /// Makes the results durable, at their temporary names.
 fn make_durable(batch: Vec<Option<Waiting>>) -> Vec<Result<Option<Waiting>, FileError>> {
     let staged: Vec<&Staged> = batch.iter().flatten().map(|one| one.replacement.staged()).collect();
-    let mut synced = sync_all(&staged, |staged| staged.file().sync_all()).into_iter();
+    let mut synced = sync_all(&staged, |staged| staged.system(), |staged| staged.file().sync_all()).into_iter();
     let with_outcome = |waiting: Option<Waiting>| {
         let Some(waiting) = waiting else { return Ok(None) };
         match synced.next() {
@@ -107,7 +146,7 @@ fn sync_folders(replaced: &[Result<Option<Replaced>, FileError>]) -> HashMap<Pat
     let by_path = |replaced: &Replaced| (replaced.folder().path().to_owned(), Arc::clone(replaced.folder()));
     let folders: HashMap<PathBuf, Arc<Folder>> = replaced.iter().flatten().flatten().map(by_path).collect();
     let (paths, folders): (Vec<_>, Vec<_>) = folders.into_iter().unzip();
-    let synced = sync_all(&folders, |folder| folder.sync());
+    let synced = sync_all(&folders, |folder| folder.system(), |folder| folder.sync());
     paths.into_iter().zip(synced).collect()
 }
 
