@@ -9,6 +9,8 @@ pub enum Dirt {
     None,
     /// One in a hundred.
     Little,
+    /// One in ten.
+    Tenth,
     /// Three in ten.
     Some,
     /// All.
@@ -20,6 +22,7 @@ impl Dirt {
         match self {
             Self::None => 0,
             Self::Little => 1,
+            Self::Tenth => 10,
             Self::Some => 30,
             Self::All => 100,
         }

@@ -144,8 +144,8 @@ fn check(desk: &TestDir, text: &str, want: &str) {
 fn listed_places_are_where_the_reference_makes_changes_whatever_the_verb() {
     let desk = TestDir::new();
     let mut runner = TestRunner::deterministic();
-    let of_tables = ["drop_records", "drop_fields", "rename_fields"];
-    let mut missing: BTreeSet<&str> = Verb::NAMES.iter().copied().filter(|verb| !of_tables.contains(verb)).collect();
+    let others = ["drop_records", "drop_fields", "rename_fields", "include"];
+    let mut missing: BTreeSet<&str> = Verb::NAMES.iter().copied().filter(|verb| !others.contains(verb)).collect();
     let mut done = 0;
     while done < 200 || !missing.is_empty() {
         assert!(done < 1_500, "no rule of these verbs changed anything: {missing:?}");
@@ -157,7 +157,7 @@ fn listed_places_are_where_the_reference_makes_changes_whatever_the_verb() {
         let (want, _) = reference::apply(&set, text.as_bytes());
         let Ok(want) = String::from_utf8(want) else { continue };
         if want != text {
-            set.rules.iter().for_each(|rule| drop(missing.remove(rule.verb.name())));
+            missing.retain(|verb| set.rules.iter().all(|rule| rule.verb.name() != *verb));
         }
         desk.write("set.wash.toml", rules.as_bytes());
         desk.write("log.txt", text.as_bytes());

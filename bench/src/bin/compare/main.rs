@@ -4,6 +4,8 @@
 //! from those of the plain loop make the run fail.
 
 mod goals;
+mod keeping;
+mod looking;
 mod machine;
 mod plain;
 mod process;
@@ -26,6 +28,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         ["plain-files", folder] => Ok(plain::plain_files(folder.as_ref())?),
         ["copy", from, to] => Ok(plain::copy(from.as_ref(), to.as_ref())?),
         ["plain-table", from, to] => plain::plain_table(from.as_ref(), to.as_ref()),
+        ["count", path] => Ok(looking::count(path.as_ref())?),
         ["read", folder] => Ok(plain::read_all(folder.as_ref())?),
         ["text", to, what, bytes, dirt] => Ok(workload::write_text(to.as_ref(), what, bytes.parse()?, dirt)?),
         ["hello"] => {
@@ -38,12 +41,18 @@ fn main() -> Result<(), Box<dyn Error>> {
             workload::dirt(ways, goals)?;
             workload::threads(ways, goals)
         }),
+        [washout, "--looking"] => in_memory(washout, looking::looking),
+        [washout, "--keeping"] => in_folder(washout, tempfile::tempdir()?, keeping::keeping),
         [washout, "--linear"] => in_memory(washout, |ways, _| {
             workload::linear(ways)?;
             shapes::linear(ways)
         }),
-        [washout, "--full"] => compare(washout, 10 << 30),
-        _ => Err("bench/compare [--full | --tables | --dirt | --linear]".into()),
+        [washout, "--full"] => {
+            compare(washout, 10 << 30)?;
+            in_memory(washout, looking::looking)?;
+            in_folder(washout, tempfile::tempdir()?, keeping::keeping)
+        }
+        _ => Err("bench/compare [--full | --tables | --dirt | --linear | --looking | --keeping]".into()),
     }
 }
 
@@ -69,6 +78,14 @@ fn in_memory(
     // In memory where there is such a place: a disk that is busy with what was written before tells nothing.
     let memory = Path::new("/dev/shm");
     let folder = if memory.is_dir() { tempfile::tempdir_in(memory)? } else { tempfile::tempdir()? };
+    in_folder(washout, folder, work)
+}
+
+fn in_folder(
+    washout: &str,
+    folder: tempfile::TempDir,
+    work: impl FnOnce(&Ways, &mut Vec<Goal>) -> Result<(), Box<dyn Error>>,
+) -> Result<(), Box<dyn Error>> {
     let ways = Ways::new(PathBuf::from(washout), folder.path())?;
     let mut goals = Vec::new();
     let host = Host::now();

@@ -72,8 +72,8 @@ impl Ways {
 
     /// Washout with these words: how long it takes, however it ends; what it says is thrown away.
     pub(crate) fn washout_says(&self, words: &[&str]) -> Result<Cost, Box<dyn Error>> {
-        let mut command = Command::new(&self.washout);
-        command.args(words).current_dir(&self.folder).stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
+        let mut command = self.command();
+        command.args(words).stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
         let start = Instant::now();
         let ended = command.spawn()?.wait4()?;
         if ended.status.code().is_none() {
@@ -83,8 +83,15 @@ impl Ways {
     }
 
     pub(crate) fn washout_command(&self, rules: &str, threads: usize) -> Command {
+        let mut command = self.command();
+        command.args(["clean", "-r", rules, "--jobs", &threads.to_string()]);
+        command
+    }
+
+    /// In the folder, with a history of its own.
+    fn command(&self) -> Command {
         let mut command = Command::new(&self.washout);
-        command.args(["clean", "-r", rules, "--jobs", &threads.to_string()]).current_dir(&self.folder);
+        command.current_dir(&self.folder).env("XDG_STATE_HOME", self.path("state"));
         command
     }
 

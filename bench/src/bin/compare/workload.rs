@@ -26,7 +26,7 @@ fn rate(bytes: usize, cost: Cost) -> f64 {
     megabytes / cost.time.as_secs_f64()
 }
 
-fn megabytes(bytes: u64) -> String {
+pub(crate) fn megabytes(bytes: u64) -> String {
     format!("{} MiB", bytes.div_ceil(1 << 20))
 }
 
@@ -154,10 +154,11 @@ pub(crate) fn threads(ways: &Ways, goals: &mut Vec<Goal>) -> Done {
     Ok(())
 }
 
-fn name_of(dirt: Dirt) -> &'static str {
+pub(crate) fn name_of(dirt: Dirt) -> &'static str {
     match dirt {
         Dirt::None => "clean",
         Dirt::Little => "1 % of lines dirty",
+        Dirt::Tenth => "10 % of lines dirty",
         Dirt::Some => "30 % of lines dirty",
         Dirt::All => "all lines dirty",
     }
@@ -337,7 +338,7 @@ pub(crate) fn memory(ways: &Ways, large: u64, goals: &mut Vec<Goal>) -> Done {
 
 /// Makes a text. In a process of its own: what this one holds would count as theirs for those it starts.
 pub(crate) fn write_text(to: &Path, what: &str, bytes: usize, dirt: &str) -> Result<(), Box<dyn Error>> {
-    let all = [Dirt::None, Dirt::Little, Dirt::Some, Dirt::All];
+    let all = [Dirt::None, Dirt::Little, Dirt::Tenth, Dirt::Some, Dirt::All];
     let dirt = all.into_iter().find(|one| name_of(*one) == dirt).ok_or("no such dirt")?;
     if what == "stores" {
         return Ok(fs::write(to, stores(bytes, dirt))?);

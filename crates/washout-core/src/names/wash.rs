@@ -75,6 +75,9 @@ impl NameWasher {
     /// Washes the part of a name that rules see, and puts the name together again.
     pub fn wash(&mut self, name: &[u8], is_folder: bool) -> NameResult {
         let seen = part(name, self.part, is_folder);
+        if self.program.surely_leaves(&name[seen.clone()]) {
+            return NameResult { request: NameRequest::Stay, changes: Vec::new() };
+        }
         let mut washer = self.program.washer(NoObserver).sharing(&self.budgets).counting_from(&self.numbers);
         let mut washed = Vec::with_capacity(seen.len());
         let done = washer.push(&name[seen.clone()], &mut washed).and_then(|()| washer.finish(&mut washed));

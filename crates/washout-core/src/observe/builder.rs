@@ -1,6 +1,9 @@
 //! Stretches of a text on their way into hunks.
 
-use super::hunk::{Detail, Hunk, Piece, Pieces, Side};
+use std::ops::Range;
+use std::sync::Arc;
+
+use super::hunk::{Detail, Hunk, Piece, PieceList, Pieces, Side};
 use super::placed::Position;
 use crate::text::lines::{Line, last_whole_line, line_ends};
 
@@ -11,16 +14,30 @@ const PART: usize = 256 << 10;
 #[derive(Debug)]
 pub(super) struct HunkBuilder {
     detail: Detail,
-    done: Vec<Hunk>,
+    done: Vec<DoneHunk>,
+    /// The pieces of the hunks that are done, and then of the open one.
+    list: PieceList,
     open: OpenHunk,
     /// Line ends of the text before that come before the open hunk, or before the open part of it.
     lines_behind: u64,
 }
 
+/// A hunk whose pieces are these of the list.
+#[derive(Debug)]
+struct DoneHunk {
+    pieces: Range<usize>,
+    first_line: u64,
+    chars_before: u64,
+    lines_before: u64,
+    lines_after: u64,
+    cut_bytes: u64,
+}
+
 /// The hunk that is being built: it ends as soon as both texts are at the start of a line.
 #[derive(Debug, Default)]
 struct OpenHunk {
-    pieces: Pieces,
+    /// Its first piece in the list.
+    first: usize,
     bytes: usize,
     cut_bytes: u64,
     /// Characters of the first line that came in the part before. `None`: this is the first part.
@@ -55,11 +72,27 @@ impl OneText {
 
 impl HunkBuilder {
     pub(super) fn new(detail: Detail) -> Self {
-        Self { detail, done: Vec::new(), open: OpenHunk::default(), lines_behind: 0 }
+        Self { detail, done: Vec::new(), list: PieceList::default(), open: OpenHunk::default(), lines_behind: 0 }
     }
 
     pub(super) fn take(&mut self) -> Vec<Hunk> {
-        std::mem::take(&mut self.done)
+        if self.done.is_empty() {
+            return Vec::new();
+        }
+        let open = self.list.split_off(self.open.first);
+        self.open.first = 0;
+        let list = Arc::new(std::mem::replace(&mut self.list, open));
+        let hunk = |DoneHunk { pieces, first_line, chars_before, lines_before, lines_after, cut_bytes }| Hunk {
+            cell: None,
+            source: None,
+            first_line,
+            chars_before,
+            lines_before,
+            lines_after,
+            cut_bytes,
+            pieces: Pieces { list: Arc::clone(&list), range: pieces },
+        };
+        self.done.drain(..).map(hunk).collect()
     }
 
     /// Adds the next stretch.
@@ -79,7 +112,7 @@ impl HunkBuilder {
                 self.close_part();
             }
             let line = Line::at(rest, 0).end;
-            self.open.add(side, &rest[..line], self.detail);
+            self.open.add(side, &rest[..line], self.detail, &mut self.list);
             rest = &rest[line..];
         }
     }
@@ -92,23 +125,27 @@ impl HunkBuilder {
     }
 
     fn close(&mut self) {
-        self.done.extend(self.open.hunk(self.lines_behind + 1));
+        self.done.extend(self.open.hunk(self.lines_behind + 1, &mut self.list));
         self.lines_behind += self.open.before.lines();
-        self.open.clear();
+        self.open = OpenHunk { first: self.list.spans.len(), ..OpenHunk::default() };
     }
 
     /// Gives what there is of the open hunk; the rest follows.
     fn close_part(&mut self) {
         let chars_before = self.open.chars_before.unwrap_or(0);
         let mut at = Position::at(self.lines_behind + 1, chars_before + 1);
-        self.open.pieces.iter().for_each(|piece| at.pass_piece(&piece));
+        self.list.iter(self.open.first..self.list.spans.len()).for_each(|piece| at.pass_piece(&piece));
         self.open.chars_before = Some(chars_before);
-        self.done.extend(self.open.hunk(self.lines_behind + 1));
+        self.done.extend(self.open.hunk(self.lines_behind + 1, &mut self.list));
         self.lines_behind = at.line - 1;
-        let (last_before, last_after) = (self.open.before.last, self.open.after.last);
-        self.open.clear();
-        self.open.chars_before = Some(at.column - 1);
-        (self.open.before.last, self.open.after.last) = (last_before, last_after);
+        let goes_on = |text: OneText| OneText { last: text.last, ..OneText::default() };
+        self.open = OpenHunk {
+            first: self.list.spans.len(),
+            chars_before: Some(at.column - 1),
+            before: goes_on(self.open.before),
+            after: goes_on(self.open.after),
+            ..OpenHunk::default()
+        };
     }
 
     pub(super) fn finish(&mut self) {
@@ -119,13 +156,6 @@ impl HunkBuilder {
 }
 
 impl OpenHunk {
-    /// Forgets the hunk; the memory stays for the next.
-    fn clear(&mut self) {
-        self.pieces.bytes.clear();
-        self.pieces.list.clear();
-        *self = Self { pieces: std::mem::take(&mut self.pieces), ..Self::default() };
-    }
-
     fn is_begun(&self) -> bool {
         self.bytes > 0 || self.chars_before.is_some()
     }
@@ -135,24 +165,22 @@ impl OpenHunk {
         self.bytes >= PART && ![self.before.last, self.after.last].contains(&Some(b'\r'))
     }
 
-    /// The hunk, which begins on this line. `None`: nothing has changed.
-    fn hunk(&self, first_line: u64) -> Option<Hunk> {
-        let mut pieces = self.pieces.clone();
-        if !self.changed || self.ends_as_it_was() {
+    /// The hunk, which begins on this line. `None`: nothing has changed, and its pieces are gone from the list.
+    fn hunk(&self, first_line: u64, list: &mut PieceList) -> Option<DoneHunk> {
+        if !self.changed || self.ends_as_it_was(list) {
+            let pieces = list.split_off(self.first);
             // A part stays all the same: parts follow each other without a gap.
             self.chars_before?;
-            let kept = self.pieces.iter().filter(|piece| !matches!(piece.side, Side::Put(_)));
-            pieces = kept.map(|piece| Piece { side: Side::Kept, ..piece }).collect();
+            let kept = pieces.iter(0..pieces.spans.len()).filter(|piece| !matches!(piece.side, Side::Put(_)));
+            kept.for_each(|piece| list.push(Piece { side: Side::Kept, ..piece }));
         }
-        Some(Hunk {
-            cell: None,
-            source: None,
+        Some(DoneHunk {
+            pieces: self.first..list.spans.len(),
             first_line,
             chars_before: self.chars_before.unwrap_or(0),
             lines_before: self.before.lines(),
             lines_after: self.after.lines(),
             cut_bytes: self.cut_bytes,
-            pieces,
         })
     }
 
@@ -170,9 +198,10 @@ impl OpenHunk {
     }
 
     /// Whether what some rules did others undid.
-    fn ends_as_it_was(&self) -> bool {
+    fn ends_as_it_was(&self, list: &PieceList) -> bool {
         let of = |away: fn(Side) -> bool| {
-            self.pieces.iter().filter(move |piece| !away(piece.side)).flat_map(|piece| piece.bytes)
+            let pieces = list.iter(self.first..list.spans.len());
+            pieces.filter(move |piece| !away(piece.side)).flat_map(|piece| piece.bytes)
         };
         let before = || of(|side| matches!(side, Side::Put(_)));
         let after = || of(|side| matches!(side, Side::Removed(_)));
@@ -180,7 +209,7 @@ impl OpenHunk {
     }
 
     /// Adds the next bytes, which have no line end but at their end.
-    fn add(&mut self, side: Side, bytes: &[u8], detail: Detail) {
+    fn add(&mut self, side: Side, bytes: &[u8], detail: Detail, list: &mut PieceList) {
         self.changed |= side != Side::Kept;
         self.bytes += bytes.len();
         if !matches!(side, Side::Put(_)) {
@@ -190,20 +219,20 @@ impl OpenHunk {
             self.after.add(bytes);
         }
         if let Detail::Around { context } = detail
-            && self.pieces.is_enough(context)
+            && list.is_enough(self.first, context)
         {
             self.cut_bytes += bytes.len() as u64;
             return;
         }
-        match self.pieces.list.last_mut() {
+        match list.spans[self.first..].last_mut() {
             Some(last) if last.side == side => {
-                self.pieces.bytes.extend_from_slice(bytes);
+                list.bytes.extend_from_slice(bytes);
                 last.end += bytes.len();
             }
-            _ => self.pieces.push(Piece { side, bytes, omitted: 0, omitted_chars: 0 }),
+            _ => list.push(Piece { side, bytes, omitted: 0, omitted_chars: 0 }),
         }
         if let (Side::Kept, Detail::Around { context }) = (side, detail) {
-            self.pieces.shorten_last(context);
+            list.shorten_last(context);
         }
     }
 }

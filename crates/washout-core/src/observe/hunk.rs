@@ -1,5 +1,6 @@
 //! Stretches of whole lines that changed together.
 
+use std::ops::Range;
 use std::sync::Arc;
 
 use crate::rules::RuleId;
@@ -86,51 +87,89 @@ pub struct Hunk {
 /// A hunk is cut after this many times its context.
 const MOST_CONTEXTS: usize = 64;
 
-/// The pieces of a hunk, whose bytes stand one after the other: a hunk of a short line is not worth memory for each.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+/// The pieces of a hunk: some of those of a list that it shares with other hunks.
+#[derive(Clone, Debug, Default)]
 pub(crate) struct Pieces {
+    pub(super) list: Arc<PieceList>,
+    /// Which they are, by their places in the list.
+    pub(super) range: Range<usize>,
+}
+
+/// Pieces whose bytes stand one after the other: a hunk of a short line is not worth memory of its own.
+#[derive(Clone, Debug, Default)]
+pub(super) struct PieceList {
     pub(super) bytes: Vec<u8>,
-    pub(super) list: Vec<PieceSpan>,
+    pub(super) spans: Vec<PieceSpan>,
 }
 
 /// A piece that begins where the one before ends.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct PieceSpan {
+#[derive(Clone, Copy, Debug)]
+pub(super) struct PieceSpan {
     pub(super) side: Side,
     /// Its end in the bytes of all pieces.
     pub(super) end: usize,
-    pub(super) omitted: u64,
-    pub(super) omitted_chars: u64,
+    omitted: u64,
+    omitted_chars: u64,
 }
 
 impl Pieces {
-    pub(super) fn iter(&self) -> impl DoubleEndedIterator<Item = Piece<'_>> + ExactSizeIterator + Clone {
-        (0..self.list.len()).map(|index| {
-            let PieceSpan { side, end, omitted, omitted_chars } = self.list[index];
-            let bytes = &self.bytes[self.start(index)..end];
-            Piece { side, bytes, omitted, omitted_chars }
+    fn iter(&self) -> impl DoubleEndedIterator<Item = Piece<'_>> + ExactSizeIterator + Clone {
+        self.list.iter(self.range.clone())
+    }
+}
+
+impl PartialEq for Pieces {
+    fn eq(&self, other: &Self) -> bool {
+        self.iter().eq(other.iter())
+    }
+}
+
+impl Eq for Pieces {}
+
+impl From<PieceList> for Pieces {
+    fn from(list: PieceList) -> Self {
+        Self { range: 0..list.spans.len(), list: Arc::new(list) }
+    }
+}
+
+impl PieceList {
+    pub(super) fn iter(
+        &self,
+        range: Range<usize>,
+    ) -> impl DoubleEndedIterator<Item = Piece<'_>> + ExactSizeIterator + Clone {
+        range.map(|index| {
+            let PieceSpan { side, end, omitted, omitted_chars } = self.spans[index];
+            Piece { side, bytes: &self.bytes[self.start(index)..end], omitted, omitted_chars }
         })
     }
 
     /// Where the bytes of a piece begin.
     pub(super) fn start(&self, index: usize) -> usize {
-        index.checked_sub(1).map_or(0, |before| self.list[before].end)
+        index.checked_sub(1).map_or(0, |before| self.spans[before].end)
     }
 
     pub(super) fn push(&mut self, piece: Piece<'_>) {
         let Piece { side, bytes, omitted, omitted_chars } = piece;
         self.bytes.extend_from_slice(bytes);
-        self.list.push(PieceSpan { side, end: self.bytes.len(), omitted, omitted_chars });
+        self.spans.push(PieceSpan { side, end: self.bytes.len(), omitted, omitted_chars });
     }
 
-    /// Whether no more is kept of a hunk of which so much is kept around changes, in bytes.
-    pub(super) fn is_enough(&self, context: usize) -> bool {
-        self.bytes.len() > context * MOST_CONTEXTS
+    /// Cuts the pieces from this one on off, and gives them.
+    pub(super) fn split_off(&mut self, from: usize) -> Self {
+        let start = self.start(from);
+        let mut spans = self.spans.split_off(from);
+        spans.iter_mut().for_each(|span| span.end -= start);
+        Self { bytes: self.bytes.split_off(start), spans }
+    }
+
+    /// Whether no more is kept of a hunk that begins with this piece, and of which so much is kept around changes, in bytes.
+    pub(super) fn is_enough(&self, first: usize, context: usize) -> bool {
+        self.bytes.len() - self.start(first) > context * MOST_CONTEXTS
     }
 
     /// Leaves out the middle of a long unchanged stretch of one line.
     pub(super) fn shorten_last(&mut self, context: usize) {
-        let Some(index) = self.list.len().checked_sub(1) else { return };
+        let Some(index) = self.spans.len().checked_sub(1) else { return };
         let first = self.start(index);
         let last = &self.bytes[first..];
         let line = last.iter().rev().skip(1).position(|byte| matches!(byte, b'\n' | b'\r'));
@@ -142,27 +181,27 @@ impl Pieces {
         let boundary = |at: usize| (at..last.len()).find(|at| !splits_char(last, *at)).unwrap_or(at);
         let (head, tail) = (boundary(head), boundary(tail));
         // What follows text that was left out already has no head to keep.
-        let head = if self.list[index].omitted > 0 && start == 0 { 0 } else { head };
+        let head = if self.spans[index].omitted > 0 && start == 0 { 0 } else { head };
         let omitted_chars = bytecount::num_chars(&last[head..tail]) as u64;
         let omitted = (tail - head) as u64;
         self.bytes.drain(first + head..first + tail);
-        let span = &mut self.list[index];
+        let span = &mut self.spans[index];
         if head == 0 {
             span.end = self.bytes.len();
             span.omitted += omitted;
             span.omitted_chars += omitted_chars;
         } else {
             span.end = first + head;
-            self.list.push(PieceSpan { side: Side::Kept, end: self.bytes.len(), omitted, omitted_chars });
+            self.spans.push(PieceSpan { side: Side::Kept, end: self.bytes.len(), omitted, omitted_chars });
         }
     }
 }
 
 impl<'p> FromIterator<Piece<'p>> for Pieces {
     fn from_iter<I: IntoIterator<Item = Piece<'p>>>(pieces: I) -> Self {
-        let mut all = Self::default();
-        pieces.into_iter().for_each(|piece| all.push(piece));
-        all
+        let mut list = PieceList::default();
+        pieces.into_iter().for_each(|piece| list.push(piece));
+        list.into()
     }
 }
 
@@ -182,23 +221,23 @@ impl Hunk {
     /// As much of it as [`Detail::Around`] keeps.
     #[must_use]
     pub fn around(&self, context: usize) -> Self {
-        let mut hunk = self.with_pieces([]);
+        let (mut list, mut cut_bytes) = (PieceList::default(), self.cut_bytes);
         for piece in self.pieces() {
-            if hunk.pieces.is_enough(context) {
-                hunk.cut_bytes += piece.bytes.len() as u64;
+            if list.is_enough(0, context) {
+                cut_bytes += piece.bytes.len() as u64;
                 continue;
             }
-            hunk.pieces.push(piece);
+            list.push(piece);
             if piece.side == Side::Kept {
-                hunk.pieces.shorten_last(context);
+                list.shorten_last(context);
             }
         }
-        hunk
+        Self { cell: self.cell.clone(), source: self.source.clone(), pieces: list.into(), cut_bytes, ..*self }
     }
 
     /// The rules that had a part in it, in ascending order.
     pub fn rules(&self) -> Vec<RuleId> {
-        let mut rules: Vec<RuleId> = self.pieces.list.iter().filter_map(|piece| piece.side.rule()).collect();
+        let mut rules: Vec<RuleId> = self.pieces().filter_map(|piece| piece.side.rule()).collect();
         rules.sort_unstable();
         rules.dedup();
         rules
@@ -206,13 +245,12 @@ impl Hunk {
 
     /// Makes each change one by the rule that is given for its rule.
     pub(crate) fn by(&mut self, rule_for: impl Fn(RuleId) -> RuleId) {
-        for piece in &mut self.pieces.list {
-            piece.side = match piece.side {
-                Side::Kept => Side::Kept,
-                Side::Removed(rule) => Side::Removed(rule_for(rule)),
-                Side::Put(rule) => Side::Put(rule_for(rule)),
-            };
-        }
+        let side = |side| match side {
+            Side::Kept => Side::Kept,
+            Side::Removed(rule) => Side::Removed(rule_for(rule)),
+            Side::Put(rule) => Side::Put(rule_for(rule)),
+        };
+        self.pieces = self.pieces.iter().map(|piece| Piece { side: side(piece.side), ..piece }).collect();
     }
 
     /// One hunk of these, which follow each other with nothing between them.
@@ -223,7 +261,7 @@ impl Hunk {
             first.lines_before += hunk.lines_before;
             first.lines_after += hunk.lines_after;
             first.cut_bytes += hunk.cut_bytes;
-            hunk.pieces().for_each(|piece| first.pieces.push(piece));
+            first.pieces = first.pieces().chain(hunk.pieces()).collect();
         }
         vec![first]
     }

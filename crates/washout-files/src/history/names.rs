@@ -1,8 +1,9 @@
 //! Renames in the history.
 
-use std::ffi::OsString;
-use std::os::unix::ffi::{OsStrExt, OsStringExt};
-use std::path::PathBuf;
+use std::ffi::OsStr;
+use std::os::unix::ffi::OsStrExt;
+use std::path::Path;
+use std::sync::Arc;
 
 use rusqlite::{Row, Transaction, params};
 
@@ -14,7 +15,7 @@ use crate::identity::Identity;
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct RenameRecord {
     /// The folder it is in: absolute, as it was called when the name was changed.
-    pub folder: PathBuf,
+    pub folder: Arc<Path>,
     /// Its name before.
     pub old: Vec<u8>,
     /// Its name after.
@@ -69,7 +70,7 @@ pub(crate) fn record<'r>(
         "INSERT INTO renames (run, seq, folder, old, new, via, is_folder, device, inode, born)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10)",
     )?;
-    let mut last: Option<(&PathBuf, i64)> = None;
+    let mut last: Option<(&Arc<Path>, i64)> = None;
     for (seq, record) in records.enumerate() {
         let folder = match last {
             Some((path, id)) if *path == record.folder => id,
@@ -123,15 +124,22 @@ impl History {
         let query = "SELECT path, old, new, via, is_folder, device, inode, born, outcome
              FROM renames JOIN folders ON folders.id = renames.folder WHERE renames.run = ?1 ORDER BY seq";
         let mut query = self.database.prepare(query).map_err(&failed)?;
-        let rows = query.query_map([run], read).map_err(&failed)?;
+        let mut last = None;
+        let rows = query.query_map([run], |row| read(row, &mut last)).map_err(&failed)?;
         rows.collect::<Result<_, _>>().map_err(failed)
     }
 }
 
-fn read(row: &Row<'_>) -> rusqlite::Result<RenameRecord> {
+/// `last`: the folder of the row before, which most often is that of this one.
+fn read(row: &Row<'_>, last: &mut Option<Arc<Path>>) -> rusqlite::Result<RenameRecord> {
+    let path = row.get_ref(0)?.as_blob()?;
+    let folder = match last {
+        Some(last) if last.as_os_str().as_bytes() == path => Arc::clone(last),
+        last => Arc::clone(last.insert(Path::new(OsStr::from_bytes(path)).into())),
+    };
     let (device, inode): (i64, i64) = (row.get(5)?, row.get(6)?);
     Ok(RenameRecord {
-        folder: PathBuf::from(OsString::from_vec(row.get(0)?)),
+        folder,
         old: row.get(1)?,
         new: row.get(2)?,
         via: row.get(3)?,

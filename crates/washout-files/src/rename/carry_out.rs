@@ -9,6 +9,7 @@ use std::io;
 use std::os::fd::{AsFd, BorrowedFd};
 use std::os::unix::ffi::OsStrExt;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use rustix::fs::{RenameFlags, renameat_with};
 use rustix::io::Errno;
@@ -111,7 +112,7 @@ struct Move {
 impl<'p> FolderWork<'p> {
     fn of(folder: &'p PlannedFolder) -> Self {
         let mut work = Self { folder, moves: Vec::new(), of_entry: std::collections::HashMap::new() };
-        let plan = &folder.plan;
+        let (plan, path) = (&folder.plan, Arc::from(folder.path.as_path()));
         for step in &plan.steps {
             let entry = step.entry();
             let (old, is_folder, _) = &folder.entries[entry];
@@ -122,7 +123,7 @@ impl<'p> FolderWork<'p> {
             }
             work.of_entry.insert(entry, work.moves.len());
             let record = RenameRecord {
-                folder: folder.path.clone(),
+                folder: Arc::clone(&path),
                 old: old.clone(),
                 new: new.clone(),
                 via: via.map(String::into_bytes),

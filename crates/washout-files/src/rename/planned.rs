@@ -70,10 +70,31 @@ pub struct PlannedFolder {
     pub(crate) entries: Vec<(Vec<u8>, bool, NameRequest)>,
     pub(crate) asked: usize,
     /// The rules that change each name that was asked about, in the order of the program, and how often.
-    rules: HashMap<usize, Vec<(usize, u64)>>,
+    rules: RuleCounts,
     pub(crate) plan: FolderPlan,
-    /// What distinguishes each entry that changes from others, as it was when that was planned.
-    identities: HashMap<usize, Identity>,
+    /// What distinguishes each entry that changes from others, as it was when that was planned; the default one for others.
+    identities: Vec<Identity>,
+}
+
+/// For each of several names, the rules that change it and how often: a million of names are not worth memory for each.
+#[derive(Debug, Default)]
+struct RuleCounts {
+    /// Where those of each name end in `all`.
+    ends: Vec<usize>,
+    all: Vec<(usize, u64)>,
+}
+
+impl RuleCounts {
+    /// Adds the next name: how many changes each rule made.
+    fn add(&mut self, changes: &[u64]) {
+        self.all.extend(changes.iter().copied().enumerate().filter(|(_, changes)| *changes > 0));
+        self.ends.push(self.all.len());
+    }
+
+    fn of(&self, name: usize) -> &[(usize, u64)] {
+        let Some(end) = self.ends.get(name) else { return &[] };
+        &self.all[name.checked_sub(1).map_or(0, |before| self.ends[before])..*end]
+    }
 }
 
 /// A name that was asked about.
@@ -100,7 +121,7 @@ impl PlannedFolder {
             name,
             is_folder: *is_folder,
             outcome,
-            rules: self.rules.get(&index).map(Vec::as_slice).unwrap_or_default(),
+            rules: self.rules.of(index),
         })
     }
 
@@ -126,18 +147,18 @@ impl PlannedFolder {
     /// What distinguishes an entry that changes from any other that may have its name by then.
     pub(crate) fn identity(&self, entry: usize) -> Identity {
         // Where it was gone already, nothing will be found to have this identity, and that is reported.
-        self.identities.get(&entry).copied().unwrap_or_default()
+        self.identities.get(entry).copied().unwrap_or_default()
     }
 
     fn identify(&mut self) {
-        for (entry, outcome) in self.plan.outcomes.iter().enumerate() {
-            if matches!(outcome, NameOutcome::Becomes(_)) && !self.identities.contains_key(&entry) {
-                let path = self.now.join(OsStr::from_bytes(&self.entries[entry].0));
-                if let Ok(identity) = Identity::of(&path) {
-                    self.identities.insert(entry, identity);
-                }
+        let Self { identities, plan, entries, now, .. } = self;
+        identities.resize(entries.len(), Identity::default());
+        let all = identities.par_iter_mut().zip(&plan.outcomes).zip(entries.as_slice()).with_min_len(256);
+        all.for_each(|((identity, outcome), (name, ..))| {
+            if matches!(outcome, NameOutcome::Becomes(_)) && *identity == Identity::default() {
+                *identity = Identity::of(&now.join(OsStr::from_bytes(name))).unwrap_or_default();
             }
-        }
+        });
     }
 }
 
@@ -220,17 +241,11 @@ impl Plans {
         }
         sort(&mut asked, &group.path, order);
         let named = requests(&asked, &group.path, source, meter);
-        let mut rules = HashMap::new();
-        for (index, named) in named.iter().enumerate() {
-            let counts = named.changes.iter().copied().enumerate();
-            let busy: Vec<(usize, u64)> = counts.filter(|(_, changes)| *changes > 0).collect();
-            for (rule, changes) in &busy {
-                self.changes[*rule] += changes;
-                self.touched[*rule] += 1;
-            }
-            if !busy.is_empty() {
-                rules.insert(index, busy);
-            }
+        let mut rules = RuleCounts::default();
+        named.iter().for_each(|named| rules.add(&named.changes));
+        for (rule, changes) in &rules.all {
+            self.changes[*rule] += changes;
+            self.touched[*rule] += 1;
         }
         let count = asked.len();
         let wanted = asked.into_iter().zip(named).map(|((name, is_folder), named)| (name, is_folder, named.request));
@@ -239,7 +254,7 @@ impl Plans {
         let folds = listing.folds;
         let plan = Planner { folds, ..planner }.plan(&entries);
         let (shown, path) = (group.shown, group.path);
-        let (now, own, identities) = (path.clone(), listing.own, HashMap::new());
+        let (now, own, identities) = (path.clone(), listing.own, Vec::new());
         let mut folder = PlannedFolder { shown, path, now, own, folds, entries, asked: count, rules, plan, identities };
         folder.identify();
         self.folders.push(folder);
@@ -299,13 +314,13 @@ impl PlannedFolder {
                 (name, is_folder, request)
             })
             .collect();
-        entries.sort_by(|one, other| {
+        entries.par_sort_by(|one, other| {
             let asked = |entry: &(Vec<u8>, bool, NameRequest)| entry.2 == NameRequest::Stay;
             asked(one).cmp(&asked(other)).then_with(|| natural_order(&one.0, &other.0))
         });
         let asked = entries.iter().take_while(|entry| entry.2 != NameRequest::Stay).count();
         let plan = Planner { folds, restores: true, ..Planner::default() }.plan(&entries);
-        let (shown, own, rules, identities) = (now.clone(), listing.own, HashMap::new(), HashMap::new());
+        let (shown, own, rules, identities) = (now.clone(), listing.own, RuleCounts::default(), Vec::new());
         let mut folder = Self { shown, path, now, own, folds, entries, asked, rules, plan, identities };
         folder.identify();
         folder

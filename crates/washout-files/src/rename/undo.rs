@@ -8,6 +8,7 @@ use std::ffi::OsStr;
 use std::os::unix::ffi::OsStrExt;
 use std::path::{Component, Path, PathBuf};
 
+use rayon::prelude::*;
 use washout_core::names::Refusal;
 
 use super::carry_out::in_order;
@@ -97,9 +98,11 @@ impl Undo {
     }
 
     fn folder(&mut self, path: &Path, now: &Path, listing: Listing, records: &[&RenameRecord], force: bool) {
+        let found: Vec<_> =
+            records.par_iter().with_min_len(256).map(|record| whereabouts(now, record, force)).collect();
         let mut wanted = HashMap::new();
-        for record in records {
-            match whereabouts(now, record, force) {
+        for (record, found) in records.iter().zip(found) {
+            match found {
                 Ok(None) => {}
                 Ok(Some(name)) => {
                     wanted.insert(name.to_vec(), record.old.clone());

@@ -20,6 +20,11 @@ pub trait FileRecorder {
     /// Appends what there is to be written of a hunk.
     fn hunk(&mut self, hunk: &Hunk, out: &mut Vec<u8>);
 
+    /// The same of several, in order.
+    fn hunks(&mut self, hunks: &[Hunk], out: &mut Vec<u8>) {
+        hunks.iter().for_each(|hunk| self.hunk(hunk, out));
+    }
+
     /// The same of a byte order mark that a rule drops.
     fn byte_order_mark(&mut self, rule: RuleId, out: &mut Vec<u8>) {
         let _ = (rule, out);
@@ -55,7 +60,7 @@ impl Records<'_> {
     }
 
     fn hunks(&mut self, hunks: &[Hunk]) {
-        self.write(|recorder, out| hunks.iter().for_each(|hunk| recorder.hunk(hunk, out)));
+        self.write(|recorder, out| recorder.hunks(hunks, out));
     }
 
     fn finish(mut self) -> io::Result<Vec<SpooledTempFile>> {

@@ -26,7 +26,7 @@ use crate::show::number::counted;
 use crate::show::screen::Screen;
 use crate::show::style::{FILE, QUIET, STRONG};
 use crate::show::table::{NARROW, hide_if_narrow, keep_whole, right, table, trimmed};
-use crate::show::visible::{GlyphLook, glyphs, shown};
+use crate::show::visible::{GlyphLook, glyphs, shown, text_of};
 
 /// Runs the command.
 pub(crate) fn run(args: &SpelloutArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
@@ -111,7 +111,7 @@ fn picture(character: Surveyed) -> String {
         Surveyed::Char(character) => {
             let mut bytes = [0; 4];
             let drawn = glyphs(character.encode_utf8(&mut bytes).as_bytes(), GlyphLook::Close).remove(0).text;
-            if drawn.starts_with('⟨') { String::new() } else { drawn }
+            if drawn.starts_with('⟨') { String::new() } else { drawn.to_string() }
         }
         Surveyed::Broken(_) => String::new(),
     }
@@ -208,7 +208,7 @@ fn draw(
 fn compare(one: &Sample, other: &Sample, out: &mut impl Write) -> io::Result<()> {
     let sides = [("one", one), ("two", other)];
     for (word, sample) in sides {
-        let line: String = glyphs(&sample.text, GlyphLook::Text).into_iter().map(|glyph| glyph.text).collect();
+        let line: String = text_of(&glyphs(&sample.text, GlyphLook::Text));
         let sizes = sizes(&sample.text, &spelled(&sample.text));
         writeln!(out, "{STRONG}{word}{STRONG:#}  {line}{QUIET}  {}, {sizes}{QUIET:#}", shown(&sample.name))?;
     }

@@ -2,7 +2,7 @@
 
 use maud::{DOCTYPE, Markup, PreEscaped, html};
 
-use crate::show::visible::{GlyphLook, glyphs};
+use crate::show::visible::{GlyphLook, glyphs, text_of};
 
 const STYLE: &str = include_str!("page.css");
 
@@ -27,7 +27,7 @@ pub(super) fn page(title: &str, filters: &str, body: &Markup) -> String {
 
 /// Text with everything in it visible.
 pub(super) fn drawn(bytes: &[u8], look: GlyphLook) -> String {
-    glyphs(bytes, look).into_iter().map(|glyph| glyph.text).collect()
+    text_of(&glyphs(bytes, look))
 }
 
 /// A bar as long as its share of the longest one, with the number in words beside it.

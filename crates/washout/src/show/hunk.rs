@@ -3,6 +3,7 @@
 use std::io::{self, Write};
 
 use anstyle::Style;
+use smol_str::SmolStr;
 use unicode_width::UnicodeWidthStr;
 use washout_core::observe::{Hunk, Piece, Side};
 use washout_core::{RuleId, RuleName};
@@ -310,8 +311,11 @@ fn drawn_line(content: &[Byte], end: &[Byte]) -> DrawnLine {
         for stretch in part.chunk_by(together) {
             let side = stretch[0].side;
             if stretch[0].after_omission {
-                line.cells
-                    .push(LineGlyph { glyph: Glyph { text: " … ".to_owned(), width: 3 }, side, at_seam: false });
+                line.cells.push(LineGlyph {
+                    glyph: Glyph { text: SmolStr::new_static(" … "), width: 3 },
+                    side,
+                    at_seam: false,
+                });
             }
             let look = if at_end || side != Side::Kept { GlyphLook::Close } else { GlyphLook::Text };
             let first = line.cells.len();

@@ -6,13 +6,14 @@ use std::path::Path;
 
 use anstyle::Style;
 use similar::{Algorithm, DiffOp, capture_diff_slices};
+use smol_str::SmolStr;
 use washout_core::names::{NameOutcome, Refusal};
 use washout_files::PlannedFolder;
 
 use super::number::{counted, grouped};
 use super::screen::Screen;
 use super::style::{FILE, GONE, NEW, QUIET, STRONG};
-use super::visible::{Glyph, GlyphLook, glyphs, shown, shown_path};
+use super::visible::{Glyph, GlyphLook, glyphs, shown, shown_path, text_of};
 
 /// Folders that are shown before the others are only counted.
 const MOST_FOLDERS: usize = 8;
@@ -111,7 +112,8 @@ pub(crate) fn compared(old: &[u8], new: &[u8]) -> (DrawnName, DrawnName) {
     let drawn = |glyphs: Vec<Glyph>, changed: Vec<bool>| {
         let blank = |(glyph, changed): (Glyph, bool)| {
             // A blank that changes would not be seen.
-            let glyph = if changed && glyph.text == " " { Glyph { text: "·".to_owned(), width: 1 } } else { glyph };
+            let glyph =
+                if changed && glyph.text == " " { Glyph { text: SmolStr::new_static("·"), width: 1 } } else { glyph };
             (glyph, changed)
         };
         DrawnName { glyphs: glyphs.into_iter().zip(changed).map(blank).collect() }
@@ -268,7 +270,7 @@ fn draw_below((old, new): &(DrawnName, DrawnName), out: &mut impl Write) -> io::
 
 /// A name on one line, whatever is in it.
 pub(crate) fn drawn(name: &[u8]) -> String {
-    glyphs(name, GlyphLook::Text).into_iter().map(|glyph| glyph.text).collect()
+    text_of(&glyphs(name, GlyphLook::Text))
 }
 
 /// A folder's path, so that it is seen to be one.

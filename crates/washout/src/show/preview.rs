@@ -3,6 +3,7 @@
 use std::io::{self, Write};
 use std::path::Path;
 
+use rayon::prelude::*;
 use washout_core::RuleName;
 use washout_core::observe::Hunk;
 use washout_files::{CONTEXT, Excerpt, FileRecorder, Recorder, Totals, Washed};
@@ -46,6 +47,9 @@ pub(crate) struct Preview<'n> {
     pub(crate) hidden_files: u64,
 }
 
+/// Hunks that one thread draws.
+const DRAWN_TOGETHER: usize = 256;
+
 /// Draws each hunk as it is found.
 pub(crate) struct DrawnHunks<'n>(HunkDrawer<'n>);
 
@@ -65,6 +69,18 @@ impl FileRecorder for &HunkDrawer<'_> {
     fn hunk(&mut self, hunk: &Hunk, out: &mut Vec<u8>) {
         // Writing to a vector does not fail.
         let _ = self.draw(&hunk.around(CONTEXT), out);
+    }
+
+    fn hunks(&mut self, hunks: &[Hunk], out: &mut Vec<u8>) {
+        // Drawing takes much longer than washing: all threads help.
+        let drawer = *self;
+        let draw = |hunks: &[Hunk]| {
+            let mut out = Vec::new();
+            hunks.iter().for_each(|hunk| (&mut &*drawer).hunk(hunk, &mut out));
+            out
+        };
+        let parts: Vec<Vec<u8>> = hunks.par_chunks(DRAWN_TOGETHER).map(draw).collect();
+        parts.iter().for_each(|part| out.extend_from_slice(part));
     }
 }
 

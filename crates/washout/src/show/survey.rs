@@ -174,7 +174,7 @@ impl SurveyPage<'_> {
             Surveyed::Char(character) => {
                 let drawn = glyphs(character.encode_utf8(&mut [0; 4]).as_bytes(), GlyphLook::Close).remove(0).text;
                 // What has no picture of its own is named by its code already.
-                let drawn = if drawn.starts_with('⟨') { String::new() } else { drawn };
+                let drawn = if drawn.starts_with('⟨') { String::new() } else { drawn.to_string() };
                 (format!("U+{:04X}", u32::from(character)), drawn)
             }
             Surveyed::Broken(byte) => (format!("x{byte:02X}"), String::new()),

@@ -11,7 +11,7 @@ use washout_core::table::{Alike, ColumnSurvey, Finding, TableSurvey};
 use super::number::{counted, grouped};
 use super::style::{FILE, QUIET, STRONG};
 use super::table::{NARROW, hide_if_narrow, keep_whole, right, table, trimmed};
-use super::visible::{GlyphLook, glyphs, shown, shown_path};
+use super::visible::{GlyphLook, glyphs, shown, shown_path, text_of};
 use super::wrap::write_wrapped;
 
 /// Groups of cells that look equal which are shown of a column.
@@ -111,7 +111,7 @@ fn draw_column(column: &ColumnSurvey, columns: usize, all: bool, out: &mut impl 
 fn quoted(text: &[u8]) -> String {
     let edges = text.len() - text.trim_ascii_start().len();
     let end = text.trim_ascii_end().len().max(edges);
-    let drawn = |part: &[u8], look| -> String { glyphs(part, look).into_iter().map(|glyph| glyph.text).collect() };
+    let drawn = |part: &[u8], look| -> String { text_of(&glyphs(part, look)) };
     let (start, middle, end) = (&text[..edges], &text[edges..end], &text[end..]);
     format!("“{}{}{}”", drawn(start, GlyphLook::Close), drawn(middle, GlyphLook::Text), drawn(end, GlyphLook::Close))
 }

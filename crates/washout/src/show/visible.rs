@@ -3,6 +3,7 @@
 use std::path::Path;
 use std::sync::LazyLock;
 
+use smol_str::SmolStr;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 use washout_core::class::{CharSet, NamedClass};
@@ -17,16 +18,26 @@ pub(crate) fn shown_cell(place: &CellPlace, between: &str) -> String {
 /// One drawn sign: what stands for a character, or for a few that are seen as one.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) struct Glyph {
-    pub(crate) text: String,
+    pub(crate) text: SmolStr,
     /// In columns of the terminal; at least 1.
     pub(crate) width: usize,
 }
 
 impl Glyph {
-    fn new(text: impl Into<String>) -> Self {
-        let text = text.into();
+    fn new(text: impl AsRef<str>) -> Self {
+        let text = SmolStr::new(text);
         let width = text.width().max(1);
         Self { text, width }
+    }
+
+    /// A character that is as it seems.
+    fn of_char(character: char) -> Self {
+        Self::new(character.encode_utf8(&mut [0; 4]))
+    }
+
+    /// A visible ASCII character or a space.
+    fn of_ascii(byte: u8) -> Self {
+        Self { text: SmolStr::new_inline(char::from(byte).encode_utf8(&mut [0; 4])), width: 1 }
     }
 }
 
@@ -55,9 +66,18 @@ static JOINERS: LazyLock<CharSet> =
 
 /// Draws bytes; line ends too, if any are in them, stay on the line.
 pub(crate) fn glyphs(bytes: &[u8], look: GlyphLook) -> Vec<Glyph> {
-    let mut glyphs = Vec::new();
+    let mut glyphs = Vec::with_capacity(bytes.len());
     for chunk in bytes.utf8_chunks() {
-        for cluster in chunk.valid().graphemes(true) {
+        let mut rest = chunk.valid();
+        while !rest.is_empty() {
+            // What is ASCII stands by itself, except for the last character: what follows may belong to it.
+            let is_plain = |byte: &u8| matches!(byte, b'!'..=b'~') || (*byte == b' ' && look == GlyphLook::Text);
+            let plain = rest.bytes().take_while(is_plain).count();
+            let alone = if plain < rest.len() { plain.saturating_sub(1) } else { plain };
+            glyphs.extend(rest.bytes().take(alone).map(Glyph::of_ascii));
+            rest = &rest[alone..];
+            let Some(cluster) = rest.graphemes(true).next() else { break };
+            rest = &rest[cluster.len()..];
             let plain = look == GlyphLook::Text && !cluster.chars().any(is_hidden) && !hides_any(cluster);
             if plain && cluster != "\t" {
                 glyphs.push(Glyph::new(cluster));
@@ -68,6 +88,11 @@ pub(crate) fn glyphs(bytes: &[u8], look: GlyphLook) -> Vec<Glyph> {
         glyphs.extend(chunk.invalid().iter().map(|byte| Glyph::new(format!("⟨x{byte:02X}⟩"))));
     }
     glyphs
+}
+
+/// What signs look like one after the other.
+pub(crate) fn text_of<'g>(glyphs: impl IntoIterator<Item = &'g Glyph>) -> String {
+    glyphs.into_iter().map(|glyph| glyph.text.as_str()).collect()
 }
 
 /// Whether it is not seen, or drives a terminal.
@@ -99,12 +124,12 @@ fn glyph(character: char, look: GlyphLook) -> Glyph {
     match character {
         ' ' if look == GlyphLook::Close => Glyph::new("·"),
         '\t' => Glyph::new("→"),
-        '\u{0}'..='\u{1F}' => Glyph::new(char::from_u32(0x2400 + u32::from(character)).unwrap_or('␀')),
+        '\u{0}'..='\u{1F}' => Glyph::of_char(char::from_u32(0x2400 + u32::from(character)).unwrap_or('␀')),
         '\u{7F}' => Glyph::new("␡"),
         _ if is_hidden(character) || JOINERS.contains(character) || character.width() == Some(0) => {
             Glyph::new(format!("⟨U+{:04X}⟩", u32::from(character)))
         }
-        _ => Glyph::new(character),
+        _ => Glyph::of_char(character),
     }
 }
 
@@ -128,21 +153,21 @@ pub(crate) fn drawn(bytes: &[u8]) -> String {
     if bytes.iter().all(|byte| byte.is_ascii_graphic() || *byte == b' ') {
         return bytes.iter().map(|byte| char::from(*byte)).collect();
     }
-    glyphs(bytes, GlyphLook::Text).into_iter().map(|glyph| glyph.text).collect()
+    text_of(&glyphs(bytes, GlyphLook::Text))
 }
 
 /// The same, cut with an ellipsis where it is wider than that many columns.
 pub(crate) fn drawn_within(bytes: &[u8], columns: usize) -> String {
     let glyphs = glyphs(bytes, GlyphLook::Text);
     if glyphs.iter().map(|glyph| glyph.width).sum::<usize>() <= columns {
-        return glyphs.into_iter().map(|glyph| glyph.text).collect();
+        return text_of(&glyphs);
     }
     let mut used = 1;
-    let fits = |glyph: &Glyph| {
+    let fits = |glyph: &&Glyph| {
         used += glyph.width;
         used <= columns
     };
-    glyphs.into_iter().take_while(fits).map(|glyph| glyph.text).chain(["…".to_owned()]).collect()
+    text_of(glyphs.iter().take_while(fits)) + "…"
 }
 
 #[cfg(test)]
@@ -150,7 +175,7 @@ mod tests {
     use super::*;
 
     fn drawn_as(bytes: &[u8], look: GlyphLook) -> String {
-        glyphs(bytes, look).into_iter().map(|glyph| glyph.text).collect()
+        text_of(&glyphs(bytes, look))
     }
 
     #[test]
