@@ -93,6 +93,11 @@ pub(crate) fn mark_hunk(rule: RuleId) -> Hunk {
     hunk
 }
 
+/// Appends a number in digits.
+pub(crate) fn write_number(number: u64, out: &mut Vec<u8>) {
+    out.extend_from_slice(itoa::Buffer::new().format(number).as_bytes());
+}
+
 /// Copies what a recorder has written.
 pub(crate) fn copy_record(mut record: impl io::Read, out: &mut impl Write) -> io::Result<()> {
     let mut buffer = vec![0; 64 << 10];

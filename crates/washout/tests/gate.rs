@@ -44,6 +44,48 @@ fn a_check_lists_places_and_changes_nothing() {
 }
 
 #[test]
+fn a_check_lists_the_first_places_or_only_counts() {
+    let desk = desk();
+    let list = |what: &str, format: &str| {
+        desk.run(&["check", "-r", "tidy.wash.toml", "src", "--list", what, "--format", format]).status(1)
+    };
+    let first = list("first", "text");
+    assert_eq!(
+        first.out(),
+        "src/a b.txt:1:1: rule 2: replace text “fog” with “mist”\n\
+         src/odd.txt:1:3: rule 2: replace text “fog” with “mist”\n\
+         src/ünï%.txt:1:1: rule 2: replace text “fog” with “mist”\n"
+    );
+    first.warns(&["washout: 3 files would change", "clean -r tidy.wash.toml src\n"]);
+    let counted = list("count", "text");
+    assert_eq!(counted.out(), "src/a b.txt: 4 changes\nsrc/odd.txt: 2 changes\nsrc/ünï%.txt: 1 change\n");
+    counted.warns(&["washout: 3 files would change, with 7 changes"]);
+    let json = |what: &str| serde_json::from_slice::<Value>(&list(what, "json").out).expect("JSON");
+    let found = |what: &str| json(what)["found"].as_array().expect("a list").clone();
+    assert_eq!(found("first").iter().map(|place| &place["line"]).collect::<Vec<_>>(), [1, 1, 1]);
+    assert_eq!(found("count").iter().map(|file| &file["changes"]).collect::<Vec<_>>(), [4, 2, 1]);
+    for what in ["first", "count"] {
+        let log: Value = serde_json::from_slice(&list(what, "sarif").out).expect("JSON");
+        assert_eq!(log["runs"][0]["results"].as_array().map(Vec::len), Some(3), "{what}");
+    }
+    let clean = desk.run(&["check", "-r", "tidy.wash.toml", "src/clean.txt", "--list", "first", "--json"]).status(0);
+    assert_eq!(serde_json::from_slice::<Value>(&clean.out).expect("JSON")["found"], Value::Array(Vec::new()));
+}
+
+#[test]
+fn a_check_for_the_first_place_reads_no_more_of_a_file_than_that_takes() {
+    let desk = TestDir::new();
+    desk.write("long.txt", format!("{}<!--\n", "um fog \n".repeat(1 << 18)).as_bytes());
+    // At the end of the text is what this rule refuses.
+    let rules = "[[rule]]\nremove.words = 'um'\n[[rule]]\nremove.text = 'fog'\n\
+                 from_line = { text = '<!--' }\nto_line = { text = '-->' }\nunclosed = 'refuse'\n";
+    desk.write("set.wash.toml", rules.as_bytes());
+    desk.run(&["check", "-r", "set.wash.toml", "long.txt"]).status(3).warns(&["long.txt", "line 262145"]);
+    let ran = desk.run(&["check", "-r", "set.wash.toml", "long.txt", "--list", "first"]).status(1);
+    assert_eq!(ran.out(), "long.txt:1:1: rule 1: remove words “um”\n");
+}
+
+#[test]
 fn sarif_holds_to_its_schema_and_its_fixes_are_the_changes() {
     let desk = desk();
     let ran = desk.run(&["check", "-r", "tidy.wash.toml", "src", "--format", "sarif"]).status(1);
@@ -230,6 +272,26 @@ fn patches_of_texts_and_tables_apply_and_hold_nothing_of_a_file_that_fails() {
         ["clean", "--rule", "remove.words = um", "--rule", "remove.pattern = (?=.*a)z", "--patch", "in/fails.txt"];
     let ran = desk.run(&rule).status(3);
     assert!(ran.out.is_empty(), "{} bytes of a patch", ran.out.len());
+}
+
+#[test]
+fn looking_takes_little_memory_whatever_changes() {
+    let desk = TestDir::with(&[("tidy.wash.toml", RULES)]);
+    desk.write_parts("long.txt", (0..60).map(|_| "fog over the lamp, fog \nno boat\n".repeat(1 << 14)));
+    for words in [
+        &["clean", "long.txt"][..],
+        &["clean", "long.txt", "--all"],
+        &["clean", "long.txt", "--json", "--report", "all.jsonl"],
+        &["check", "long.txt"],
+        &["check", "long.txt", "--format", "sarif"],
+    ] {
+        let words = [words, &["-r", "tidy.wash.toml"]].concat();
+        let peak = desk.peak_memory(&words);
+        assert!(peak < 64 << 20, "{words:?} took {} MiB", peak >> 20);
+    }
+    // What is not shown is counted all the same.
+    let ran = desk.run(&["clean", "-r", "tidy.wash.toml", "long.txt"]).status(0);
+    ran.says(&["2,949,120 changes in 1,966,080 lines", "… and many more places in this file; --all shows them"]);
 }
 
 #[test]

@@ -181,6 +181,51 @@ fn old_runs_are_forgotten_but_never_the_newest() {
 }
 
 #[test]
+fn what_older_versions_kept_is_put_back_and_packs_shrink_with_the_runs_they_hold() {
+    let desk = TestDir::new();
+    let text = |file: usize, last: &str| {
+        format!("{}#{file}{last}\n", (0..4_000).map(|at| ((at * 7919 + file * 31) % 9).to_string()).collect::<String>())
+    };
+    let write = |files: std::ops::Range<usize>| {
+        files.for_each(|file| desk.write(&format!("d/{file:02}.txt"), text(file, "").as_bytes()));
+    };
+    write(0..40);
+    desk.run(&[&RULE[..], &["d", "--write"]].concat()).status(0);
+    // Up to version 3 each original was a file of its own, named by its hash.
+    let originals = desk.state.path().join("originals");
+    let pack = fs::read_dir(&originals).unwrap().next().unwrap().unwrap().path();
+    let packed = fs::read(&pack).unwrap();
+    let database = rusqlite::Connection::open(desk.state.path().join("history.sqlite")).unwrap();
+    let mut query = database.prepare("SELECT lower(hex(hash)), at, size FROM packed").unwrap();
+    let mut rows = query.query([]).unwrap();
+    while let Some(row) = rows.next().unwrap() {
+        let [at, size] = [1, 2].map(|column| usize::try_from(row.get::<_, i64>(column).unwrap()).unwrap());
+        fs::write(originals.join(row.get::<_, String>(0).unwrap()), &packed[at..at + size]).unwrap();
+    }
+    drop(rows);
+    drop(query);
+    database.execute_batch("DROP TABLE packed; PRAGMA user_version = 3").unwrap();
+    drop(database);
+    fs::remove_file(pack).unwrap();
+    desk.run(&["undo"]).status(0).says(&["40 files restored"]);
+    assert!((0..40).all(|file| desk.read(&format!("d/{file:02}.txt")) == text(file, "")));
+    // The run that cleans them again needs what is kept already, and half of what is new.
+    desk.run(&[&RULE[..], &["d", "--write"]].concat()).status(0);
+    write(40..80);
+    desk.run(&[&RULE[..], &["d", "--write"]].concat()).status(0);
+    (40..60).for_each(|file| desk.write(&format!("d/{file:02}.txt"), text(file, "").as_bytes()));
+    desk.run(&[&RULE[..], &["d", "--write"]].concat()).status(0);
+    desk.run(&["history", "prune", "--keep-days", "0"]).status(0).says(&["Forgotten: 4 runs"]);
+    desk.run(&["undo"]).status(0).says(&["20 files restored"]);
+    assert!((40..60).all(|file| desk.read(&format!("d/{file:02}.txt")) == text(file, "")));
+    let kept = fs::read_dir(&originals)
+        .unwrap()
+        .map(|file| std::os::unix::fs::MetadataExt::blocks(&file.unwrap().metadata().unwrap()) * 512);
+    let kept: u64 = kept.sum();
+    assert!(kept < 60 * 2_000, "what 20 files were and are takes {kept} bytes");
+}
+
+#[test]
 fn links_are_followed_and_broken_and_times_kept_where_that_is_asked_for() {
     use std::os::unix::fs::MetadataExt;
     let desk = TestDir::with(&[("a.txt", "um a\n"), ("b.txt", "um b\n"), ("c.txt", "um c\n")]);

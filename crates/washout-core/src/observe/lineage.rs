@@ -7,8 +7,6 @@
 //!
 //! A stretch is a few numbers: the bytes are in one place for all queues.
 
-use std::collections::VecDeque;
-
 use super::builder::HunkBuilder;
 use super::hunk::{Detail, Hunk, Side};
 use super::{Change, Observer};
@@ -43,7 +41,9 @@ pub struct Lineage {
 /// The text between two rules, from the first place the second has not judged.
 #[derive(Debug, Default)]
 struct Queue {
-    stretches: VecDeque<Stretch>,
+    stretches: Vec<Stretch>,
+    /// Those before this one have moved on.
+    next: usize,
     /// Where the queue starts and ends, in bytes of the text the rule sees.
     start: u64,
     end: u64,
@@ -78,7 +78,7 @@ struct PutBytes {
     needed: usize,
 }
 
-/// Memory that need not be spared, in bytes.
+/// Memory that need not be spared, in bytes or stretches.
 const ENOUGH: usize = 64 << 10;
 
 impl Stretch {
@@ -142,7 +142,7 @@ impl PutBytes {
             return;
         }
         let mut needed = Self { start: self.start + self.bytes.len() as u64, ..Self::default() };
-        for stretch in queues.iter_mut().flat_map(|queue| &mut queue.stretches) {
+        for stretch in queues.iter_mut().flat_map(|queue| &mut queue.stretches[queue.next..]) {
             if let Side::Put(_) = stretch.side {
                 stretch.put_at = needed.add(self.of(stretch));
             }
@@ -168,9 +168,8 @@ impl Lineage {
     pub fn finish(mut self) -> Vec<Hunk> {
         for index in 0..self.queues.len() {
             // What was removed at the very end has no length, so no place before the end moved it on.
-            for stretch in std::mem::take(&mut self.queues[index].stretches) {
-                self.pass_on(index + 1, stretch);
-            }
+            let queue = std::mem::take(&mut self.queues[index]);
+            queue.waiting().iter().for_each(|stretch| self.pass_on(index + 1, *stretch));
         }
         self.hunks.finish();
         self.hunks.take()
@@ -192,7 +191,7 @@ impl Lineage {
     /// Moves everything before `at` (in bytes of the text rule `index` sees) on to the next rule.
     fn move_on(&mut self, index: usize, at: u64) {
         if let [queue, next, ..] = &mut self.queues[index..]
-            && next.stretches.is_empty()
+            && next.waiting().is_empty()
             && at >= queue.end
         {
             queue.move_all(next);
@@ -205,24 +204,38 @@ impl Lineage {
 }
 
 impl Queue {
+    fn waiting(&self) -> &[Stretch] {
+        &self.stretches[self.next..]
+    }
+
     fn push(&mut self, stretch: Stretch) {
         self.end += stretch.len_now() as u64;
-        if !self.stretches.back_mut().is_some_and(|last| last.absorbs(&stretch)) {
-            self.stretches.push_back(stretch);
+        if !self.stretches[self.next..].last_mut().is_some_and(|last| last.absorbs(&stretch)) {
+            self.stretches.push(stretch);
         }
+    }
+
+    fn pop(&mut self) -> Option<Stretch> {
+        let first = self.stretches.get(self.next).copied();
+        self.next += usize::from(first.is_some());
+        if self.next == self.stretches.len() || self.next > ENOUGH {
+            self.stretches.drain(..self.next);
+            self.next = 0;
+        }
+        first
     }
 
     /// The next stretch, or the part of it that is before `at`. What was removed at `at` itself stays.
     fn pop_before(&mut self, at: u64) -> Option<Stretch> {
         let room = usize::try_from(at.saturating_sub(self.start)).unwrap_or(usize::MAX);
-        let first = self.stretches.front_mut()?;
+        let first = self.stretches.get_mut(self.next)?;
         if room == 0 {
             return None;
         }
         let len = first.len_now();
         if len <= room {
             self.start += len as u64;
-            return self.stretches.pop_front();
+            return self.pop();
         }
         self.start += room as u64;
         Some(first.cut(room))
@@ -231,10 +244,9 @@ impl Queue {
     /// Moves all on to the next queue, which is empty. What was removed at the end stays.
     fn move_all(&mut self, next: &mut Self) {
         std::mem::swap(&mut self.stretches, &mut next.stretches);
-        while next.stretches.back().is_some_and(|last| last.len_now() == 0) {
-            self.stretches.extend(next.stretches.pop_back());
-        }
-        self.stretches.make_contiguous().reverse();
+        std::mem::swap(&mut self.next, &mut next.next);
+        let moved = next.waiting().iter().rposition(|stretch| stretch.len_now() > 0).map_or(0, |last| last + 1);
+        self.stretches.extend(next.stretches.drain(next.next + moved..));
         next.end += self.end - self.start;
         self.start = self.end;
     }

@@ -31,7 +31,10 @@ impl Hunk {
         let mut pieces = self.pieces().peekable();
         std::iter::from_fn(move || {
             while let Some(kept) = pieces.next_if(|piece| piece.side == Side::Kept) {
-                at.pass_piece(&kept);
+                // What is behind the last change need not be counted.
+                if pieces.len() > 0 {
+                    at.pass_piece(&kept);
+                }
             }
             let first = pieces.peek()?;
             let rule = first.side.rule()?;

@@ -15,7 +15,7 @@ use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::json::{self, Escaped};
 use crate::out::{plain_stdout, print_failed, print_warning};
-use crate::record::{ChangeFormat, EachChange, copy_record, mark_hunk};
+use crate::record::{ChangeFormat, EachChange, copy_record, mark_hunk, write_number};
 use crate::report::ChangeJson;
 use crate::rules;
 use crate::sarif::{self, SarifResult};
@@ -252,11 +252,14 @@ impl ChangeFormat for PlaceText {
     fn change(&self, file: &String, change: &PlacedChange<'_>, out: &mut Vec<u8>) {
         let PlacedChange { line, column, rule, .. } = change;
         out.extend_from_slice(file.as_bytes());
-        // Writing to a vector does not fail.
-        let _ = match change.cell {
-            None => write!(out, ":{line}:{column}"),
-            Some(place) => write!(out, ":{}", shown_cell(place, ":")),
-        };
+        out.push(b':');
+        if let Some(place) = change.cell {
+            out.extend_from_slice(shown_cell(place, ":").as_bytes());
+        } else {
+            write_number(*line, out);
+            out.push(b':');
+            write_number(*column, out);
+        }
         out.extend_from_slice(self.rules[rule.0].as_bytes());
     }
 }

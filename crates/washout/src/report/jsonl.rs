@@ -8,7 +8,7 @@ use washout_core::RuleName;
 use washout_core::observe::PlacedChange;
 
 use crate::json::{Escaped, path, text, write_text};
-use crate::record::ChangeFormat;
+use crate::record::{ChangeFormat, write_number};
 
 /// A change as a JSON object on one line: file, line, column, rule, before and after.
 pub(crate) struct ChangeJson {
@@ -38,11 +38,16 @@ impl ChangeFormat for ChangeJson {
         let PlacedChange { cell, source, line, column, rule, before, after } = change;
         out.extend_from_slice(file);
         // Writing to a vector does not fail.
-        let _ = match cell {
-            None => write!(out, "null,\"field\":null"),
-            Some(cell) => write!(out, "{},\"field\":{}", cell.record, Escaped(&json!(cell.field.as_deref()))),
-        };
-        let _ = write!(out, ",\"line\":{line},\"column\":{column}");
+        match cell {
+            None => out.extend_from_slice(b"null,\"field\":null"),
+            Some(cell) => {
+                let _ = write!(out, "{},\"field\":{}", cell.record, Escaped(&json!(cell.field.as_deref())));
+            }
+        }
+        out.extend_from_slice(b",\"line\":");
+        write_number(*line, out);
+        out.extend_from_slice(b",\"column\":");
+        write_number(*column, out);
         out.extend_from_slice(&self.rules[rule.0]);
         write_text(before, out);
         out.extend_from_slice(b",\"after\":");

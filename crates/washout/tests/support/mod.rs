@@ -105,7 +105,8 @@ impl TestDir {
         let mut command = self.command();
         let mut child = command.args(args).stdout(Stdio::null()).spawn().expect("the built program");
         let ended = child.wait4().expect("the program ended");
-        assert!(ended.status.success(), "{args:?}: {}", ended.status);
+        // Status 1 says that something was found.
+        assert!(ended.status.code().is_some_and(|code| code < 2), "{args:?}: {}", ended.status);
         ended.rusage.maxrss
     }
 
