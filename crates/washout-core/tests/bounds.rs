@@ -115,8 +115,8 @@ fn a_rule_set_that_takes_too_much_is_refused() {
 #[test]
 fn many_short_texts_have_one_budget() {
     // About a million steps back for each text.
-    let rules = program("[[rule]]\nremove.pattern = '^(a|aa)+\\1c'\n");
-    let hard = "a".repeat(24);
+    let rules = program("[[rule]]\nremove.pattern = '^(a|aa)+\\1(?!c)c'\n");
+    let hard = format!("{}c", "a".repeat(24));
     assert!(rules.apply(hard.as_bytes()).is_ok());
     // In the second table each cell is a text of its own.
     for cell in [hard.clone(), format!("\"{hard}\n\"")] {
@@ -127,7 +127,7 @@ fn many_short_texts_have_one_budget() {
             )
         };
         assert!(wash(2).is_ok());
-        let error = wash(400).expect_err("more work than all cells may take").to_string();
+        let error = wash(400).map(|_| ()).expect_err("more work than all cells may take").to_string();
         assert!(error.contains("takes too much work"), "{error}");
     }
     let mut names = NameWasher::new(&rules, &NameSettings::default());

@@ -31,12 +31,46 @@ impl Recaser {
     /// Every character that changes is a change, neighbours together.
     fn recase(&self, text: &[u8], span: Span, guard: &GuardState, edits: &mut Edits) {
         let mut at = span.start;
+        if guard.allows_all() && self.is_same_everywhere() {
+            return self.recase_in_runs(text, span, edits);
+        }
         self.each_char(text, span, |bytes, recased| {
             if let Some(recased) = recased.filter(|_| guard.allows(at, at + bytes.len())) {
                 edits.push(text, at..at + bytes.len(), recased.as_bytes(), 1);
             }
             at += bytes.len();
         });
+    }
+
+    /// Whether what happens to a letter of ASCII does not depend on where it is.
+    fn is_same_everywhere(&self) -> bool {
+        matches!(self.to, LetterCase::Upper | LetterCase::Lower) && !self.keeps_rest
+    }
+
+    /// The same where that is so and all may change: letters of ASCII that stand together are changed together.
+    fn recase_in_runs(&self, text: &[u8], span: Span, edits: &mut Edits) {
+        let is_upper = self.to == LetterCase::Upper;
+        let changes = |byte: &u8| if is_upper { byte.is_ascii_lowercase() } else { byte.is_ascii_uppercase() };
+        let mut at = span.start;
+        while at < span.end {
+            let rest = &text[at..span.end];
+            at += rest.iter().take_while(|byte| byte.is_ascii() && !changes(byte)).count();
+            let run = text[at..span.end].iter().take_while(|byte| changes(byte)).count();
+            if run > 0 {
+                // The other case of a letter of ASCII is one bit away.
+                let put = text[at..at + run].iter().map(|byte| byte ^ 0x20);
+                edits.push_with(text, at..at + run, run as u64, |all| all.extend(put));
+                at += run;
+            } else if at < span.end {
+                let len = step(text, at);
+                self.each_char(text, Span::new(at, at + len), |bytes, recased| {
+                    if let Some(recased) = recased {
+                        edits.push(text, at..at + bytes.len(), recased.as_bytes(), 1);
+                    }
+                });
+                at += len;
+            }
+        }
     }
 
     /// Visits each character of the span with what happens to it, if it changes.

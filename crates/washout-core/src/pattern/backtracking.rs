@@ -6,6 +6,7 @@ use fancy_regex::{BytesMode, Error, Regex, RegexBuilder, RegexInput, RuntimeErro
 
 use super::cost::{CostEstimate, CostWatch};
 use super::expression::SIZE_LIMIT;
+use super::line_filter::LineFilter;
 use super::whole_text::FoundMatch;
 use crate::pattern::budget::WorkBudget;
 use crate::text::At;
@@ -35,6 +36,7 @@ pub(super) struct BacktrackingRegex {
     /// One for each number of steps back, made when it is needed.
     tries: [OnceLock<Regex>; BACKTRACKING.len()],
     reach: CostEstimate,
+    line_filter: LineFilter,
 }
 
 impl BacktrackingRegex {
@@ -43,9 +45,10 @@ impl BacktrackingRegex {
         let source = looking_form(source, at, across_lines);
         let flags = [(ignore_case, "(?i)"), (across_lines, "(?m)")];
         let flags: String = flags.into_iter().filter(|(set, _)| *set).map(|(_, flag)| flag).collect();
-        let reach = CostEstimate::new(flags + &source);
-        let mut backtracking =
-            Self { source, ignore_case, across_lines, size_limit: SIZE_LIMIT, tries: Default::default(), reach };
+        let with_flags = flags + &source;
+        let (reach, line_filter) = (CostEstimate::new(with_flags.clone()), LineFilter::new(with_flags));
+        let (size_limit, tries) = (SIZE_LIMIT, Default::default());
+        let mut backtracking = Self { source, ignore_case, across_lines, size_limit, tries, reach, line_filter };
         // The engine does not tell how large it is, but whether it is larger than that.
         for size_limit in SMALLER_LIMITS {
             backtracking.size_limit = size_limit;
@@ -85,6 +88,11 @@ impl BacktrackingRegex {
     /// Whether the work to search all of `text` is within bounds, except for the steps back.
     pub(super) fn allows(&self, text: &[u8], watch: &mut CostWatch, budget: &mut WorkBudget) -> bool {
         self.reach.allows(text, watch, budget)
+    }
+
+    /// Which lines it may match.
+    pub(super) fn line_filter(&self) -> &LineFilter {
+        &self.line_filter
     }
 
     /// The first match from `from` on in a text that is UTF-8; else the place of a search that takes too much work.

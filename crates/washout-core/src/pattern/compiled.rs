@@ -26,6 +26,7 @@ pub(crate) struct PatternScratch {
     pub(super) end_search: Option<SearchMemory>,
     pub(super) reach: CostWatch,
     pub(super) end_reach: CostWatch,
+    pub(super) line_filter: Option<regex_automata::meta::Cache>,
 }
 
 /// A search that would take more work than it may, and where it started.

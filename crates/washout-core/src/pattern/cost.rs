@@ -121,6 +121,14 @@ fn looked_at<'t>(
     all
 }
 
+/// A plain expression that matches wherever this one does, in the syntax of the backtracking engine, and maybe elsewhere.
+pub(super) fn loose_form(pattern: &str) -> Option<String> {
+    let tree = Expr::parse_tree(pattern).ok()?.expr;
+    let mut groups = vec![&tree];
+    each_group(&tree, &mut groups);
+    Some(Simple { groups: &groups, depth: 0 }.without_looks(&tree))
+}
+
 impl CostAutomata {
     fn of(pattern: &str) -> Option<Self> {
         let tree = Expr::parse_tree(pattern).ok()?.expr;

@@ -8,6 +8,7 @@ mod counted;
 mod expression;
 mod further_look;
 mod line;
+mod line_filter;
 mod parse;
 mod row;
 mod run;

@@ -135,11 +135,24 @@ impl WholeTextPattern {
         }
         for line in Lines::of(text) {
             let shift = |at: usize| at + line.start;
+            if self.leaves(&text[line.start..line.content_end], scratch) {
+                continue;
+            }
             let haystack = FlatHaystack::of(&text[line.start..line.content_end]);
             self.in_haystack(&haystack, scratch, budget, |found| push(found, &shift))
                 .map_err(|at| TooMuchWork { at: shift(at) })?;
         }
         Ok(())
+    }
+
+    /// Whether there is no match in this line for sure.
+    fn leaves(&self, line: &[u8], scratch: &mut PatternScratch) -> bool {
+        match (&self.engine.kind, &self.end_engine) {
+            (EngineKind::BacktrackingRegex(backtracking), None) => {
+                !backtracking.line_filter().may_match(line, &mut scratch.line_filter)
+            }
+            _ => false,
+        }
     }
 
     /// The matches in one haystack, whose line ends are all `\n`. Fails with the place where a search started that
