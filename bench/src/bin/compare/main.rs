@@ -42,7 +42,7 @@ fn main() -> Result<(), Box<dyn Error>> {
             workload::threads(ways, goals)
         }),
         [washout, "--looking"] => in_memory(washout, looking::looking),
-        [washout, "--keeping"] => in_folder(washout, tempfile::tempdir()?, keeping::keeping),
+        [washout, "--keeping"] => in_folder(washout, &tempfile::tempdir()?, keeping::keeping),
         [washout, "--linear"] => in_memory(washout, |ways, _| {
             workload::linear(ways)?;
             shapes::linear(ways)
@@ -50,7 +50,7 @@ fn main() -> Result<(), Box<dyn Error>> {
         [washout, "--full"] => {
             compare(washout, 10 << 30)?;
             in_memory(washout, looking::looking)?;
-            in_folder(washout, tempfile::tempdir()?, keeping::keeping)
+            in_folder(washout, &tempfile::tempdir()?, keeping::keeping)
         }
         _ => Err("bench/compare [--full | --tables | --dirt | --linear | --looking | --keeping]".into()),
     }
@@ -78,12 +78,12 @@ fn in_memory(
     // In memory where there is such a place: a disk that is busy with what was written before tells nothing.
     let memory = Path::new("/dev/shm");
     let folder = if memory.is_dir() { tempfile::tempdir_in(memory)? } else { tempfile::tempdir()? };
-    in_folder(washout, folder, work)
+    in_folder(washout, &folder, work)
 }
 
 fn in_folder(
     washout: &str,
-    folder: tempfile::TempDir,
+    folder: &tempfile::TempDir,
     work: impl FnOnce(&Ways, &mut Vec<Goal>) -> Result<(), Box<dyn Error>>,
 ) -> Result<(), Box<dyn Error>> {
     let ways = Ways::new(PathBuf::from(washout), folder.path())?;

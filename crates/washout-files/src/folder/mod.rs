@@ -13,6 +13,7 @@ pub(crate) use sweep::{is_temporary, temporary_name};
 pub use sweep::{left_behind_below, remove_left_behind};
 
 use std::collections::HashMap;
+use std::collections::hash_map::Entry;
 use std::ffi::{OsStr, OsString};
 use std::fs::{File, Metadata};
 use std::io;
@@ -231,10 +232,11 @@ impl Folders {
         }
         let mut folder = open()?;
         let system = fstat(&folder.handle)?.st_dev;
-        if !systems.contains_key(&system) {
-            systems.insert(system, Arc::new(openat(&folder.handle, ".", FOLDER, Mode::empty())?));
-        }
-        folder.system = systems.get(&system).cloned();
+        let system = match systems.entry(system) {
+            Entry::Occupied(known) => known.into_mut(),
+            Entry::Vacant(new) => new.insert(Arc::new(openat(&folder.handle, ".", FOLDER, Mode::empty())?)),
+        };
+        folder.system = Some(Arc::clone(system));
         // What is in it is looked at once: it may be a million of names.
         if !by_path.contains_key(path) {
             folder.sweep();

@@ -1,6 +1,7 @@
 //! The patch of a text.
 
 use std::io::Read;
+use std::sync::mpsc::sync_channel;
 
 use washout_core::Program;
 use washout_core::observe::{Detail, Hunk, Lineage, Side};
@@ -14,7 +15,17 @@ use super::unified::FilePatch;
 /// A byte order mark, which is in no rule's text.
 const MARK: &[u8] = b"\xEF\xBB\xBF";
 
-/// Washes a text, and reports to the patch what happens to each of its lines.
+/// Lists of hunks that may wait to be compared.
+const MOST_WAITING: usize = 4;
+
+/// What the comparison is told.
+enum Told {
+    /// Whether there is a byte order mark in the old text and in the new one.
+    Marks(bool, bool),
+    Hunks(Vec<Hunk>),
+}
+
+/// Washes a text, and reports to the patch what happens to each of its lines: on a thread of its own.
 pub(super) fn compare(
     program: &Program,
     file: &ChosenFile,
@@ -22,6 +33,26 @@ pub(super) fn compare(
     patch: &mut FilePatch,
 ) -> Result<(), FileError> {
     let mut comparison = Comparison { old: OldText::open(file)?, block: None, patch };
+    std::thread::scope(|scope| {
+        let (tell, told) = sync_channel(MOST_WAITING);
+        let comparing = scope.spawn(move || {
+            told.iter().try_for_each(|told| match told {
+                Told::Marks(old, new) => comparison.mark(old, new),
+                Told::Hunks(hunks) => hunks.iter().try_for_each(|hunk| comparison.hunk(hunk)),
+            })?;
+            // Where washing failed, what is left to compare has not come.
+            Ok::<_, FileError>(comparison)
+        });
+        // Once the comparison has failed, no one listens.
+        let washed = wash(program, reader, |told| tell.send(told).is_ok());
+        drop(tell);
+        let compared = comparing.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
+        washed.and_then(|()| compared?.finish())
+    })
+}
+
+/// Washes a text; `tell` says whether anyone listens.
+fn wash(program: &Program, reader: &mut dyn Read, tell: impl Fn(Told) -> bool) -> Result<(), FileError> {
     let failed = |error| FileError::Rule(WashError::Rule(error));
     let mut washer = program.washer(Lineage::new(program.names().len(), Detail::Parts));
     let (mut piece, mut washed) = (Vec::new(), Vec::new());
@@ -35,21 +66,20 @@ pub(super) fn compare(
         washer.push(&piece, &mut washed).map_err(failed)?;
         // Whether the mark stays is certain with the first bytes of the result.
         if new_mark.is_none() && !washed.is_empty() {
-            *new_mark = Some(washed.starts_with(MARK));
-            comparison.mark(*old_mark, *new_mark == Some(true))?;
+            let is_kept = *new_mark.insert(washed.starts_with(MARK));
+            tell(Told::Marks(*old_mark, is_kept));
         }
         washed.clear();
-        if new_mark.is_some() {
-            let hunks = washer.observer().take_hunks();
-            hunks.iter().try_for_each(|hunk| comparison.hunk(hunk))?;
+        if new_mark.is_some() && !tell(Told::Hunks(washer.observer().take_hunks())) {
+            return Ok(());
         }
     }
     washer.finish(&mut washed).map_err(failed)?;
     if let Some((old_mark, None)) = marks {
-        comparison.mark(old_mark, washed.starts_with(MARK))?;
+        tell(Told::Marks(old_mark, washed.starts_with(MARK)));
     }
-    washer.into_observer().finish().iter().try_for_each(|hunk| comparison.hunk(hunk))?;
-    comparison.finish()
+    tell(Told::Hunks(washer.into_observer().finish()));
+    Ok(())
 }
 
 /// Old and new text, gone through together.
