@@ -123,6 +123,13 @@ fn an_original_that_was_damaged_or_lost_is_not_put_back() {
         let why = if damaged { "cannot be read from the history: " } else { "is no longer kept: no such file" };
         desk.run(&["undo"]).status(3).warns(&[why]);
         assert_eq!(desk.read("a"), "a");
+        if !damaged {
+            // What is lost is kept anew.
+            desk.write("a", b"#a");
+            desk.run(&[&RULE[..], &["a", "--write"]].concat()).status(0);
+            desk.run(&["undo"]).status(0);
+            assert_eq!(desk.read("a"), "#a");
+        }
     }
 }
 

@@ -1,13 +1,13 @@
 //! Changed contents in the history.
 
-use std::collections::HashSet;
+use std::collections::{HashMap, HashSet};
 use std::ffi::OsString;
 use std::fs::File;
 use std::os::unix::ffi::{OsStrExt, OsStringExt};
 use std::path::PathBuf;
 use std::sync::{Mutex, PoisonError};
 
-use rusqlite::{Row, params};
+use rusqlite::{OptionalExtension, Row, params};
 
 use super::error::reading;
 use super::originals::{ContentHash, Keeping, Originals, hash_of};
@@ -96,7 +96,7 @@ impl Keeper {
         let first = *count;
         let write = |change: &rusqlite::Transaction<'_>, run: i64| {
             let mut add =
-                change.prepare("INSERT OR IGNORE INTO packed (hash, pack, at, size) VALUES (?1, ?2, ?3, ?4)")?;
+                change.prepare("INSERT OR REPLACE INTO packed (hash, pack, at, size) VALUES (?1, ?2, ?3, ?4)")?;
             for (hash, PackPlace { pack, at, size }) in &packed {
                 add.execute(params![hash, pack, at.cast_signed(), size.cast_signed()])?;
             }
@@ -189,14 +189,23 @@ impl History {
         Ok(files)
     }
 
-    /// Which of these contents are in a pack.
+    /// Which of these contents are in a pack that is still there.
     fn packed<'h>(&self, hashes: impl Iterator<Item = &'h ContentHash>) -> Result<HashSet<ContentHash>, HistoryError> {
         let failed = reading(&self.path());
+        let originals = self.originals();
+        let mut lengths: HashMap<String, u64> = HashMap::new();
         // In one transaction: what is read stays in memory from query to query.
         let reading = self.database.unchecked_transaction().map_err(&failed)?;
-        let mut query = reading.prepare("SELECT 1 FROM packed WHERE hash = ?1").map_err(&failed)?;
-        let known = hashes.filter_map(|hash| query.exists([hash]).map(|known| known.then_some(*hash)).transpose());
-        known.collect::<Result<_, _>>().map_err(failed)
+        let mut query = reading.prepare("SELECT pack, at, size FROM packed WHERE hash = ?1").map_err(&failed)?;
+        let mut known = HashSet::new();
+        for hash in hashes {
+            let place = query.query_row([hash], |row| pack_place(row.get(0)?, row, 1)).optional().map_err(&failed)?;
+            let Some(PackPlace { pack, at, size }) = place else { continue };
+            if at + size <= *lengths.entry(pack).or_insert_with_key(|pack| originals.pack_len(pack)) {
+                known.insert(*hash);
+            }
+        }
+        Ok(known)
     }
 
     pub(crate) fn originals(&self) -> Originals {

@@ -140,6 +140,11 @@ impl Originals {
         sync_folder(&self.folder)
     }
 
+    /// How long a pack is, in bytes; 0 if it is gone.
+    pub(super) fn pack_len(&self, pack: &str) -> u64 {
+        self.folder.join(pack).metadata().map_or(0, |pack| pack.len())
+    }
+
     /// Opens an original, which is in a pack or has a file of its own. What is read is checked only once it has been read to
     /// its end: by [`hash_of`].
     pub(crate) fn open(&self, hash: &ContentHash, packed: Option<&PackPlace>) -> io::Result<impl Read + use<>> {
