@@ -8,7 +8,7 @@ use std::os::fd::BorrowedFd;
 /// waits needs no processor, so these are more than there are processors.
 const AT_ONCE: usize = 8;
 
-/// So many files on one file system are made durable with all else that waits there: it is asked once.
+/// From this number of files on one file system on, all of it is made durable with one call.
 const WORTH_ALL: usize = 16;
 
 /// Waits until all of these are on the disk, each as `sync` asks for it; gives what happened to each, in their order.

@@ -65,7 +65,7 @@ fn not_checked(path: &Path, why: Skip) -> Value {
     })
 }
 
-/// A file with so many changes, as a result on one line.
+/// A file and its number of changes, as a result on one line.
 pub(crate) fn changes(path: &Path, changes: u64) -> String {
     let result = json!({
         "level": "warning",

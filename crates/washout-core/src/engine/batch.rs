@@ -91,15 +91,15 @@ impl MarkedBatch {
     /// Tells an observer of the changes that a runner makes to the lines it was shown.
     fn report(&self, runner: &RuleRunner<'_>, observer: &mut impl Observer) {
         let mut lines = self.shown_lines.iter().peekable();
-        // Where the text the rule sees differs from what it is shown, in bytes, and up to which marked line that is known.
+        // How far a shown line is from its place in the text the rule sees, in bytes, and up to which marked line that is known.
         let (mut by, mut known, mut longer) = (0, 0, 0);
         for edit in runner.edits().iter() {
             while let Some((index, start)) = lines.next_if(|(_, start)| *start <= edit.place.start) {
                 longer += self.longer_within(known..*index);
                 known = *index;
-                by = self.marked.lines()[*index].start.strict_add_signed(longer).wrapping_sub(*start);
+                by = self.marked.lines()[*index].start.strict_add_signed(longer) - start;
             }
-            runner.report(edit, edit.place.start.wrapping_add(by), &self.shown, observer);
+            runner.report(edit, edit.place.start + by, &self.shown, observer);
         }
     }
 

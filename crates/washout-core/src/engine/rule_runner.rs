@@ -132,8 +132,8 @@ impl<'p> RuleRunner<'p> {
         self.op.may_fail()
     }
 
-    /// Passes over so many bytes of whole lines, to a runner at rest: the rule has no more changes to make to them. `lines`:
-    /// how many they are, as [`lines_counted`] gives it.
+    /// Passes over whole lines, to a runner at rest: the rule has no more changes to make to them. `bytes` is their length,
+    /// `lines` their number as [`lines_counted`] gives it.
     pub(super) fn pass_over(&mut self, bytes: usize, lines: u64, observer: &mut impl Observer) {
         self.judged += bytes as u64;
         self.counts.lines += lines;
@@ -300,7 +300,7 @@ impl<'p> RuleRunner<'p> {
         }
     }
 
-    /// Tells an observer of a change worked out last, so many bytes after what has been judged.
+    /// Tells an observer of a change worked out last, which is `at` bytes after what has been judged.
     pub(super) fn report(&self, edit: &Edit, at: usize, text: &[u8], observer: &mut impl Observer) {
         observer.change(&Change {
             rule: self.rule,

@@ -228,11 +228,6 @@ impl GuardState {
         lines.or_else(|| self.finder.iter().find_map(|scratch| scratch.failed_at))
     }
 
-    /// Whether every match may be acted on.
-    pub(crate) fn allows_all(&self) -> bool {
-        self.regions.is_none() && self.barred.spans().is_empty() && !self.barred_before
-    }
-
     /// Whether a match may be acted on: every line it has bytes on is in scope, and nothing of it is protected.
     pub(crate) fn allows(&self, start: usize, end: usize) -> bool {
         self.in_scope(start, end) && self.is_free(start, end)

@@ -31,7 +31,7 @@ impl Hunk {
         let mut pieces = self.pieces().peekable();
         std::iter::from_fn(move || {
             while let Some(kept) = pieces.next_if(|piece| piece.side == Side::Kept) {
-                // What is behind the last change need not be counted.
+                // What follows the last change need not be counted.
                 if pieces.len() > 0 {
                     at.pass_piece(&kept);
                 }

@@ -31,7 +31,7 @@ impl Recaser {
     /// Every character that changes is a change, neighbours together.
     fn recase(&self, text: &[u8], span: Span, guard: &GuardState, edits: &mut Edits) {
         let mut at = span.start;
-        if guard.allows_all() && self.is_same_everywhere() {
+        if !guard.is_at_work() && self.is_same_everywhere() {
             return self.recase_in_runs(text, span, edits);
         }
         self.each_char(text, span, |bytes, recased| {

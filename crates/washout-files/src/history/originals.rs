@@ -72,7 +72,7 @@ impl Originals {
         self.folder.join(&*blake3::Hash::from_bytes(*hash).to_hex())
     }
 
-    /// Takes a content in that has so many bytes. It is in its place, and durable, once it is settled.
+    /// Takes a content in; `len` is its length in bytes. It is in its place, and durable, once it is settled.
     pub(crate) fn keep(&self, mut content: impl Read, len: u64) -> io::Result<Keeping> {
         if len <= PACKED {
             let mut bytes = Vec::with_capacity(usize::try_from(len).unwrap_or(0) + 1);

@@ -64,7 +64,7 @@ pub(crate) struct FollowObserver<'s, 'f> {
 }
 
 impl<'s, 'f> FollowObserver<'s, 'f> {
-    /// Follows the file at a path through so many rules. What recorders write of a long file is written on a thread of this
+    /// Follows the file at a path through this number of rules. What recorders write of a long file is written on a thread of this
     /// scope.
     pub(crate) fn new(path: &'f Path, rules: usize, follow: Follow<'f>, scope: &'s Scope<'s, 'f>) -> Self {
         let writing = Writing::new(path, follow.recorders, scope);

@@ -194,12 +194,10 @@ impl<W: Write> Listed<'_, W> {
         let Some(hunk) = mark.as_ref().or(excerpt.hunks.first()) else { return Ok(()) };
         let mut line = Vec::new();
         places.first(path, hunk, &mut line);
-        let skipped = usize::from(self.is_list && self.found == 0);
-        self.found += 1;
-        self.out.write_all(&line[skipped..])
+        self.value(1, &line)
     }
 
-    /// A line that stands for so many changes.
+    /// A line that counts as this number of places or changes.
     fn value(&mut self, changes: u64, line: &[u8]) -> io::Result<()> {
         let skipped = usize::from(self.is_list && self.found == 0);
         self.found += changes;
@@ -218,7 +216,7 @@ trait CheckedFormat: ChangeFormat {
         String::new()
     }
 
-    /// What stands for a file with so many changes.
+    /// What stands for a file with this number of changes.
     fn changes(&self, path: &Path, changes: u64) -> String;
 
     /// What comes after everything.
@@ -230,14 +228,14 @@ trait CheckedFormat: ChangeFormat {
 
 /// `file:line:column: rule 3: what it does`; in a table `file:record:field`.
 struct PlaceText {
-    /// What is said of each rule.
+    /// The text for each rule.
     rules: Vec<String>,
 }
 
 impl PlaceText {
     fn new(names: &[RuleName]) -> Self {
-        let said = |name: &RuleName| format!(": rule {}: {}", shown(&name.number), shown(&name.caption));
-        Self { rules: names.iter().map(said).collect() }
+        let text = |name: &RuleName| format!(": rule {}: {}", shown(&name.number), shown(&name.caption));
+        Self { rules: names.iter().map(text).collect() }
     }
 }
 
