@@ -271,6 +271,63 @@ fn each_case_holds_however_the_table_is_cut() {
     }
 }
 
+/// Every place where a field is named, and what becomes of the names of two fields and of a record that has `#` in both.
+/// `None`: the record goes.
+type PlaceOfField = (&'static str, &'static str, [&'static str; 2], Option<[&'static str; 2]>);
+
+const PLACES_OF_FIELDS: &[PlaceOfField] = &[
+    ("a rule", "[[rule]]\nfields = 'note'\nremove.chars = '#'\n", ["note", "kind"], Some(["", "#"])),
+    ("a set", "[table]\nfields = ['note']\n[[rule]]\nremove.chars = '#'\n", ["note", "kind"], Some(["", "#"])),
+    (
+        "a set, under a new name",
+        "[table]\nfields = ['text']\n[[rule]]\nrename_fields = { note = 'text' }\n[[rule]]\nremove.chars = '#'\n",
+        ["text", "kind"],
+        Some(["", "#"]),
+    ),
+    (
+        "a set that drops records",
+        "[table]\nfields = ['note']\n[[rule]]\nremove.chars = '#'\n[[rule]]\ndrop_records = { empty = 'all' }\n",
+        ["note", "kind"],
+        None,
+    ),
+    (
+        "rows",
+        "[[rule]]\nfields = 'note'\nrows = { field = 'kind', text = 'x' }\nremove.chars = '#'\n",
+        ["note", "kind"],
+        Some(["#", "#"]),
+    ),
+    (
+        "a target",
+        "[[rule]]\nfields = 'note'\nto_field = 'kind'\nreplace = { chars = '#', with = '+' }\n",
+        ["note", "kind"],
+        Some(["#", "+"]),
+    ),
+];
+
+#[test]
+fn a_field_is_found_wherever_it_is_named_in_tables_of_every_format() {
+    let table = |format, names: [&str; 2], record: Option<[&str; 2]>| match format {
+        TableFormat::Csv | TableFormat::Tsv => {
+            let line = |cells: [&str; 2]| cells.join(if format == TableFormat::Csv { "," } else { "\t" }) + "\n";
+            line(names) + &record.map_or_else(String::new, line)
+        }
+        _ => {
+            let object =
+                |cells: [&str; 2]| format!("{{\"{}\":\"{}\",\"{}\":\"{}\"}}", names[0], cells[0], names[1], cells[1]);
+            let record = record.map_or_else(String::new, object);
+            if format == TableFormat::Json { format!("[{record}]") } else { record }
+        }
+    };
+    for (place, rules, names, record) in PLACES_OF_FIELDS {
+        for format in [TableFormat::Csv, TableFormat::Tsv, TableFormat::JsonLines, TableFormat::Json] {
+            let given = table(format, ["note", "kind"], Some(["#", "#"]));
+            let got = washed(&program(rules), format, given.as_bytes(), (1 << 20, 1 << 20, 1));
+            let got = got.map(|(table, _)| String::from_utf8_lossy(&table).into_owned());
+            assert_eq!(got, Ok(table(format, *names, *record)), "{place}, {format:?}");
+        }
+    }
+}
+
 #[test]
 fn records_that_are_no_good_may_pass_as_they_are() {
     let keep = TableSettings { ragged: Some(Ragged::Keep), ..TableSettings::default() };

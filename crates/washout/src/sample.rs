@@ -65,7 +65,8 @@ pub(crate) fn cell(place: Option<&str>, program: &Program) -> Result<Option<Name
     let format = match program.form(path.extension().and_then(|extension| extension.to_str())) {
         Form::Table(format) => format,
         Form::Text => {
-            let message = format!("{} is not a table; --table csv, tsv or jsonl says that it is one", shown_path(path));
+            let message =
+                format!("{} is not a table; --table csv, tsv, jsonl or json says that it is one", shown_path(path));
             return Err(Trouble::Usage(message));
         }
     };

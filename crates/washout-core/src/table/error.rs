@@ -227,11 +227,11 @@ impl fmt::Display for TableError {
             ),
             TableErrorKind::NoTable { rule: Some(RuleName { number, caption }) } => write!(
                 formatter,
-                "this is not a table, and rule {number} ({caption}) is for fields of one; --table csv, tsv or jsonl says that it \
+                "this is not a table, and rule {number} ({caption}) is for fields of one; --table csv, tsv, jsonl or json says that it \
                  is a table all the same"
             ),
             TableErrorKind::NoTable { rule: None } => formatter.write_str(
-                "this is not a table, and only some fields of one were asked for; --table csv, tsv or jsonl says that it is a \
+                "this is not a table, and only some fields of one were asked for; --table csv, tsv, jsonl or json says that it is a \
                  table all the same",
             ),
         }

@@ -18,8 +18,13 @@ impl PassPlanner<'_> {
         for rule in program.cell_rules() {
             let rows = rule.rows.iter().map(|row| &row.field);
             let to = rule.to_field.as_ref().map(|to| &to.field);
-            rule.fields.iter().flatten().chain(rows).chain(to).for_each(|field| self.name(field));
-            match rule.on_table.as_ref().map(|on| &on.verb) {
+            let verb = rule.on_table.as_ref().map(|on| &on.verb);
+            // Rules that drop or rename fields name them themselves.
+            let of_set =
+                rule.of_set.as_ref().filter(|_| !matches!(verb, Some(Verb::DropFields(_) | Verb::RenameFields(_))));
+            let fields = rule.fields.as_ref().or(of_set);
+            fields.into_iter().flatten().chain(rows).chain(to).for_each(|field| self.name(field));
+            match verb {
                 Some(Verb::DropFields(drop)) => drop.fields.iter().for_each(|field| self.name(field)),
                 Some(Verb::RenameFields(rename)) => {
                     rename.names.iter().for_each(|(old, _)| self.name(&Field::Name(old.clone())));
