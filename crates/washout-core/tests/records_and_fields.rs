@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use proptest::sample::select;
 use washout_core::observe::{Detail, Hunk, Observer};
-use washout_core::table::{AnyWasher, Form, TableFormat};
+use washout_core::table::{AnyWasher, Cells, Column, Form, OutField, TableFormat, WashedCells};
 use washout_core::{Program, RuleSet};
 
 fn program(rules: &str) -> Program {
@@ -280,6 +280,31 @@ fn dropped_records_and_fields_are_told_whole() {
     );
 }
 
+#[test]
+fn what_is_missing_in_memory_stays_missing_and_other_values_stay_as_they_are() {
+    let rules = "[[rule]]\ntrim = {}\n[[rule]]\nfields = 'a'\nto_field = 'c'\nremove.text = 'x'\n\
+                 [[rule]]\nfields = ['a', 'n']\ndrop_records = { repeated = 'file' }\n";
+    let program = program(rules);
+    let mut washer = program.record_washer(["a", "n"]).expect("rules for tables");
+    assert!(washer.remembers());
+    assert_eq!((washer.named_by(0).map(|rule| rule.0), washer.named_by(1)), (Some(1), None));
+    let texts = [None, Some(&b" x "[..]), Some(b"x"), None, Some(b"")];
+    let numbers = [Some(&b" 1"[..]), Some(b"1"), Some(b"1"), Some(b" 1"), None];
+    let (texts, numbers) = (&texts[..], &numbers[..]);
+    let washed = washer.wash(&[Some(Column::of_texts(&texts)), Some(Column::of_values(&numbers))], 5);
+    let washed = washed.expect("nothing fails");
+    let all = |cells: &Option<WashedCells>| {
+        let cells = cells.as_ref()?;
+        Some((0..cells.count()).map(|cell| cells.cell(cell).map(<[u8]>::to_vec)).collect::<Vec<_>>())
+    };
+    let text = |text: &str| Some(text.as_bytes().to_vec());
+    assert_eq!(washed.kept, Some(vec![0, 1, 4]), "equal after cleaning, and a missing one equals a missing one");
+    assert_eq!(all(&washed.columns[0]), Some(vec![None, text("x"), text("")]));
+    assert_eq!(all(&washed.columns[1]), Some(vec![None, text(""), text("")]), "made of what is missing: missing");
+    assert_eq!(washed.columns[2], None);
+    assert_eq!(washer.changes(), [2, 0, 2]);
+}
+
 /// A table of plain texts, with what rules have made of it.
 #[derive(Clone, Debug)]
 struct Model {
@@ -392,6 +417,30 @@ impl Model {
     }
 }
 
+/// What becomes of a table whose columns are in memory and come in parts of so many records.
+fn in_memory(program: &Program, table: &Model, part: usize) -> (Vec<String>, Vec<Vec<String>>, Vec<u64>) {
+    let mut washer = program.record_washer(table.names.iter().map(String::as_str)).expect("rules for tables");
+    let mut after: Vec<Vec<String>> = Vec::new();
+    for records in table.records.chunks(part) {
+        let column = |column: usize| records.iter().map(|record| Some(record[column].as_bytes())).collect();
+        let columns: Vec<Vec<Option<&[u8]>>> = (0..table.names.len()).map(column).collect();
+        let columns: Vec<&[Option<&[u8]>]> = columns.iter().map(Vec::as_slice).collect();
+        let given = |column| washer.sees(column).then(|| Column::of_texts(&columns[column]));
+        let given: Vec<Option<Column<'_>>> = (0..columns.len()).map(given).collect();
+        let washed = washer.wash(&given, records.len()).expect("nothing fails");
+        let kept = washed.kept.unwrap_or_else(|| (0..records.len()).collect());
+        for (place, record) in kept.into_iter().enumerate() {
+            let cell = |(field, cells): (&OutField, &Option<WashedCells>)| match (cells, field.source) {
+                (Some(cells), _) => String::from_utf8_lossy(cells.cell(place).expect("none is missing")).into_owned(),
+                (None, source) => records[record][source.expect("what is made is given")].clone(),
+            };
+            after.push(washer.fields().iter().zip(&washed.columns).map(cell).collect());
+        }
+    }
+    let names = washer.fields().iter().map(|field| field.name.to_string()).collect();
+    (names, after, washer.changes().to_vec())
+}
+
 fn acts() -> impl Strategy<Value = Vec<Act>> {
     let field = || 0..6_usize;
     let named = || prop::collection::vec(field(), 1..3);
@@ -440,6 +489,8 @@ proptest! {
         let (got, changes, _) = washed(&program, TableFormat::Csv, &csv(&before), way, is_active).map_err(TestCaseError::fail)?;
         prop_assert_eq!(got, csv(&model), "{}", rules);
         prop_assert_eq!(changes, model.changes.clone(), "{}", rules);
+
+        prop_assert_eq!(in_memory(&program, &before, way.0), (model.names.clone(), model.records.clone(), model.changes.clone()), "{}", rules);
 
         // In JSON the order of keys means nothing.
         let sorted = |objects: Vec<String>| -> Vec<Vec<String>> {

@@ -7,7 +7,9 @@ use proptest::prelude::*;
 use proptest::sample::select;
 use random::{rules, text};
 use washout_core::observe::{Detail, Hunk, NoObserver, Observer};
-use washout_core::table::{AnyWasher, Form, Ragged, TableFormat, TableSettings, TableSurveyor};
+use washout_core::table::{
+    AnyWasher, Cells, Column, Form, Ragged, TableFormat, TableSettings, TableSurveyor, WashedCells,
+};
 use washout_core::{Program, RuleSet};
 
 /// What a whole run gives, in pieces of this size, on that many threads.
@@ -31,9 +33,9 @@ fn washed(
 }
 
 #[derive(Default)]
-struct Cells(Vec<Hunk>);
+struct FollowedCells(Vec<Hunk>);
 
-impl Observer for Cells {
+impl Observer for FollowedCells {
     fn cell(&mut self, hunk: Hunk) {
         self.0.push(hunk);
     }
@@ -44,7 +46,7 @@ impl Observer for Cells {
 }
 
 fn told(program: &Program, format: TableFormat, table: &[u8]) -> (Vec<u8>, Vec<u64>, Vec<Hunk>) {
-    let mut washer = program.washer_of(Form::Table(format), Cells::default()).expect("rules for tables");
+    let mut washer = program.washer_of(Form::Table(format), FollowedCells::default()).expect("rules for tables");
     let mut result = Vec::new();
     washer.push(table, &mut result).and_then(|()| washer.finish(&mut result)).expect("a good table");
     let changes = washer.changes().to_vec();
@@ -585,6 +587,48 @@ fn compare(
     Ok(hunks)
 }
 
+/// Compares what comes of columns that are in memory with what is wanted; those of rules for all fields one by one too, in
+/// parts of so many cells.
+fn in_memory(
+    set: &RuleSet,
+    before: &[Vec<Option<&[u8]>>; 3],
+    after: &[Vec<Vec<u8>>; 3],
+    counts: &[u64],
+    part: usize,
+) -> Result<(), TestCaseError> {
+    let program = Program::compile([set]);
+    let same = |cells: Option<&WashedCells>, column: usize, range: std::ops::Range<usize>| {
+        let cells: Vec<_> = match cells {
+            Some(cells) => (0..cells.count()).map(|cell| cells.cell(cell)).collect(),
+            None => before[column][range.clone()].to_vec(),
+        };
+        prop_assert_eq!(cells, after[column][range].iter().map(|cell| Some(&cell[..])).collect::<Vec<_>>());
+        Ok(())
+    };
+    let mut washer = program.record_washer(["A", "B", "C"]).expect("rules for cells");
+    let columns = before.each_ref().map(Vec::as_slice);
+    let given = columns.each_ref().map(|cells| Some(Column::of_texts(cells)));
+    let records = before[0].len();
+    let washed = washer.wash(&given, records).map_err(|error| TestCaseError::fail(error.to_string()))?;
+    for (column, cells) in washed.columns.iter().enumerate() {
+        same(cells.as_ref(), column, 0..records)?;
+    }
+    prop_assert_eq!(washer.changes(), counts);
+    let Ok(washer) = program.column_washer() else { return Ok(()) };
+    let mut changes = vec![0; counts.len()];
+    for column in 0..3 {
+        for start in (0..records).step_by(part) {
+            let range = start..records.min(start + part);
+            let washed = washer.wash(columns[column], range.clone());
+            let washed = washed.map_err(|error| TestCaseError::fail(error.to_string()))?;
+            same(washed.cells.as_ref(), column, range)?;
+            changes.iter_mut().zip(washed.changes).for_each(|(total, made)| *total += made);
+        }
+    }
+    prop_assert_eq!(changes, counts);
+    Ok(())
+}
+
 /// A string as JSON has it, plainly or with every character of it escaped.
 fn json(text: &str, escaped: bool) -> String {
     let unit = |unit: u16| format!("\\u{unit:04x}");
@@ -610,6 +654,7 @@ proptest! {
         let mut given = b"A,B,C\n".to_vec();
         let mut want = given.clone();
         let mut changed = Vec::new();
+        let mut after: [Vec<Vec<u8>>; 3] = Default::default();
         for ((number, record), end) in (1..).zip(&records).zip(ends.iter().cycle()) {
             for (column, (text, quoted)) in record.iter().enumerate() {
                 let got = judge.cell(column, text);
@@ -624,10 +669,13 @@ proptest! {
                     changed.push((number, ["A", "B", "C"][column].to_owned()));
                 }
                 given.extend(raw);
+                after[column].push(got);
             }
             given.extend_from_slice(end.as_bytes());
             want.extend_from_slice(end.as_bytes());
         }
+        let before = [0, 1, 2].map(|column| records.iter().map(|record| Some(&record[column].0[..])).collect::<Vec<_>>());
+        in_memory(&set, &before, &after, &judge.counts(), way.0)?;
         let hunks = compare(&set, TableFormat::Csv, (&given, &want, judge.counts()), way)?;
         let told: std::collections::BTreeSet<(u64, String)> =
             hunks.iter().filter_map(|hunk| hunk.cell.as_ref()).map(|cell| (cell.record, cell.field.as_deref().unwrap_or_default().to_owned())).collect();

@@ -25,6 +25,7 @@ pub(super) enum TableErrorKind {
     Rule { record: u64, field: Option<String>, error: RunError },
     LineRule { rule: RuleName, word: &'static str },
     NoTable { rule: Option<RuleName> },
+    NoColumn { rule: RuleName },
 }
 
 /// What is wrong with a record.
@@ -117,6 +118,10 @@ impl TableError {
         Self(Box::new(TableErrorKind::NoTable { rule }))
     }
 
+    pub(super) fn no_column(rule: RuleName) -> Self {
+        Self(Box::new(TableErrorKind::NoColumn { rule }))
+    }
+
     /// The same error that many records and lines later.
     pub(super) fn behind(mut self, records: u64, lines: u64) -> Self {
         match &mut *self.0 {
@@ -133,6 +138,7 @@ impl TableError {
             *self.0,
             TableErrorKind::LineRule { .. }
                 | TableErrorKind::NoTable { .. }
+                | TableErrorKind::NoColumn { .. }
                 | TableErrorKind::NotOneSource { .. }
                 | TableErrorKind::FieldsOfSome { .. }
                 | TableErrorKind::MovesField { .. }
@@ -229,6 +235,10 @@ impl fmt::Display for TableError {
                 formatter,
                 "this is not a table, and rule {number} ({caption}) is for fields of one; --table csv, tsv, jsonl or json says that it \
                  is a table all the same"
+            ),
+            TableErrorKind::NoColumn { rule: RuleName { number, caption } } => write!(
+                formatter,
+                "this is one column, and rule {number} ({caption}) is for the fields or records of a table; clean the whole table"
             ),
             TableErrorKind::NoTable { rule: None } => formatter.write_str(
                 "this is not a table, and only some fields of one were asked for; --table csv, tsv, jsonl or json says that it is a \

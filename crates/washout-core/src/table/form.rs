@@ -142,7 +142,6 @@ impl Program {
     /// # Errors
     /// Rules about lines cannot act on a table, nor rules about fields on a text.
     pub fn washer_of<O: Observer>(&self, form: Form, observer: O) -> Result<AnyWasher<'_, O>, TableError> {
-        let name = |index: usize| self.names()[index].clone();
         let format = match form {
             Form::Table(format) if format != TableFormat::Text => format,
             Form::Table(_) | Form::Text => {
@@ -152,13 +151,16 @@ impl Program {
                 return Err(TableError::no_table(self.rule_for_tables().cloned()));
             }
         };
+        self.refuse_line_rules()?;
+        Ok(AnyWasher::Table(Box::new(TableWasher::new(self, format, observer))))
+    }
+
+    /// A rule about lines cannot act on cells, unless it says that it means the lines of a cell.
+    pub(super) fn refuse_line_rules(&self) -> Result<(), TableError> {
         let about_lines = |rule: &crate::program::CellRule| rule.line_word.filter(|_| !rule.cell_lines);
         let line_rule =
-            self.cell_rules().iter().enumerate().find_map(|(index, rule)| Some((index, about_lines(rule)?)));
-        match line_rule {
-            Some((index, word)) => Err(TableError::line_rule(name(index), word)),
-            None => Ok(AnyWasher::Table(Box::new(TableWasher::new(self, format, observer)))),
-        }
+            self.cell_rules().iter().zip(self.names()).find_map(|(rule, name)| Some((name, about_lines(rule)?)));
+        line_rule.map_or(Ok(()), |(name, word)| Err(TableError::line_rule(name.clone(), word)))
     }
 }
 

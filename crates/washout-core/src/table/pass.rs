@@ -77,6 +77,39 @@ pub(super) struct Rows {
     finder: Finder,
 }
 
+/// Cells that rules are at work on, by numbers of their own.
+pub(super) trait CellStore {
+    /// What a cell holds now.
+    fn value(&self, cell: usize) -> &[u8];
+
+    /// Whether it is certain without a look that it holds no line end.
+    fn is_one_line(&self, cell: usize) -> bool;
+
+    /// Gives the result for a cell the place it belongs to.
+    fn put(&mut self, cell: usize, washed: &[u8], changes: &mut [u64]);
+}
+
+/// The cells of a grid, before this pass.
+struct GridCells<'g> {
+    pass: &'g CellPass,
+    text: &'g [u8],
+    grid: &'g mut Grid,
+}
+
+impl CellStore for GridCells<'_> {
+    fn value(&self, cell: usize) -> &[u8] {
+        self.grid.value(cell, self.text)
+    }
+
+    fn is_one_line(&self, cell: usize) -> bool {
+        self.grid.is_plain(cell)
+    }
+
+    fn put(&mut self, cell: usize, washed: &[u8], changes: &mut [u64]) {
+        self.pass.put(cell, self.text, self.grid, washed, changes, &mut None);
+    }
+}
+
 /// What passes work in.
 #[derive(Debug, Default)]
 pub(super) struct PassScratch {
@@ -171,7 +204,7 @@ impl CellPass {
         work.chosen.clear();
         let is_here = |cell: &usize| {
             let cell = &grid.cells[*cell];
-            self.is_for.get(cell.column).copied().unwrap_or(false) && cell.is_text()
+            self.is_for(cell.column) && cell.is_text()
         };
         if self.rows.is_empty() {
             work.chosen.extend((0..grid.cells.len()).filter(is_here));
@@ -207,7 +240,10 @@ impl CellPass {
         self.choose(text, grid, work)?;
         let chosen = std::mem::take(&mut work.chosen);
         let alone = match (&self.stacked, &told) {
-            (Some(program), None) => self.stacked(program, &chosen, text, grid, work, changes)?,
+            (Some(program), None) => {
+                let mut cells = GridCells { pass: self, text, grid };
+                self.stacked(program, &chosen, &mut cells, work, changes)?
+            }
             _ => chosen.clone(),
         };
         for cell in alone {
@@ -237,19 +273,18 @@ impl CellPass {
         &self,
         program: &Program,
         chosen: &[usize],
-        text: &[u8],
-        grid: &mut Grid,
+        cells: &mut impl CellStore,
         work: &mut PassScratch,
         changes: &mut [u64],
     ) -> Result<Vec<usize>, PassFailure> {
-        let PassScratch { stack, stacked, result, value: kept, .. } = work;
+        let PassScratch { stack, stacked, result, .. } = work;
         stack.clear();
         stacked.clear();
         result.clear();
         let mut alone = Vec::new();
         for cell in chosen {
-            let value = grid.value(*cell, text);
-            if !grid.is_plain(*cell) && holds_line_ends(value) {
+            let value = cells.value(*cell);
+            if !cells.is_one_line(*cell) && holds_line_ends(value) {
                 alone.push(*cell);
                 continue;
             }
@@ -282,23 +317,58 @@ impl CellPass {
             return Ok(alone);
         }
         let (mut before, mut after) = (&stack[..], &result[..]);
-        let mut cells = stacked.iter();
+        let mut left = stacked.iter();
         loop {
             if self.to.is_none() {
                 let (same, lines) = same_lines(before, after);
                 (before, after) = (&before[same..], &after[same..]);
-                cells = stacked[stacked.len() - cells.len() + lines..].iter();
+                left = stacked[stacked.len() - left.len() + lines..].iter();
             }
-            let Some(cell) = cells.next() else { break };
+            let Some(cell) = left.next() else { break };
             let (old, new) = (first_line(before), first_line(after));
             if self.to.is_some() || old != new {
-                kept.clear();
-                kept.extend_from_slice(new);
-                self.put(*cell, text, grid, kept, changes, &mut None);
+                cells.put(*cell, new, changes);
             }
             (before, after) = (&before[old.len() + 1..], after.get(new.len() + 1..).unwrap_or_default());
         }
         Ok(alone)
+    }
+
+    /// Washes cells that are in no grid, each by itself in the end.
+    ///
+    /// # Errors
+    /// A rule that cannot go on.
+    pub(super) fn run_on(
+        &self,
+        cells: &mut impl CellStore,
+        chosen: &[usize],
+        work: &mut PassScratch,
+        changes: &mut [u64],
+    ) -> Result<(), PassFailure> {
+        let alone = match &self.stacked {
+            Some(program) => self.stacked(program, chosen, cells, work, changes)?,
+            None => chosen.to_vec(),
+        };
+        for cell in alone {
+            let value = cells.value(cell);
+            if value.is_empty() || !self.program_for(value).surely_leaves(value) {
+                let before = value.to_vec();
+                let washed = self.wash(before.clone(), changes).map_err(|error| PassFailure { cell, error })?;
+                if washed != before {
+                    cells.put(cell, &washed, changes);
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// Whether it acts on each cell of these columns whatever is in others, and leaves the result there.
+    pub(super) fn is_by_column(&self) -> bool {
+        self.rows.is_empty() && self.to.is_none()
+    }
+
+    pub(super) fn is_for(&self, column: usize) -> bool {
+        self.is_for.get(column).copied().unwrap_or(false)
     }
 
     fn program_for(&self, value: &[u8]) -> &Program {
