@@ -4,6 +4,7 @@ use std::io;
 use std::path::PathBuf;
 
 use washout_core::table::WashError;
+use washout_sets::reason;
 
 use crate::charset::Charset;
 
@@ -134,18 +135,5 @@ impl FileError {
     /// Whether the file has its new content all the same.
     pub fn is_replaced(&self) -> bool {
         matches!(self, Self::OldStays { .. })
-    }
-}
-
-/// What the system said, without the number it adds.
-pub fn reason(error: &io::Error) -> String {
-    let text = error.to_string();
-    let text = text.split(" (os error").next().unwrap_or(&text);
-    let mut letters = text.chars();
-    // `I/O error` and the like stay.
-    let is_word = letters.clone().nth(1).is_some_and(char::is_lowercase);
-    match letters.next().filter(|_| is_word) {
-        Some(first) => first.to_lowercase().chain(letters).collect(),
-        None => text.to_owned(),
     }
 }

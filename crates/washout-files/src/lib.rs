@@ -16,8 +16,6 @@ mod history;
 mod identity;
 mod judge;
 mod meter;
-mod named;
-mod open;
 mod rename;
 mod restore;
 mod rewrite;
@@ -33,7 +31,7 @@ mod write;
 
 pub use charset::{Charset, Charsets, Label};
 pub use choose::{Choice, Chosen, ChosenFile, Globs, Take, choose};
-pub use error::{ChooseError, FileError, reason};
+pub use error::{ChooseError, FileError};
 pub use first_lines::first_lines;
 pub use folder::{left_behind_below, remove_left_behind};
 pub use history::{
@@ -43,7 +41,6 @@ pub use history::{
 pub use identity::Identity;
 pub use judge::{Spot, Unmet, judge, wash_stream_judged};
 pub use meter::Meter;
-pub use named::RuleFiles;
 pub use rename::{
     CarriedOut, MapError, NameMap, NameOrder, PlannedFolder, PlannedName, Plans, RenameError, RequestSource, Undo,
     UndoRefusal, carry_out, plan_undo, write_map,

@@ -11,13 +11,14 @@ use std::path::PathBuf;
 use rayon::prelude::*;
 
 use crate::chunk::Sink;
-use crate::error::{FileError, reason};
+use crate::error::FileError;
 use crate::folder::{Folder, Folders, Location, folder_of};
 use crate::history::{ContentRecord, History, HistoryError, Keeper, Originals, RenameOutcome, RunState, hash_of};
 use crate::meter::Meter;
-use crate::open::refuse_irregular;
 use crate::stop::Stop;
 use crate::write::{InPlaceSink, OldFile, Replacing, Waiting, batches_to_replace, put_in_place};
+use washout_sets::reason;
+use washout_sets::refuse_irregular;
 
 /// What putting the contents of a run back would do.
 #[derive(Debug, Default)]

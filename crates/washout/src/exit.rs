@@ -4,7 +4,8 @@ use std::io;
 use std::process::ExitCode;
 
 use washout_core::RuleError;
-use washout_files::{ChooseError, HistoryError, StreamError, reason};
+use washout_files::{ChooseError, HistoryError, StreamError};
+use washout_sets::reason;
 
 use crate::show::{diagnostics, visible::shown};
 

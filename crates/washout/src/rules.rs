@@ -1,15 +1,12 @@
 //! From `-r` and `--rule` to a program.
 
-use std::fs::File;
-use std::io::Read;
 use std::path::Path;
 
 use clap::ArgMatches;
 use washout_core::read::nearest;
-use washout_core::ready::ReadySet;
 use washout_core::rules::Rule;
 use washout_core::{Program, RuleError, RuleId, RuleSet};
-use washout_files::RuleFiles;
+use washout_sets::{RuleFiles, SetError};
 
 use crate::args::RuleArgs;
 use crate::exit::Trouble;
@@ -85,10 +82,7 @@ const FILES: RuleFiles = RuleFiles { typed: TYPED };
 
 /// The text of a ready set.
 pub(crate) fn ready_source(name: &str) -> Result<&'static str, Trouble> {
-    ReadySet::find(name).map(|set| set.source).ok_or_else(|| {
-        let names: Vec<String> = ReadySet::ALL.iter().map(|set| format!("{}{}", ReadySet::PREFIX, set.name)).collect();
-        Trouble::Usage(format!("there is no ready set `{}`\nThere are {}", shown(name), names.join(", ")))
-    })
+    washout_sets::ready_source(name).map_err(|error| Trouble::Usage(error.to_string()))
 }
 
 enum RuleSource<'a> {
@@ -115,28 +109,16 @@ fn in_order<'a>(args: &'a RuleArgs, given: &ArgMatches) -> Vec<RuleSource<'a>> {
     sources
 }
 
-/// How long the text of a rule set may be, in bytes: as long as all files that it may name.
-const MOST: u64 = 32 << 20;
-
 /// Reads the rule set in this file. The outer error: there is no text to read rules from.
 pub(crate) fn read_set(path: &Path) -> Result<Result<RuleSet, RuleError>, Trouble> {
-    if let Some(name) = path.to_str().and_then(|path| path.strip_prefix(ReadySet::PREFIX)) {
-        return Ok(RuleSet::read(&format!("{}{name}", ReadySet::PREFIX), ready_source(name)?));
+    match washout_sets::read_set(path, &FILES) {
+        Ok(set) => Ok(Ok(set)),
+        Err(SetError::Rules(error)) => Ok(Err(error)),
+        Err(SetError::Unreadable(reason)) => {
+            Err(Trouble::Usage(format!("the rule set {} cannot be read: {reason}", shown_path(path))))
+        }
+        Err(error) => Err(Trouble::Usage(error.to_string())),
     }
-    let source = File::open(path).and_then(|file| {
-        let mut source = Vec::new();
-        file.take(MOST + 1).read_to_end(&mut source).map(|_| source)
-    });
-    let source = source.map_err(|error| unreadable(path, &error.to_string()))?;
-    if source.len() as u64 > MOST {
-        return Err(unreadable(path, &format!("it has over {} MiB", MOST >> 20)));
-    }
-    let source = String::from_utf8(source).map_err(|error| {
-        let good = String::from_utf8_lossy(&error.as_bytes()[..error.utf8_error().valid_up_to()]);
-        let line = good.matches('\n').count() + 1;
-        unreadable(path, &format!("line {line} is not UTF-8, and rule sets have to be"))
-    })?;
-    Ok(RuleSet::read_with(&path.to_string_lossy(), &source, &FILES))
 }
 
 impl RuleSource<'_> {
@@ -146,11 +128,6 @@ impl RuleSource<'_> {
             Self::Rules(rules) => Ok(read_rules(rules)),
         }
     }
-}
-
-fn unreadable(path: &Path, reason: &str) -> Trouble {
-    let reason = reason.split(" (os error").next().unwrap_or(reason);
-    Trouble::Usage(format!("the rule set {} cannot be read: {reason}", shown_path(path)))
 }
 
 /// Every rule is read, even after one that is wrong: all problems are to be shown.

@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use washout_core::Program;
 use washout_core::explain::Sample;
 use washout_core::table::{CellText, Form, TableFormat};
-use washout_files::reason;
+use washout_sets::reason;
 
 use crate::args::SampleArgs;
 use crate::exit::Trouble;

@@ -10,6 +10,8 @@
 //! of a text at the same time ([`parallel_segment`]). The result for a piece is given in chunks, some of which are parts of
 //! the piece itself ([`output_chunks`]).
 //!
+//! A short text that is in memory goes through one rule after the other as a whole ([`short_text`]).
+//!
 //! Why each runner cuts its input itself, and not one reader for all: a rule may make a line end (CR from one line,
 //! LF from the next after everything between them is gone), and then the next rule must see one CRLF, as it would in
 //! the whole text.
@@ -23,6 +25,7 @@ mod output_chunks;
 mod parallel_segment;
 mod rule_runner;
 mod segment;
+mod short_text;
 mod stage;
 mod sweep;
 mod washer;

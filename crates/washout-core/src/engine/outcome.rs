@@ -21,9 +21,15 @@ pub struct Outcome<'t> {
 }
 
 impl<'t> Outcome<'t> {
-    pub(crate) fn new(before: &'t [u8], washed: Vec<u8>, changes: Vec<u64>) -> Self {
-        let text = if changes.iter().all(|count| *count == 0) { Cow::Borrowed(before) } else { Cow::Owned(washed) };
-        Self { text, changes }
+    pub(crate) fn new(before: &'t [u8], washed: impl Into<Vec<u8>>, changes: &[u64]) -> Self {
+        let is_same = changes.iter().all(|count| *count == 0);
+        let text = if is_same { Cow::Borrowed(before) } else { Cow::Owned(washed.into()) };
+        Self { text, changes: changes.to_vec() }
+    }
+
+    /// A text that no rule changes.
+    pub(crate) fn same(text: &'t [u8], rules: usize) -> Self {
+        Self { text: Cow::Borrowed(text), changes: vec![0; rules] }
     }
 
     /// The text after all rules.

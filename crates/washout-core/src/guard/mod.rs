@@ -192,6 +192,13 @@ impl GuardState {
         Self { shared: Some(shared), ..Self::default() }
     }
 
+    /// Begins with another text. The budget of its searches stays if texts share one.
+    pub(crate) fn start_again(&mut self) {
+        self.scopes.clear();
+        self.finder.clear();
+        self.barred_before = false;
+    }
+
     /// The next window starts at this line start of the one looked at.
     pub(crate) fn advance(&mut self, to: usize) {
         for scope in &mut self.scopes {

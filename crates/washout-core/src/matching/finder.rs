@@ -72,6 +72,14 @@ impl FinderScratch {
     pub(crate) fn sharing(shared: Option<Arc<SharedBudget>>) -> Self {
         Self { budget: WorkBudget::shared(shared), ..Self::default() }
     }
+
+    /// Begins with another text. The memory it works in stays, and its budget if texts share one.
+    pub(crate) fn start_again(&mut self) {
+        self.budget.start_again();
+        self.rising.start_again();
+        self.follows_text = false;
+        self.failed_at = None;
+    }
 }
 
 impl Finder {

@@ -7,9 +7,9 @@ use super::{NameRequest, Refusal};
 use crate::engine::RunError;
 use crate::observe::NoObserver;
 use crate::pattern::SharedBudget;
-use crate::program::Program;
+use crate::program::{Program, ShortTextMemory};
 use crate::rules::{NamePart, NameSettings};
-use crate::text::TextSize;
+use crate::text::{LineEnd, TextSize};
 use crate::trace::Step;
 
 /// Sends names through the rules of a program, one by one.
@@ -78,17 +78,30 @@ impl NameWasher {
         if self.program.surely_leaves(&name[seen.clone()]) {
             return NameResult { request: NameRequest::Stay, changes: Vec::new() };
         }
-        let mut washer = self.program.washer(NoObserver).sharing(&self.budgets).counting_from(&self.numbers);
-        let mut washed = Vec::with_capacity(seen.len());
-        let done = washer.push(&name[seen.clone()], &mut washed).and_then(|()| washer.finish(&mut washed));
-        let any = washer.changes().iter().any(|count| *count > 0);
-        let changes = if any { washer.changes().to_vec() } else { Vec::new() };
-        washer.counted(&mut self.numbers);
-        if let Err(error) = done {
-            return NameResult { request: NameRequest::Refused(None, Refusal::Rule(error.to_string())), changes };
-        }
-        let request = if washed == name[seen.clone()] { NameRequest::Stay } else { self.request(name, seen, &washed) };
+        let (washed, changes) = self.run(&name[seen.clone()]);
+        let changes = if changes.iter().any(|count| *count > 0) { changes } else { Vec::new() };
+        let request = match washed {
+            Err(error) => NameRequest::Refused(None, Refusal::Rule(error.to_string())),
+            Ok(washed) if washed == name[seen.clone()] => NameRequest::Stay,
+            Ok(washed) => self.request(name, seen, &washed),
+        };
         NameResult { request, changes }
+    }
+
+    /// What the rules make of what they see of a name, and how many changes each of them has made.
+    fn run(&mut self, text: &[u8]) -> (Result<Vec<u8>, RunError>, Vec<u64>) {
+        if !self.program.takes_as_short(text) {
+            let mut washer = self.program.washer(NoObserver).sharing(&self.budgets).counting_from(&self.numbers);
+            let mut washed = Vec::with_capacity(text.len());
+            let done = washer.push(text, &mut washed).and_then(|()| washer.finish(&mut washed));
+            washer.counted(&mut self.numbers);
+            return (done.map(|()| washed), washer.changes().to_vec());
+        }
+        let mut memory = self.program.memory_for_short_text(|| ShortTextMemory::sharing(&self.budgets));
+        memory.numbered.clone_from(&self.numbers);
+        let washed = self.program.wash_short(text, LineEnd::first_in(text), &mut memory);
+        self.numbers.iter_mut().zip(&memory.states).for_each(|(number, state)| *number = state.numbered);
+        (washed.map(|any| if any { memory.washed.clone() } else { text.to_vec() }), memory.changes.clone())
     }
 
     /// Sends one name through the rules one by one: each step is given with all its changes, and with the name it leaves.

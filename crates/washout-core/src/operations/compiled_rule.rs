@@ -78,6 +78,18 @@ impl RuleState {
         Self { finder: FinderScratch::sharing(Some(Arc::clone(shared))), guard, ..Self::default() }
     }
 
+    /// Begins with another text. The memory it works in stays, and its budget if texts share one. `numbered`: how many numbers
+    /// were given before.
+    pub(crate) fn start_again(&mut self, numbered: u64) {
+        self.numbered = numbered;
+        self.finder.start_again();
+        self.started = false;
+        self.retry_at = 0;
+        self.after_empty_line = false;
+        self.seen.forget();
+        self.guard.start_again();
+    }
+
     /// On how many sections the rule has acted.
     pub(crate) fn sections(&self) -> u64 {
         self.guard.sections()

@@ -29,6 +29,13 @@ pub(crate) struct Seen {
 }
 
 impl Seen {
+    /// Forgets the text so far.
+    pub(super) fn forget(&mut self) {
+        if self.keys.is_some() || self.last.is_some() {
+            *self = Self::default();
+        }
+    }
+
     /// In bytes. A table has room for more than it holds, and a byte for each place besides the hash.
     pub(crate) fn memory(&self) -> u64 {
         (self.hashes.capacity() * 8 / 7 * (size_of::<u128>() + 1)) as u64

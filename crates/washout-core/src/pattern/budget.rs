@@ -34,6 +34,11 @@ impl WorkBudget {
         Self { shared, ..Self::default() }
     }
 
+    /// Begins with another text. What is shared stays.
+    pub(crate) fn start_again(&mut self) {
+        (self.seen, self.spent) = (0, 0);
+    }
+
     /// This many bytes more are to be searched.
     pub(super) fn see(&mut self, bytes: usize) {
         self.seen += bytes as u64;

@@ -1,7 +1,10 @@
 //! Rule sets compiled: which rules there are, and which of them run together.
 
+mod memory;
 mod plan;
 
+pub(crate) use memory::ShortTextMemory;
+use memory::SpareMemory;
 pub(crate) use plan::{Segment, Stage};
 
 use std::ops::Range;
@@ -13,6 +16,7 @@ use crate::rules::{
     TableSettings, Verb, flat, line_word,
 };
 use crate::text::BOM;
+use crate::text::pool::{Pool, PoolGuard};
 use crate::text::stand_ins::StandIns;
 
 /// The longest result, in lengths of the input,
@@ -44,6 +48,7 @@ pub struct Program {
     memory_limit: Option<u64>,
     cells: Vec<CellRule>,
     table: TableSettings,
+    spare: SpareMemory,
 }
 
 /// What a rule does in tables.
@@ -151,6 +156,7 @@ impl Program {
                 .collect(),
             cells: rules.iter().map(|rule| self.cells[*rule].clone()).collect(),
             table: self.table.clone(),
+            spare: SpareMemory::default(),
         }
     }
 
@@ -160,7 +166,7 @@ impl Program {
         let ops = self.ops.into_iter().zip(&self.cells);
         let ops: Vec<CompiledRule> =
             ops.map(|(op, rule)| if rule.cell_lines { op } else { op.for_whole_cells() }).collect();
-        Self { plan: plan::plan(&ops), ops, ..self }
+        Self { plan: plan::plan(&ops), ops, spare: SpareMemory::default(), ..self }
     }
 
     /// Whether this rule can be one of those [for stacked cells](Self::for_stacked_cells).
@@ -248,6 +254,7 @@ impl Program {
         let blanks = StandIns::of(blanks);
         self.ops.iter_mut().for_each(|op| op.count_as_blanks(blanks));
         self.plan = plan::plan(&self.ops);
+        self.spare = SpareMemory::default();
         self
     }
 
@@ -278,6 +285,14 @@ impl Program {
 
     pub(crate) fn ops(&self) -> &[CompiledRule] {
         &self.ops
+    }
+
+    /// Memory to wash a short text in, from one that was washed before. `make`: makes it, always in the same way.
+    pub(crate) fn memory_for_short_text(
+        &self,
+        make: impl FnOnce() -> ShortTextMemory,
+    ) -> PoolGuard<ShortTextMemory, &Pool<ShortTextMemory>> {
+        PoolGuard::new(&self.spare.0, make)
     }
 
     /// Whether it is certain at one look that no rule changes anything in this whole text. For many short texts of which

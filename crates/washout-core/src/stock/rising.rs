@@ -24,6 +24,12 @@ pub(crate) struct Rising {
 }
 
 impl Rising {
+    /// Begins with another text.
+    pub(crate) fn start_again(&mut self) {
+        self.start.last = None;
+        self.end.last = None;
+    }
+
     /// Looks at a window of whole lines and says which of its numbers go up.
     pub(crate) fn look(&mut self, text: &[u8]) {
         let lines: Vec<Line> = Lines::of(text).collect();

@@ -6,8 +6,9 @@ use super::washer::TableWasher;
 use crate::engine::Outcome;
 use crate::engine::{OutputChunks, RunError, Washer};
 use crate::observe::{NoObserver, Observer};
-use crate::program::Program;
+use crate::program::{Program, ShortTextMemory};
 use crate::rules::{RuleName, TableFormat};
+use crate::text::LineEnd;
 
 /// What rules take a file for.
 ///
@@ -118,11 +119,20 @@ impl Program {
     /// - A rule is for fields of a table (`fields`, `rows`, `to_field`), and a text has none: see
     ///   [`apply_as`](Self::apply_as).
     pub fn apply<'t>(&self, text: &'t [u8]) -> Result<Outcome<'t>, WashError> {
-        let mut washer = self.washer_of(Form::Text, NoObserver)?;
+        self.refuse_table_rules()?;
+        if self.surely_leaves(text) {
+            return Ok(Outcome::same(text, self.names().len()));
+        }
+        if self.takes_as_short(text) {
+            let mut memory = self.memory_for_short_text(|| ShortTextMemory::new(self.names().len()));
+            self.wash_short(text, LineEnd::first_in(text), &mut memory)?;
+            return Ok(Outcome::new(text, &memory.washed[..], &memory.changes));
+        }
+        let mut washer = self.washer(NoObserver);
         let mut washed = Vec::with_capacity(text.len());
         washer.push(text, &mut washed)?;
         washer.finish(&mut washed)?;
-        Ok(Outcome::new(text, washed, washer.changes().to_vec()))
+        Ok(Outcome::new(text, washed, washer.changes()))
     }
 
     /// Applies the rules to a whole text or table that is in memory.
@@ -145,14 +155,17 @@ impl Program {
         let format = match form {
             Form::Table(format) if format != TableFormat::Text => format,
             Form::Table(_) | Form::Text => {
-                if !self.is_for_tables() {
-                    return Ok(AnyWasher::Text(Box::new(self.washer(observer))));
-                }
-                return Err(TableError::no_table(self.rule_for_tables().cloned()));
+                self.refuse_table_rules()?;
+                return Ok(AnyWasher::Text(Box::new(self.washer(observer))));
             }
         };
         self.refuse_line_rules()?;
         Ok(AnyWasher::Table(Box::new(TableWasher::new(self, format, observer))))
+    }
+
+    /// A rule about fields cannot act on a text, which has none.
+    fn refuse_table_rules(&self) -> Result<(), TableError> {
+        if self.is_for_tables() { Err(TableError::no_table(self.rule_for_tables().cloned())) } else { Ok(()) }
     }
 
     /// A rule about lines cannot act on cells, unless it says that it means the lines of a cell.

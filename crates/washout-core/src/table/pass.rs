@@ -12,7 +12,7 @@ use crate::matching::{Finder, FinderScratch};
 use crate::observe::{NoObserver, Observer};
 use crate::operations::Seen;
 use crate::pattern::SharedBudget;
-use crate::program::Program;
+use crate::program::{Program, ShortTextMemory};
 use crate::rules::{RuleId, Search, Which};
 use crate::text::LineEnd;
 
@@ -378,7 +378,31 @@ impl CellPass {
     /// Washes one cell, as a text of its own, rule by rule: what a rule leaves empty is an empty line to the next, as it
     /// is among stacked cells.
     fn wash(&self, value: Vec<u8>, changes: &mut [u64]) -> Result<Vec<u8>, RunError> {
-        (0..self.of.rules.len()).try_fold(value, |value, rule| self.wash_by(rule, &value, NoObserver, changes))
+        (0..self.of.rules.len()).try_fold(value, |value, rule| {
+            let program = self.alone(rule, &value);
+            if value.is_empty() || !program.takes_as_short(&value) {
+                return self.wash_by(rule, &value, NoObserver, changes);
+            }
+            let budget = std::slice::from_ref(&self.budgets[rule]);
+            let mut memory = program.memory_for_short_text(|| ShortTextMemory::sharing(budget));
+            if !program.wash_short(&value, LineEnd::first_in(&value), &mut memory)? {
+                return Ok(value);
+            }
+            self.refuse_growth(rule, program, value.len(), memory.washed.len())?;
+            if self.to.is_none() {
+                changes[self.of.rules[rule].0] += memory.changes.iter().sum::<u64>();
+            }
+            Ok(memory.washed.clone())
+        })
+    }
+
+    /// One rule of the pass, for a cell that holds this.
+    fn alone(&self, rule: usize, value: &[u8]) -> &Program {
+        let alone = self.alone.get_or_init(|| {
+            let one = |rule: usize| self.single.pick(&[rule]);
+            (0..self.of.rules.len()).map(|rule| [one(rule), one(rule).for_whole_cells()]).collect()
+        });
+        &alone[rule][usize::from(holds_line_ends(value))]
     }
 
     /// Washes one cell by one rule of the pass.
@@ -389,11 +413,7 @@ impl CellPass {
         observer: impl Observer,
         changes: &mut [u64],
     ) -> Result<Vec<u8>, RunError> {
-        let alone = self.alone.get_or_init(|| {
-            let one = |rule: usize| self.single.pick(&[rule]);
-            (0..self.of.rules.len()).map(|rule| [one(rule), one(rule).for_whole_cells()]).collect()
-        });
-        let program = &alone[rule][usize::from(holds_line_ends(value))];
+        let program = self.alone(rule, value);
         // An empty cell is an empty line, not a text without any.
         let is_empty = value.is_empty();
         let budget = std::slice::from_ref(&self.budgets[rule]);

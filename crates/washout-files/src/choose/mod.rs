@@ -4,7 +4,6 @@ mod globs;
 
 pub use globs::Globs;
 
-use crate::open::what_it_is;
 use std::collections::HashMap;
 use std::ffi::OsStr;
 use std::fs::File;
@@ -12,14 +11,15 @@ use std::io;
 use std::os::unix::fs::MetadataExt;
 use std::path::{Component, Path, PathBuf};
 use std::sync::{Arc, Mutex, PoisonError};
+use washout_sets::what_it_is;
 
 use ignore::{DirEntry, WalkBuilder};
 
 use crate::error::{ChooseError, FileError};
 use crate::folder::{Location, is_temporary};
-use crate::open::refuse_irregular;
 use crate::skip::Skip;
 use crate::stamp::Stamp;
+use washout_sets::refuse_irregular;
 
 /// What was requested.
 #[derive(Debug, Default)]
@@ -305,7 +305,7 @@ fn error_path(error: &ignore::Error) -> Option<PathBuf> {
 fn plain(error: &ignore::Error) -> String {
     match error {
         ignore::Error::WithPath { err, .. } | ignore::Error::WithDepth { err, .. } => plain(err),
-        ignore::Error::Io(error) => format!("cannot be read: {}", crate::error::reason(error)),
+        ignore::Error::Io(error) => format!("cannot be read: {}", washout_sets::reason(error)),
         other => other.to_string(),
     }
 }

@@ -9,7 +9,7 @@ use std::path::{Component, Path, PathBuf};
 use rustix::fs::{CWD, Mode, openat};
 
 use super::{FILE, Folder, THROUGH, open_beneath};
-use crate::open::open_without_waiting;
+use washout_sets::open_without_waiting;
 
 /// The path of a file, and how much of it a person named.
 #[derive(Clone, Copy, Debug)]

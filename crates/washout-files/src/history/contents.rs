@@ -14,7 +14,7 @@ use super::originals::{ContentHash, Keeping, Originals, hash_of};
 use super::pack::{Pack, PackPlace};
 use super::run::OpenRun;
 use super::{About, History, HistoryError, RenameOutcome, RunKind};
-use crate::open::open_regular;
+use washout_sets::open_regular;
 
 /// One file whose content was, or was to be, replaced.
 #[derive(Clone, Debug, PartialEq, Eq)]

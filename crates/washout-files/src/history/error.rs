@@ -3,7 +3,7 @@
 use std::io;
 use std::path::{Path, PathBuf};
 
-use crate::error::reason;
+use washout_sets::reason;
 
 /// Why the history cannot be used.
 #[derive(Debug, thiserror::Error)]

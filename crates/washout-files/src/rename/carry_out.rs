@@ -17,11 +17,11 @@ use washout_core::names::{NameOutcome, RenameStep};
 
 use super::planned::join_shown;
 use super::{PlannedFolder, Plans, RenameError};
-use crate::error::reason;
 use crate::folder::Folder;
 use crate::history::{About, History, HistoryError, RenameOutcome, RenameRecord, RunKind, record, record_outcomes};
 use crate::identity::Identity;
 use crate::stop::Stop;
+use washout_sets::reason;
 
 /// What happened to a plan.
 #[derive(Debug, Default)]

@@ -2,7 +2,7 @@
 
 use std::io;
 
-use crate::error::reason;
+use washout_sets::reason;
 
 /// Why an entry did not get its new name.
 #[derive(Debug, thiserror::Error)]

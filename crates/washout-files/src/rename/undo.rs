@@ -14,11 +14,11 @@ use washout_core::names::Refusal;
 use super::carry_out::in_order;
 use super::planned::Listing;
 use super::{CarriedOut, PlannedFolder};
-use crate::error::reason;
 use crate::folder::Folder;
 use crate::history::{About, History, HistoryError, RenameOutcome, RenameRecord, RunEntry, RunState};
 use crate::identity::Identity;
 use crate::stop::Stop;
+use washout_sets::reason;
 
 /// What undoing a run would do.
 #[derive(Debug)]

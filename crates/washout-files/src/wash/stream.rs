@@ -309,12 +309,12 @@ pub fn wash_stream(
 #[derive(Debug, thiserror::Error)]
 pub enum StreamError {
     /// Reading failed.
-    #[error("the input cannot be read: {}", crate::error::reason(.0))]
+    #[error("the input cannot be read: {}", washout_sets::reason(.0))]
     Read(#[source] io::Error),
     /// A rule cannot go on.
     #[error("{0}")]
     Rule(#[source] WashError),
     /// Writing failed.
-    #[error("the result cannot be written: {}", crate::error::reason(.0))]
+    #[error("the result cannot be written: {}", washout_sets::reason(.0))]
     Write(#[source] io::Error),
 }

@@ -18,7 +18,7 @@ use crate::chunk::Sink;
 use crate::error::FileError;
 use crate::folder::{Folders, Location, folder_of};
 use crate::history::{ContentHash, hash_of};
-use crate::open::what_it_is;
+use washout_sets::what_it_is;
 
 /// What happens to a file besides its content, when it is replaced.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

@@ -9,9 +9,10 @@ use std::os::unix::fs::{MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 
 use super::staged::{Staged, StagedPlace};
-use crate::error::{FileError, reason};
+use crate::error::FileError;
 use crate::folder::{Folder, Folders, folder_of};
-use crate::open::what_it_is;
+use washout_sets::reason;
+use washout_sets::what_it_is;
 
 /// An output that is being written. Until [`finish`](Self::finish) nothing is at its place; dropped, it leaves nothing.
 pub struct OutputFile {

@@ -14,8 +14,9 @@ use std::sync::Arc;
 use rustix::io::Errno;
 
 use super::kept::is_same_content;
-use crate::error::{FileError, reason};
+use crate::error::FileError;
 use crate::folder::{Folder, temporary_name};
+use washout_sets::reason;
 
 /// A name in a folder that is written to.
 #[derive(Clone, Debug)]

@@ -20,9 +20,10 @@ use rustix::process::{Resource, Rlimit, getrlimit, setrlimit};
 use super::in_place::{FileReplacement, OldFile};
 use super::staged::{Replaced, Staged};
 use crate::durable::sync_all;
-use crate::error::{FileError, reason};
+use crate::error::FileError;
 use crate::folder::Folder;
 use crate::history::{Keeper, ToRecord};
+use washout_sets::reason;
 
 /// Files of a batch, at most: each is open, with its folder and its result.
 const MOST: usize = 512;

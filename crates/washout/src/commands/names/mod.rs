@@ -12,8 +12,9 @@ use washout_core::names::{NameOutcome, NamePart, NameSettings, NameWasher, OnCla
 use washout_core::{Program, RuleName, RuleSet};
 use washout_files::{
     CarriedOut, Chosen, Meter, NameMap, NameOrder, OutputFile, PlannedFolder, Plans, RequestSource, Take, Threads,
-    carry_out, reason, write_map,
+    carry_out, write_map,
 };
+use washout_sets::reason;
 
 use crate::args::{ClashArg, NamesArgs, OrderArg, PartArg};
 use crate::exit::{Exit, Trouble};

@@ -6,8 +6,7 @@ use std::path::{Component, Path, PathBuf};
 
 use washout_core::{Files, NamedFile};
 
-use crate::error::reason;
-use crate::open::open_regular;
+use crate::open::{open_regular, reason};
 
 /// Opens the files a rule set names, each from the folder of its set.
 ///

@@ -8,7 +8,10 @@ use std::path::Path;
 use rustix::fs::OFlags;
 
 /// Opens whatever is at the path, for reading: a pipe without waiting for a writer.
-pub(crate) fn open_without_waiting(path: &Path) -> io::Result<(File, Metadata)> {
+///
+/// # Errors
+/// It cannot be opened.
+pub fn open_without_waiting(path: &Path) -> io::Result<(File, Metadata)> {
     let flags = (OFlags::NONBLOCK | OFlags::NOCTTY).bits().cast_signed();
     let file = OpenOptions::new().read(true).custom_flags(flags).open(path)?;
     let metadata = file.metadata()?;
@@ -19,13 +22,16 @@ pub(crate) fn open_without_waiting(path: &Path) -> io::Result<(File, Metadata)> 
 ///
 /// # Errors
 /// It cannot be opened, or is a folder, a pipe, a socket or a device.
-pub(crate) fn open_regular(path: &Path) -> io::Result<File> {
+pub fn open_regular(path: &Path) -> io::Result<File> {
     let (file, metadata) = open_without_waiting(path)?;
     refuse_irregular(&metadata).map(|()| file)
 }
 
-/// An error if this is not a regular file.
-pub(crate) fn refuse_irregular(metadata: &Metadata) -> io::Result<()> {
+/// Refuses what is not a regular file.
+///
+/// # Errors
+/// It is a folder, a pipe, a socket or a device.
+pub fn refuse_irregular(metadata: &Metadata) -> io::Result<()> {
     if metadata.is_file() {
         return Ok(());
     }
@@ -33,7 +39,7 @@ pub(crate) fn refuse_irregular(metadata: &Metadata) -> io::Result<()> {
 }
 
 /// What is not a regular file, in words.
-pub(crate) fn what_it_is(kind: &Metadata) -> &'static str {
+pub fn what_it_is(kind: &Metadata) -> &'static str {
     let kind = kind.file_type();
     match () {
         () if kind.is_dir() => "a folder",
@@ -41,5 +47,18 @@ pub(crate) fn what_it_is(kind: &Metadata) -> &'static str {
         () if kind.is_socket() => "a socket",
         () if kind.is_char_device() || kind.is_block_device() => "a device",
         () => "something special",
+    }
+}
+
+/// What the system said, without the number it adds.
+pub fn reason(error: &io::Error) -> String {
+    let text = error.to_string();
+    let text = text.split(" (os error").next().unwrap_or(&text);
+    let mut letters = text.chars();
+    // `I/O error` and the like stay.
+    let is_word = letters.clone().nth(1).is_some_and(char::is_lowercase);
+    match letters.next().filter(|_| is_word) {
+        Some(first) => first.to_lowercase().chain(letters).collect(),
+        None => text.to_owned(),
     }
 }

@@ -1,0 +1,11 @@
+//! Rule sets on disk: reading a set, with the lists and the other sets that it names.
+//!
+//! [`read_set`] reads a set by its path, or one that comes with the program by its name. [`RuleFiles`] opens what a set names.
+
+mod files;
+mod open;
+mod set;
+
+pub use files::RuleFiles;
+pub use open::{open_regular, open_without_waiting, reason, refuse_irregular, what_it_is};
+pub use set::{SetError, read_set, ready_source};
