@@ -1,6 +1,7 @@
 //! Rules in plain words: what each does, what it has to see, what its pattern means, and what to be careful about.
 
 mod cautions;
+mod cut;
 mod order;
 mod pattern;
 mod search;
@@ -9,6 +10,7 @@ mod vanish;
 mod words;
 
 pub use cautions::{Caution, Sample, cautions};
+pub use cut::Cut;
 pub use pattern::{PatternPiece, pattern_pieces};
 
 use crate::program::Program;

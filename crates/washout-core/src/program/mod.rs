@@ -235,6 +235,15 @@ impl Program {
         self.memory_limit.unwrap_or(GROWTH).saturating_add(came.saturating_mul(TIMES))
     }
 
+    /// The first rule that compares each record of a table with those before it.
+    pub(crate) fn remembers_records(&self) -> Option<RuleId> {
+        let remembers = |rule: &CellRule| {
+            let verb = rule.on_table.as_ref().map(|on| &on.verb);
+            matches!(verb, Some(Verb::DropRecords(DropRecords::Repeated(_))))
+        };
+        self.cells.iter().position(remembers).map(RuleId)
+    }
+
     /// What a rule has to see to do its work, in words.
     pub(crate) fn needs(&self, rule: RuleId) -> String {
         match self.cells[rule.0].on_table.as_ref().map(|on| &on.verb) {

@@ -37,10 +37,11 @@ pub(crate) fn run(args: &ExplainArgs, given: &ArgMatches) -> Result<Exit, Troubl
         .collect::<Result<Vec<Sample>, Trouble>>()?;
     let columns = Screen::of_stdout().columns;
     let mut out = buffered_stdout();
-    let cautions = cautions(&sets, &Program::compile(&sets), &samples);
+    let program = Program::compile(&sets);
+    let (cautions, cut) = (cautions(&sets, &program, &samples), program.cut());
     let explanations = explain(&sets);
     if args.json {
-        json::write(&json::rules::explained(&explanations, &cautions))?;
+        json::write(&json::rules::explained(&explanations, &cautions, &cut))?;
         out.flush()?;
         return Ok(Exit::Done);
     }
@@ -53,6 +54,7 @@ pub(crate) fn run(args: &ExplainArgs, given: &ArgMatches) -> Result<Exit, Troubl
         let text = format!("{}: {}", shown(&caution.about), shown(&caution.message));
         write_wrapped("caution  ", "         ", &text, columns, &mut out)?;
     }
+    write_wrapped("", "", &shown(&cut.to_string()), columns, &mut out)?;
     let off = sets.iter().flat_map(|set| &set.rules).filter(|rule| rule.off).count();
     let off = if off > 0 { format!(", {off} more off") } else { String::new() };
     let rules = format!("{}{off}", counted(explanations.len() as u64, "rule"));

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use serde_json::{Value, json};
 use washout_core::class::{NAMED_CLASSES, NamedClass, UNICODE_VERSION};
-use washout_core::explain::{Caution, Explanation, PatternPiece};
+use washout_core::explain::{Caution, Cut, Explanation, PatternPiece};
 use washout_core::prove::Proof;
 use washout_core::read::{stop_word_lists, stop_words};
 use washout_core::ready::ReadySet;
@@ -35,7 +35,7 @@ pub(crate) fn proofs(sets: &[RuleSet], memory_limit: Option<u64>) -> Value {
 }
 
 /// `explain`
-pub(crate) fn explained(explanations: &[Explanation], cautions: &[Caution]) -> Value {
+pub(crate) fn explained(explanations: &[Explanation], cautions: &[Caution], cut: &Cut) -> Value {
     let piece = |piece: &PatternPiece| json!({"depth": piece.depth, "source": piece.source, "means": piece.means});
     let rule = |(index, explanation): (usize, &Explanation)| {
         let own = cautions.iter().filter(|caution| caution.rule == Some(RuleId(index)));
@@ -54,6 +54,7 @@ pub(crate) fn explained(explanations: &[Explanation], cautions: &[Caution]) -> V
         json!({
             "rules": explanations.iter().enumerate().map(rule).collect::<Vec<_>>(),
             "cautions": whole.map(|caution| json!({"about": caution.about, "message": caution.message})).collect::<Vec<_>>(),
+            "cut": {"between": cut.name(), "because_of": cut.because_of().map(|rule| &rule.number), "means": cut.to_string()},
         }),
     )
 }

@@ -73,9 +73,27 @@ impl WashedCells {
         &self.missing
     }
 
+    /// Some of the cells, from 0, by themselves.
+    ///
+    /// # Panics
+    /// If there are fewer.
+    #[must_use]
+    pub fn part(&self, cells: std::ops::Range<usize>) -> Self {
+        cells.map(|cell| self.cell(cell)).collect()
+    }
+
     /// The bytes and the offsets by themselves.
     pub fn into_parts(self) -> (Vec<u8>, Vec<usize>) {
         (self.values, self.offsets)
+    }
+}
+
+impl<'c> FromIterator<Option<&'c [u8]>> for WashedCells {
+    fn from_iter<I: IntoIterator<Item = Option<&'c [u8]>>>(cells: I) -> Self {
+        let cells = cells.into_iter();
+        let mut made = Self::with_capacity(cells.size_hint().0, 0);
+        cells.for_each(|cell| made.push(cell));
+        made
     }
 }
 

@@ -1,0 +1,141 @@
+"""Columns and tables of other libraries: into Arrow memory, and back as the same kind.
+
+No library is imported but the one that a column or table is of.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from washout import _washout
+
+
+def _library(thing: Any) -> str:
+    """The library that a thing is of."""
+    return type(thing).__module__.partition(".")[0]
+
+
+def _is_arrow(thing: Any) -> bool:
+    return hasattr(thing, "__arrow_c_array__") or hasattr(thing, "__arrow_c_stream__")
+
+
+def clean_column(rules: _washout.Rules, column: Any) -> Any:
+    if isinstance(column, list):
+        return rules._clean_list(column)
+    if isinstance(column, tuple):
+        return tuple(rules._clean_list(list(column)))
+    library = _library(column)
+    if library == "pandas":
+        return _clean_pandas_series(rules, column)
+    if not _is_arrow(column) or (library in ("polars", "pyarrow") and hasattr(column, "columns")):
+        raise TypeError(
+            f"clean_column takes a column: a list, an Arrow array, a series of pandas or Polars, not {_name(column)}"
+            + ("; clean_table takes tables" if hasattr(column, "columns") else "")
+        )
+    cleaned = rules._clean_arrow(column)
+    if library == "pyarrow":
+        import pyarrow
+
+        is_chunked = isinstance(column, pyarrow.ChunkedArray)
+        return pyarrow.chunked_array(cleaned) if is_chunked else pyarrow.array(cleaned)
+    if library == "polars":
+        import polars
+
+        return polars.Series(column.name, cleaned, dtype=column.dtype)
+    return cleaned
+
+
+def clean_table(rules: _washout.Rules, table: Any) -> Any:
+    library = _library(table)
+    cleaned = rules._clean_table(table_in_arrow(table))
+    if library == "pyarrow":
+        import pyarrow
+
+        is_batch = isinstance(table, pyarrow.RecordBatch)
+        return pyarrow.record_batch(cleaned) if is_batch else pyarrow.table(cleaned)
+    if library == "polars":
+        import polars
+
+        frame = polars.DataFrame(cleaned)
+        return frame.lazy() if isinstance(table, polars.LazyFrame) else frame
+    if library == "pandas":
+        return _pandas_frame(table, cleaned)
+    return cleaned
+
+
+def table_in_arrow(table: Any) -> Any:
+    """Something with Arrow's interface that holds the table."""
+    library = _library(table)
+    if library == "pandas":
+        import pyarrow
+
+        if not hasattr(table, "columns"):
+            raise TypeError("clean_table takes tables, and this is a series; clean_column takes it")
+        for name in table.columns:
+            if not isinstance(name, str):
+                raise TypeError(f"the columns of a table are called by texts, and one of these is {name!r}")
+        return pyarrow.Table.from_pandas(table, preserve_index=True)
+    if library == "polars" and hasattr(table, "collect"):
+        table = table.collect()
+    if library == "polars" and not hasattr(table, "columns"):
+        raise TypeError("clean_table takes tables, and this is a series; clean_column takes it")
+    if not _is_arrow(table):
+        raise TypeError(f"a table of Arrow, pandas, Polars or DuckDB is wanted, not {_name(table)}")
+    return table
+
+
+def _name(thing: Any) -> str:
+    kind = type(thing)
+    return kind.__name__ if kind.__module__ == "builtins" else f"{kind.__module__}.{kind.__name__}"
+
+
+def _clean_pandas_series(rules: _washout.Rules, series: Any) -> Any:
+    if not hasattr(series, "array"):
+        raise TypeError("clean_column takes a column, and this is a table; clean_table takes it")
+    if series.dtype == object:
+        # What stands for a missing cell stays as it is: None, NaN or NA.
+        missing = series.isna().to_numpy()
+        before = [None if gone else cell for cell, gone in zip(series, missing, strict=True)]
+        after = rules._clean_list(before)
+        if all(new is old for new, old in zip(after, before, strict=True)):
+            return series
+        cells = [old if gone else new for new, old, gone in zip(after, series, missing, strict=True)]
+        return series._constructor(cells, index=series.index, name=series.name, dtype=object)
+    import pandas
+    import pyarrow
+
+    before_arrow = pyarrow.Array.from_pandas(series)
+    cleaned = rules._clean_arrow(before_arrow)
+    is_chunked = isinstance(before_arrow, pyarrow.ChunkedArray)
+    after_arrow = pyarrow.chunked_array(cleaned) if is_chunked else pyarrow.array(cleaned)
+    return series._constructor(_pandas_array(pandas, after_arrow, series.dtype), index=series.index, name=series.name)
+
+
+def _pandas_array(pandas: Any, column: Any, dtype: Any) -> Any:
+    """A column of Arrow as an array of this type of pandas."""
+    if isinstance(dtype, pandas.CategoricalDtype):
+        after = column.to_pandas()
+        return pandas.Categorical(after, ordered=dtype.ordered) if not hasattr(after, "array") else after.array
+    if isinstance(dtype, pandas.ArrowDtype):
+        return pandas.arrays.ArrowExtensionArray(column)
+    return pandas.array(column.to_pylist(), dtype=dtype)
+
+
+def _pandas_frame(before: Any, cleaned: Any) -> Any:
+    import pandas
+    import pyarrow
+
+    table = pyarrow.table(cleaned)
+    types = {}
+    for name in before.columns:
+        kind = before.dtypes[name]
+        if isinstance(kind, pandas.ArrowDtype):
+            types[name] = kind
+    after = table.to_pandas()
+    for name in after.columns:
+        if name not in before.columns:
+            continue
+        kind = before.dtypes[name]
+        if after.dtypes[name] != kind:
+            after[name] = pandas.Series(_pandas_array(pandas, table[name], kind), index=after.index)
+    return after

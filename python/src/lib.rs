@@ -1,0 +1,19 @@
+//! The native part of the Python package `washout`: rules, and columns and tables in Arrow memory.
+
+mod cells;
+mod column;
+mod errors;
+mod rules;
+mod survey;
+mod table;
+
+use pyo3::prelude::*;
+
+/// The native part of the package. Import `washout` instead.
+#[pymodule]
+mod _washout {
+    #[pymodule_export]
+    use crate::rules::{Rules, load, restore, rules};
+    #[pymodule_export]
+    use crate::survey::{survey_table, survey_text};
+}
