@@ -1,12 +1,16 @@
 //! One column through rules.
 
+use std::collections::HashMap;
 use std::ops::Range;
+use std::sync::Arc;
 
 use arrow_array::cast::AsArray;
-use arrow_array::{Array, ArrayRef};
+use arrow_array::types::ArrowDictionaryKeyType;
+use arrow_array::{Array, ArrayRef, DictionaryArray, PrimitiveArray, downcast_dictionary_array};
+use arrow_buffer::ArrowNativeType;
 use arrow_schema::DataType;
 use rayon::prelude::*;
-use washout_core::table::{Cells, ColumnWasher, TableError, WashedColumn};
+use washout_core::table::{Cells, ColumnWasher, TableError, WashedCells, WashedColumn};
 
 use crate::cells::{Unfit, array, cells};
 
@@ -110,7 +114,7 @@ fn join(arrays: Vec<ArrayRef>) -> Vec<ArrayRef> {
 }
 
 /// An array of cells; several, each of half of them, where one cannot hold that many bytes.
-fn in_pieces(kind: &DataType, washed: washout_core::table::WashedCells) -> Result<Vec<ArrayRef>, ColumnError> {
+fn in_pieces(kind: &DataType, washed: WashedCells) -> Result<Vec<ArrayRef>, ColumnError> {
     let longest = i32::MAX as usize;
     if washed.values().len() <= longest || !matches!(kind, DataType::Utf8 | DataType::Binary) {
         return Ok(vec![array(kind, washed)?]);
@@ -157,7 +161,32 @@ fn clean_dictionary(washer: &ColumnWasher<'_>, chunk: &ArrayRef, changes: &mut [
     if now.iter().all(Option::is_none) {
         return Ok(chunk.clone());
     }
-    let after = (0..values.len()).map(|value| now[value].as_deref().or_else(|| cells.cell(value)));
-    let after = array(values.data_type(), after.collect())?;
-    Ok(dictionary.with_values(after))
+    // Values that have become equal are one.
+    let mut after = WashedCells::default();
+    let mut known: HashMap<Option<&[u8]>, usize> = HashMap::new();
+    let mut now_at = Vec::with_capacity(values.len());
+    for (value, now) in now.iter().enumerate() {
+        let text = now.as_deref().or_else(|| cells.cell(value));
+        let next = known.len();
+        let at = *known.entry(text).or_insert(next);
+        if at == next {
+            after.push(text);
+        }
+        now_at.push(at);
+    }
+    let after = array(values.data_type(), after)?;
+    if after.len() == values.len() {
+        return Ok(dictionary.with_values(after));
+    }
+    downcast_dictionary_array!(
+        chunk => Ok(with_keys(chunk, &now_at, after)),
+        _ => Ok(chunk.clone())
+    )
+}
+
+/// A dictionary with other values: for each of those before, which one it is now.
+fn with_keys<K: ArrowDictionaryKeyType>(before: &DictionaryArray<K>, now_at: &[usize], values: ArrayRef) -> ArrayRef {
+    let key = |key: K::Native| K::Native::usize_as(now_at[key.as_usize()]);
+    let keys: PrimitiveArray<K> = before.keys().iter().map(|before| before.map(key)).collect();
+    Arc::new(DictionaryArray::new(keys, values))
 }

@@ -2,9 +2,10 @@
 
 use std::collections::BTreeMap;
 use std::path::PathBuf;
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Arc, Mutex, PoisonError};
 
-use arrow_array::{ArrayRef, RecordBatch};
+use arrow_array::{ArrayRef, RecordBatch, UInt64Array};
+use arrow_schema::SchemaRef;
 use pyo3::exceptions::{PyTypeError, PyValueError};
 use pyo3::prelude::*;
 use pyo3::types::{PyBytes, PyString};
@@ -18,7 +19,7 @@ use washout_sets::{RuleFiles, read_set};
 
 use crate::column::clean_chunk;
 use crate::errors::{cannot_clean, of_rules, of_set};
-use crate::table::TableCleaner;
+use crate::table::{TableCleanError, TableCleaner};
 
 /// What messages call rules that were given as text.
 const TYPED: &str = "rules";
@@ -127,21 +128,27 @@ pub fn restore(py: Python<'_>, name: String, text: String, files: FileParts) -> 
     Ok(Rules::new(source, set))
 }
 
-/// One pass of a table through rules, batch by batch.
-fn table_of(
-    py: Python<'_>,
+/// A table through rules, batch by batch: what becomes of it, and which of its records stay, from 0, if not all of them do.
+fn clean_batches(
     rules: &Rules,
     batches: &[RecordBatch],
-    schema: &arrow_schema::SchemaRef,
-) -> PyResult<PyTable> {
-    let cleaned = py.detach(|| {
-        let mut cleaner = TableCleaner::new(&rules.program, schema)?;
-        let cleaned = batches.iter().map(|batch| cleaner.clean(batch)).collect::<Result<Vec<_>, _>>()?;
-        rules.add(cleaner.changes());
-        Ok((cleaned, cleaner.schema().clone()))
-    });
-    let (batches, schema) = cleaned.map_err(|error: crate::table::TableCleanError| cannot_clean(py, error))?;
-    PyTable::try_new(batches, schema)
+    schema: &SchemaRef,
+) -> Result<(Vec<RecordBatch>, SchemaRef, Option<UInt64Array>), TableCleanError> {
+    let mut cleaner = TableCleaner::new(&rules.program, schema)?;
+    let (mut cleaned, mut stay, mut before, mut all) = (Vec::with_capacity(batches.len()), Vec::new(), 0, true);
+    for batch in batches {
+        let (batch_after, kept) = cleaner.clean(batch)?;
+        let records = batch.num_rows() as u64;
+        match kept {
+            Some(kept) => stay.extend(kept.values().iter().map(|record| before + record)),
+            None => stay.extend(before..before + records),
+        }
+        all &= batch_after.num_rows() == batch.num_rows();
+        before += records;
+        cleaned.push(batch_after);
+    }
+    rules.add(cleaner.changes());
+    Ok((cleaned, Arc::clone(cleaner.schema()), (!all).then(|| UInt64Array::from(stay))))
 }
 
 #[pymethods]
@@ -241,7 +248,7 @@ impl Rules {
             } else {
                 let kind = cell.get_type().name()?;
                 return Err(PyTypeError::new_err(format!(
-                    "cell {} is a {kind}, and rules are for texts: str, bytes or None",
+                    "cell {} is of type {kind}, and rules are for texts: str, bytes or None",
                     index + 1
                 )));
             });
@@ -275,15 +282,22 @@ impl Rules {
         Ok(result)
     }
 
-    /// Cleans a table of record batches. Gives Arrow memory again.
-    fn _clean_table<'py>(&self, py: Python<'py>, table: AnyRecordBatch) -> PyResult<Bound<'py, PyAny>> {
+    /// Cleans a table of record batches. Gives Arrow memory again, and the records that stay, from 0, if not all of them do.
+    fn _clean_table<'py>(
+        &self,
+        py: Python<'py>,
+        table: AnyRecordBatch,
+    ) -> PyResult<(Bound<'py, PyAny>, Option<PyArray>)> {
         let is_batch = matches!(table, AnyRecordBatch::RecordBatch(_));
         let (batches, schema) = table.into_table()?.into_inner();
-        let table = table_of(py, self, &batches, &schema)?;
-        match table.batches() {
-            [batch] if is_batch => Ok(Bound::new(py, PyRecordBatch::new(batch.clone()))?.into_any()),
-            _ => Ok(Bound::new(py, table)?.into_any()),
-        }
+        let cleaned = py.detach(|| clean_batches(self, &batches, &schema));
+        let (batches, schema, kept) = cleaned.map_err(|error| cannot_clean(py, error))?;
+        let kept = kept.map(|kept| PyArray::from_array_ref(Arc::new(kept)));
+        let after = match &batches[..] {
+            [batch] if is_batch => Bound::new(py, PyRecordBatch::new(batch.clone()))?.into_any(),
+            _ => Bound::new(py, PyTable::try_new(batches, schema)?)?.into_any(),
+        };
+        Ok((after, kept))
     }
 
     /// The fields that a table with these fields has after cleaning.

@@ -125,7 +125,8 @@ impl<'r> TableCleaner<'r> {
         self.washer.changes()
     }
 
-    pub(crate) fn clean(&mut self, batch: &RecordBatch) -> Result<RecordBatch, TableCleanError> {
+    /// Cleans the next batch. Gives the records that stay, from 0, too, if not all of them do.
+    pub(crate) fn clean(&mut self, batch: &RecordBatch) -> Result<(RecordBatch, Option<UInt64Array>), TableCleanError> {
         if batch.schema_ref().fields() != self.before.fields() {
             return Err(TableCleanError::Schema);
         }
@@ -158,7 +159,7 @@ impl<'r> TableCleaner<'r> {
             });
         }
         let options = RecordBatchOptions::new().with_row_count(Some(records));
-        Ok(RecordBatch::try_new_with_options(Arc::clone(&self.after), arrays, &options)?)
+        Ok((RecordBatch::try_new_with_options(Arc::clone(&self.after), arrays, &options)?, kept))
     }
 }
 

@@ -32,22 +32,20 @@ def clean_column(rules: _washout.Rules, column: Any) -> Any:
             f"clean_column takes a column: a list, an Arrow array, a series of pandas or Polars, not {_name(column)}"
             + ("; clean_table takes tables" if hasattr(column, "columns") else "")
         )
+    if library == "polars":
+        return _clean_polars_series(rules, column)
     cleaned = rules._clean_arrow(column)
     if library == "pyarrow":
         import pyarrow
 
         is_chunked = isinstance(column, pyarrow.ChunkedArray)
         return pyarrow.chunked_array(cleaned) if is_chunked else pyarrow.array(cleaned)
-    if library == "polars":
-        import polars
-
-        return polars.Series(column.name, cleaned, dtype=column.dtype)
     return cleaned
 
 
 def clean_table(rules: _washout.Rules, table: Any) -> Any:
     library = _library(table)
-    cleaned = rules._clean_table(table_in_arrow(table))
+    cleaned, kept = rules._clean_table(table_in_arrow(table))
     if library == "pyarrow":
         import pyarrow
 
@@ -59,7 +57,7 @@ def clean_table(rules: _washout.Rules, table: Any) -> Any:
         frame = polars.DataFrame(cleaned)
         return frame.lazy() if isinstance(table, polars.LazyFrame) else frame
     if library == "pandas":
-        return _pandas_frame(table, cleaned)
+        return _pandas_frame(table, cleaned, kept)
     return cleaned
 
 
@@ -74,12 +72,12 @@ def table_in_arrow(table: Any) -> Any:
         for name in table.columns:
             if not isinstance(name, str):
                 raise TypeError(f"the columns of a table are called by texts, and one of these is {name!r}")
-        return pyarrow.Table.from_pandas(table, preserve_index=True)
+        return pyarrow.Table.from_pandas(table, preserve_index=False)
     if library == "polars" and hasattr(table, "collect"):
         table = table.collect()
     if library == "polars" and not hasattr(table, "columns"):
         raise TypeError("clean_table takes tables, and this is a series; clean_column takes it")
-    if not _is_arrow(table):
+    if not _is_arrow(table) or (library == "pyarrow" and not hasattr(table, "schema")):
         raise TypeError(f"a table of Arrow, pandas, Polars or DuckDB is wanted, not {_name(table)}")
     return table
 
@@ -121,21 +119,50 @@ def _pandas_array(pandas: Any, column: Any, dtype: Any) -> Any:
     return pandas.array(column.to_pylist(), dtype=dtype)
 
 
-def _pandas_frame(before: Any, cleaned: Any) -> Any:
+def _pandas_frame(before: Any, cleaned: Any, kept: Any) -> Any:
     import pandas
     import pyarrow
 
     table = pyarrow.table(cleaned)
-    types = {}
-    for name in before.columns:
-        kind = before.dtypes[name]
-        if isinstance(kind, pandas.ArrowDtype):
-            types[name] = kind
-    after = table.to_pandas()
-    for name in after.columns:
-        if name not in before.columns:
-            continue
-        kind = before.dtypes[name]
-        if after.dtypes[name] != kind:
-            after[name] = pandas.Series(_pandas_array(pandas, table[name], kind), index=after.index)
-    return after
+    index = before.index if kept is None else before.index.take(pyarrow.array(kept).to_numpy())
+    columns = {}
+    for name in table.column_names:
+        column = table[name]
+        kind = before.dtypes[name] if name in before.columns else None
+        if kind is None or kind == object or not _holds_text(pyarrow, column.type):
+            columns[name] = _as_before(before, name, column, kept)
+        else:
+            columns[name] = _pandas_array(pandas, column, kind)
+    frame = before._constructor(columns, index=index, columns=table.column_names)
+    frame.attrs = before.attrs
+    return frame
+
+
+def _holds_text(pyarrow: Any, kind: Any) -> bool:
+    kind = kind.value_type if pyarrow.types.is_dictionary(kind) else kind
+    return bool(pyarrow.types.is_string(kind) or pyarrow.types.is_large_string(kind) or pyarrow.types.is_binary(kind))
+
+
+def _as_before(before: Any, name: str, column: Any, kept: Any) -> Any:
+    """The cells of a column of a frame: what has not changed is what it was, missing cells included."""
+    import pyarrow
+
+    if name not in before.columns:
+        return column.to_pylist()
+    was = before[name] if kept is None else before[name].take(pyarrow.array(kept).to_numpy())
+    if was.dtype != object:
+        return was.array
+    missing = was.isna().to_numpy()
+    return [old if gone else new for old, new, gone in zip(was, column.to_pylist(), missing, strict=True)]
+
+
+def _clean_polars_series(rules: _washout.Rules, series: Any) -> Any:
+    import polars
+
+    if not isinstance(series.dtype, polars.Enum):
+        return polars.Series(series.name, rules._clean_arrow(series), dtype=series.dtype)
+    # In Arrow, an enumeration has no words but its own: what a word becomes may be a new one.
+    words = series.dtype.categories
+    cleaned = polars.Series(series.name, rules._clean_arrow(series.cast(polars.String)))
+    known = dict.fromkeys([*words, *cleaned.drop_nulls().unique(maintain_order=True)])
+    return cleaned.cast(polars.Enum(list(known)))

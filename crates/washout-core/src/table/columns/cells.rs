@@ -39,6 +39,12 @@ pub struct WashedCells {
     missing: Vec<bool>,
 }
 
+impl Default for WashedCells {
+    fn default() -> Self {
+        Self::with_capacity(0, 0)
+    }
+}
+
 impl WashedCells {
     pub(super) fn with_capacity(cells: usize, bytes: usize) -> Self {
         let mut offsets = Vec::with_capacity(cells + 1);
@@ -46,7 +52,8 @@ impl WashedCells {
         Self { values: Vec::with_capacity(bytes), offsets, missing: Vec::new() }
     }
 
-    pub(super) fn push(&mut self, cell: Option<&[u8]>) {
+    /// Adds a cell; `None`: one that is missing.
+    pub fn push(&mut self, cell: Option<&[u8]>) {
         if cell.is_none() && self.missing.is_empty() {
             self.missing.resize(self.offsets.len() - 1, false);
         }
