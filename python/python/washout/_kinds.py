@@ -129,10 +129,11 @@ def _pandas_frame(before: Any, cleaned: Any, kept: Any) -> Any:
     for name in table.column_names:
         column = table[name]
         kind = before.dtypes[name] if name in before.columns else None
-        if kind is None or kind == object or not _holds_text(pyarrow, column.type):
-            columns[name] = _as_before(before, name, column, kept)
-        else:
+        if kind is not None and kind != object and _holds_text(pyarrow, column.type):
             columns[name] = _pandas_array(pandas, column, kind)
+            continue
+        cells = _as_before(before, name, column, kept)
+        columns[name] = pandas.Series(cells, index=index, dtype=object) if isinstance(cells, list) else cells
     frame = before._constructor(columns, index=index, columns=table.column_names)
     frame.attrs = before.attrs
     return frame

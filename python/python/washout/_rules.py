@@ -74,7 +74,8 @@ class Rules:
 
         :raises CleanError: A rule cannot go on, or is for the fields of a table.
         """
-        return self._native.clean(text)
+        cleaned: str | bytes = self._native.clean(text)
+        return cleaned
 
     def clean_column(self, column: T) -> T:
         """Cleans the cells of a column, each as a text of its own. Missing cells stay missing.
@@ -88,7 +89,8 @@ class Rules:
 
         :raises CleanError: The column holds no texts; a rule is for fields or records of a table, or about lines.
         """
-        return _kinds.clean_column(self._native, column)
+        cleaned: T = _kinds.clean_column(self._native, column)
+        return cleaned
 
     def clean_table(self, table: T) -> T:
         """Cleans a table: each rule in the fields it names, or in all that hold text.
@@ -98,7 +100,8 @@ class Rules:
 
         :raises CleanError: A field is not there or holds no text; a rule cannot go on.
         """
-        return _kinds.clean_table(self._native, table)
+        cleaned: T = _kinds.clean_table(self._native, table)
+        return cleaned
 
     def clean_file(self, content: bytes, name: str | os.PathLike[str], kind: str | None = None) -> bytes:
         """Cleans what is in a file. By its name it is a table or a text, unless ``kind`` says which: ``csv``, ``tsv``,

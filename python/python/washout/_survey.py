@@ -11,7 +11,7 @@ class Finding(NamedTuple):
     """One kind of thing that was found."""
 
     what: str
-    count: int
+    times: int
     first: int
     """The line of the text, or the record of the table, where it is first, from 1."""
     rule: str
@@ -43,7 +43,7 @@ def survey(what: Any) -> Survey:
 
     >>> import washout
     >>> found = washout.survey("fog  \\nfog  bank\\n")
-    >>> [(finding.what, finding.count) for finding in found.findings]
+    >>> [(finding.what, finding.times) for finding in found.findings]
     [('blank runs within lines', 1), ('trailing blanks', 1)]
     """
     if isinstance(what, str):

@@ -1,8 +1,11 @@
 """The native part of the package. Import ``washout`` instead."""
 
 import os
-from typing import Any
+from typing import Any, final
 
+__all__ = ["Rules", "_restore", "_survey_table", "_survey_text", "load", "rules"]
+
+@final
 class Rules:
     def clean(self, text: Any) -> Any: ...
     def clean_file(

@@ -33,7 +33,7 @@ impl Program {
     ///
     /// let cut = |rule| RuleSet::read_one_rule("rule", rule).map(|set| Program::compile([&set]).cut());
     /// assert_eq!(cut("trim = {}")?, Cut::Lines);
-    /// assert_eq!(cut("drop_lines = { repeated = 'file' }")?.name(), "texts");
+    /// assert_eq!(cut("drop_repeats = {}")?.name(), "texts");
     /// assert_eq!(cut("drop_records = { empty = 'all' }")?, Cut::Records);
     /// assert_eq!(cut("drop_records = { repeated = 'file' }")?.name(), "tables");
     /// # Ok::<(), washout_core::RuleError>(())

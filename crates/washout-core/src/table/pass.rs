@@ -486,8 +486,12 @@ fn first_line(text: &[u8]) -> &[u8] {
 /// How much of two texts is the same from the start on: in bytes of whole lines, and in lines.
 fn same_lines(one: &[u8], other: &[u8]) -> (usize, usize) {
     const STEP: usize = 256;
-    let steps = one.chunks(STEP).zip(other.chunks(STEP)).take_while(|(one, other)| one == other).count();
-    let from = (steps * STEP).min(one.len()).min(other.len());
+    const WORD: usize = 8;
+    let same_of = |one: &[u8], other: &[u8], step: usize| {
+        one.chunks_exact(step).zip(other.chunks_exact(step)).take_while(|(one, other)| one == other).count() * step
+    };
+    let mut from = same_of(one, other, STEP);
+    from += same_of(&one[from..], &other[from..], WORD);
     let rest = one[from..].iter().zip(&other[from..]).take_while(|(one, other)| one == other).count();
     let same = memchr::memrchr(b'\n', &one[..from + rest]).map_or(0, |end| end + 1);
     (same, memchr::memchr_iter(b'\n', &one[..same]).count())
