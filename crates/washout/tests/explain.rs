@@ -19,8 +19,13 @@ fn rules_are_explained_with_their_patterns_and_cautions() {
         "pattern  (?<day>\\d+)  group 1, called day:",
         "                 \\d+        a digit, once or more",
         "--rule:1  trim",
+        "Parts of a text, cut between lines, can be cleaned apart from each other.",
         "3 rules, 2 cautions",
     ]);
+    let cut = |rule: &str, says: &str| drop(desk.run(&["explain", "--rule", rule]).status(0).says(&[says]));
+    cut("drop_repeats = {}", "A text has to be cleaned as a whole, since rule 1 (drop repeated neighbours) has to see");
+    cut("drop_records = { empty = 'all' }", "Parts of a table, cut between records, can be cleaned apart");
+    cut("drop_records = { repeated = 'file' }", "A table has to be cleaned as a whole, since rule 1");
     desk.run(&["explain", "log.wash.toml"]).status(0).says(&["The log", "2 rules, 2 cautions"]);
     desk.write("watch.txt", b"##fog\n");
     let first = ["--rule", "remove = { chars = '#', which = 'first' }"];

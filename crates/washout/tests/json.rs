@@ -107,6 +107,7 @@ fn every_command_gives_a_value_of_the_documented_shape() {
         ("check", &["--rule", "{ fields = 1, to_field = 'New', remove.chars = '#' }", "stores.csv"]),
         ("test", &["log.wash.toml", "slow.wash.toml"]),
         ("explain", &["-r", "log.wash.toml", "-r", "bad.wash.toml"]),
+        ("explain", &["-r", "ready:prose"]),
         ("stock", &[]),
         ("stock", &["line-number"]),
         ("stock", &["bidi"]),
