@@ -60,7 +60,8 @@ pub fn survey_table(py: Python<'_>, table: AnyRecordBatch) -> PyResult<(u64, Vec
             found.map(|found| (found.what.to_owned(), found.cells.count, found.cells.first, found.rule.to_owned()));
         (column.name.clone(), found.collect())
     });
-    Ok((survey.records, columns.collect(), table_draft(&[&survey], &["a table".to_owned()])))
+    let records = batches.iter().map(|batch| batch.num_rows() as u64).sum();
+    Ok((records, columns.collect(), table_draft(&[&survey], &["a table".to_owned()])))
 }
 
 /// Records in CSV, every cell in quotes. What is missing is empty.

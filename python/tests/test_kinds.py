@@ -57,6 +57,30 @@ def test_a_frame_of_polars_and_a_relation_of_duckdb() -> None:
     assert duckdb.sql("select note, n from cleaned").fetchall() == [("a", 1)]
 
 
+def test_words_that_are_new_in_an_enumeration_are_not_lost() -> None:
+    frame = pl.DataFrame({"kind": ["a#", "b", None]}, schema={"kind": pl.Enum(["a#", "b"])})
+    got = STRIP.clean_table(frame)["kind"]
+    assert (got.to_list(), isinstance(got.dtype, pl.Enum)) == (["a", "b", None], True)
+    assert STRIP.clean_column(frame["kind"]).to_list() == ["a", "b", None]
+
+
+@pytest.mark.parametrize(
+    ("table", "says"),
+    [
+        (pd.DataFrame([["a", "b"]], columns=["x", "x"]), "several columns of this table are called 'x'"),
+        (pd.DataFrame([["a"]]), "called by texts, and one of these is 0"),
+        (pd.Series(["a"]), "clean_column takes it"),
+        (pl.Series(["a"]), "clean_column takes it"),
+        (pa.array(["a"]), "a table of Arrow, pandas, Polars or DuckDB is wanted"),
+        (3, "a table of Arrow, pandas, Polars or DuckDB is wanted, not int"),
+    ],
+)
+def test_what_is_no_table_is_refused_in_plain_words(table: object, says: str) -> None:
+    with pytest.raises(TypeError) as error:
+        STRIP.clean_table(table)
+    assert says in str(error.value)
+
+
 def test_record_batches_and_tables_of_pyarrow() -> None:
     batch = pa.record_batch({"note": ["a#"], "n": [1]})
     got = STRIP.clean_table(batch)

@@ -55,6 +55,9 @@ def clean_table(rules: _washout.Rules, table: Any) -> Any:
         import polars
 
         frame = polars.DataFrame(cleaned)
+        for name, kind in table.collect_schema().items():
+            if isinstance(kind, polars.Enum) and name in frame.columns:
+                frame = frame.with_columns(_polars_enum(frame[name], kind))
         return frame.lazy() if isinstance(table, polars.LazyFrame) else frame
     if library == "pandas":
         return _pandas_frame(table, cleaned, kept)
@@ -72,11 +75,17 @@ def table_in_arrow(table: Any) -> Any:
         for name in table.columns:
             if not isinstance(name, str):
                 raise TypeError(f"the columns of a table are called by texts, and one of these is {name!r}")
+        if not table.columns.is_unique:
+            twice = table.columns[table.columns.duplicated()][0]
+            raise TypeError(f"several columns of this table are called {twice!r}; give each a name of its own")
         return pyarrow.Table.from_pandas(table, preserve_index=False)
-    if library == "polars" and hasattr(table, "collect"):
-        table = table.collect()
-    if library == "polars" and not hasattr(table, "columns"):
-        raise TypeError("clean_table takes tables, and this is a series; clean_column takes it")
+    if library == "polars":
+        import polars
+
+        if isinstance(table, polars.Series):
+            raise TypeError("clean_table takes tables, and this is a series; clean_column takes it")
+        # In Arrow, an enumeration has no words but its own: what a word becomes may be a new one.
+        table = table.lazy().with_columns(polars.selectors.enum().cast(polars.String)).collect()
     if not _is_arrow(table) or (library == "pyarrow" and not hasattr(table, "schema")):
         raise TypeError(f"a table of Arrow, pandas, Polars or DuckDB is wanted, not {_name(table)}")
     return table
@@ -88,8 +97,9 @@ def _name(thing: Any) -> str:
 
 
 def _clean_pandas_series(rules: _washout.Rules, series: Any) -> Any:
-    if not hasattr(series, "array"):
-        raise TypeError("clean_column takes a column, and this is a table; clean_table takes it")
+    if not hasattr(series, "array") or not hasattr(series, "index"):
+        more = "; clean_table takes tables" if hasattr(series, "columns") else ""
+        raise TypeError(f"clean_column takes a column: of pandas a Series, not {_name(series)}{more}")
     if series.dtype == object:
         # What stands for a missing cell stays as it is: None, NaN or NA.
         missing = series.isna().to_numpy()
@@ -163,7 +173,13 @@ def _clean_polars_series(rules: _washout.Rules, series: Any) -> Any:
     if not isinstance(series.dtype, polars.Enum):
         return polars.Series(series.name, rules._clean_arrow(series), dtype=series.dtype)
     # In Arrow, an enumeration has no words but its own: what a word becomes may be a new one.
-    words = series.dtype.categories
     cleaned = polars.Series(series.name, rules._clean_arrow(series.cast(polars.String)))
-    known = dict.fromkeys([*words, *cleaned.drop_nulls().unique(maintain_order=True)])
-    return cleaned.cast(polars.Enum(list(known)))
+    return _polars_enum(cleaned, series.dtype)
+
+
+def _polars_enum(words: Any, before: Any) -> Any:
+    """Words as an enumeration that has those of the one before, and the new ones."""
+    import polars
+
+    known = dict.fromkeys([*before.categories, *words.drop_nulls().unique(maintain_order=True)])
+    return words.cast(polars.Enum(list(known)))

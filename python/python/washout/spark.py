@@ -10,6 +10,7 @@ import functools
 import os
 import pickle
 import posixpath
+import re
 import uuid
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, Literal
@@ -127,7 +128,8 @@ def _list_errors(rules: Rules, batch: pyarrow.RecordBatch) -> pyarrow.RecordBatc
         except CleanError as error:
             if records.num_rows < 2:
                 parts.append(records)
-                errors.extend([str(error)] * records.num_rows)
+                # Which record it is of the few that were tried together means nothing.
+                errors.extend([re.sub(r"^record \d+, ", "", str(error))] * records.num_rows)
                 return
             half = records.num_rows // 2
             part(records.slice(0, half))
@@ -136,13 +138,7 @@ def _list_errors(rules: Rules, batch: pyarrow.RecordBatch) -> pyarrow.RecordBatc
     part(batch)
     table = pyarrow.Table.from_batches(parts).combine_chunks()
     table = table.append_column(ERROR_COLUMN, pyarrow.array(errors, pyarrow.string()))
-    return pyarrow.RecordBatch.from_arrays([_one(column) for column in table.columns], table.column_names)
-
-
-def _one(column: pyarrow.ChunkedArray) -> pyarrow.Array:
-    import pyarrow
-
-    return column.combine_chunks() if column.num_chunks != 1 else column.chunk(0) or pyarrow.array([], column.type)
+    return pyarrow.RecordBatch.from_arrays([column.combine_chunks() for column in table.columns], table.column_names)
 
 
 def write(
