@@ -132,7 +132,7 @@ def test_nothing_is_written_if_a_rule_expects_otherwise_or_a_file_fails(spark: A
     from washout.spark import clean_files, write
 
     (tmp_path / "in").mkdir()
-    for name in ("a", "b"):
+    for name in ("a%20 b#", "a  b"):
         (tmp_path / f"in/{name}.txt").write_bytes(b"x#\xff")
     (tmp_path / "in/c.csv").write_text("note,n\n1\n")
     into = str(tmp_path / "out")
@@ -153,8 +153,8 @@ def test_nothing_is_written_if_a_rule_expects_otherwise_or_a_file_fails(spark: A
         spark, str(tmp_path / "in"), washout.rules("[[rule]]\nremove.chars = '#'\n"), into + "2", on_error="list"
     )
     assert [(row.path.rsplit("/")[-1], row.error is None) for row in report.orderBy("path").collect()] == [
-        ("a.txt", True),
-        ("b.txt", True),
+        ("a  b.txt", True),
+        ("a%20 b#.txt", True),
         ("c.csv", False),
     ]
 

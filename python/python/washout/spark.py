@@ -14,7 +14,6 @@ import re
 import uuid
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, Literal
-from urllib.parse import unquote, urlsplit
 
 from washout._rules import RuleCount, Rules, load
 from washout.errors import CleanError
@@ -219,7 +218,7 @@ def clean_files(
             raise CleanError(f"{failed[0].path}: {failed[0].error}{more}\nNothing was written.")
         changes = [sum(of) for of in zip(*(row.changes for row in rows if row.error is None), strict=True)]
         _judge(ready, changes or [0] * len(ready.counts))
-        target.commit()
+        target.commit(only={names[row.path] for row in rows if row.error is None})
     return spark.createDataFrame(rows, schema)
 
 
@@ -249,10 +248,16 @@ def _wash_file(rules: Rules, content: bytes, name: str, staging: str) -> dict[st
 
 def _names(paths: list[str]) -> dict[str, str]:
     """For each path its name below the folder that all of them are in."""
-    plain = {path: unquote(urlsplit(path).path) if "://" in path or path.startswith("file:") else path for path in paths}
+    # Spark gives paths as they are: `%20` and `#` are part of a name.
+    plain = {path: re.sub(r"^[A-Za-z][A-Za-z0-9+.-]*:(//[^/]*)?", "", path) for path in paths}
     folders = {posixpath.dirname(path) for path in plain.values()}
     common = posixpath.commonpath(folders) if folders else ""
-    return {path: posixpath.relpath(name, common) for path, name in plain.items()}
+    names = {path: posixpath.relpath(name, common) for path, name in plain.items()}
+    taken: dict[str, str] = {}
+    for path, name in names.items():
+        if taken.setdefault(name, path) != path:
+            raise CleanError(f"{taken[name]} and {path} would both become {name}; clean them into different folders")
+    return names
 
 
 def _file_system(path: str) -> tuple[Any, str]:
@@ -260,8 +265,24 @@ def _file_system(path: str) -> tuple[Any, str]:
 
     if "://" not in path and not path.startswith("file:"):
         return fs.LocalFileSystem(), os.path.abspath(path)
-    system, folder = fs.FileSystem.from_uri(path)
+    # Hadoop has names of its own for what Arrow calls s3 and abfs.
+    system, folder = fs.FileSystem.from_uri(re.sub(r"^(s3|abfs)[ans]+://", r"\1://", path))
     return system, folder
+
+
+def _move_folder(system: Any, folder: str, into: str) -> None:
+    """Moves a folder to a place where nothing is: in one step where there are folders, else object by object."""
+    from pyarrow import fs
+
+    if system.type_name in ("local", "hdfs"):
+        system.move(folder, into)
+        return
+    for entry in system.get_file_info(fs.FileSelector(folder, recursive=True)):
+        if entry.type == fs.FileType.File:
+            to = posixpath.join(into, posixpath.relpath(entry.path, folder))
+            system.create_dir(posixpath.dirname(to), recursive=True)
+            system.move(entry.path, to)
+    system.delete_dir(folder)
 
 
 class _Target:
@@ -290,11 +311,18 @@ class _Target:
                 if system.get_file_info(folder).type != fs.FileType.NotFound:
                     system.delete_dir(folder)
 
-    def commit(self) -> None:
+    def commit(self, only: set[str] | None = None) -> None:
+        """Puts the folder in place. ``only``: the files in it that are whole; others are of tasks that were killed."""
+        from pyarrow import fs
+
         system, folder = _file_system(self._staging)
+        if only is not None:
+            for entry in system.get_file_info(fs.FileSelector(folder, allow_not_found=True, recursive=True)):
+                if entry.type == fs.FileType.File and posixpath.relpath(entry.path, folder) not in only:
+                    system.delete_file(entry.path)
         _, into = _file_system(self._into)
         system.create_dir(folder, recursive=True)
-        system.move(folder, into)
+        _move_folder(system, folder, into)
         self._is_committed = True
 
 
