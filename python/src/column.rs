@@ -13,6 +13,7 @@ use rayon::prelude::*;
 use washout_core::table::{Cells, ColumnWasher, TableError, WashedCells, WashedColumn};
 
 use crate::cells::{Unfit, array, cells};
+use crate::threads;
 
 /// Cells that are worth a thread.
 const PART: usize = 64 << 10;
@@ -75,7 +76,9 @@ pub(crate) fn clean_chunk(
     }
     let kind = chunk.data_type().clone();
     let Some(_) = cells(chunk) else { return Err(ColumnError::NoText(kind)) };
-    let parts = rayon::current_num_threads().clamp(1, chunk.len().div_ceil(PART).max(1));
+    let pool = if chunk.len() > PART { threads::pool() } else { None };
+    let most = chunk.len().div_ceil(PART).max(1);
+    let parts = pool.as_ref().map_or(1, |pool| pool.current_num_threads().clamp(1, most));
     let size = chunk.len().div_ceil(parts).max(1);
     let ranges: Vec<Range<usize>> =
         (0..chunk.len()).step_by(size).map(|start| start..(start + size).min(chunk.len())).collect();
@@ -83,10 +86,9 @@ pub(crate) fn clean_chunk(
         let cells = cells(chunk).expect("it holds texts");
         washer.wash(&*cells, range.clone())
     };
-    let washed: Vec<WashedColumn> = if ranges.len() > 1 {
-        ranges.par_iter().map(wash).collect::<Result<_, _>>()?
-    } else {
-        ranges.iter().map(wash).collect::<Result<_, _>>()?
+    let washed: Vec<WashedColumn> = match pool {
+        Some(pool) => pool.install(|| ranges.par_iter().map(wash).collect::<Result<_, _>>())?,
+        None => ranges.iter().map(wash).collect::<Result<_, _>>()?,
     };
     for part in &washed {
         changes.iter_mut().zip(&part.changes).for_each(|(total, made)| *total += made);

@@ -6,6 +6,7 @@ mod errors;
 mod rules;
 mod survey;
 mod table;
+mod threads;
 
 use pyo3::prelude::*;
 

@@ -79,6 +79,21 @@ def test_threads_share_rules() -> None:
     assert results == [["a"] * 50_000] * 4 and rules.counts[0].changes == 200_000
 
 
+def test_a_forked_process_has_threads_of_its_own() -> None:
+    import multiprocessing
+
+    rules = washout.rules("[[rule]]\nremove.chars = '#'\n")
+    column = pa.array(["a#"] * 200_000)
+    assert rules.clean_column(column)[0].as_py() == "a"
+    with multiprocessing.get_context("fork").Pool(2) as pool:
+        waiting = pool.apply_async(_first_of, (rules, 200_000))
+        assert waiting.get(timeout=60) == "a"
+
+
+def _first_of(rules: washout.Rules, cells: int) -> str:
+    return rules.clean_column(pa.array(["a#"] * cells))[0].as_py()
+
+
 def table_of(path: Path) -> pa.Table:
     """A CSV file, every field a text."""
     parse = pyarrow.csv.ParseOptions(newlines_in_values=True)
