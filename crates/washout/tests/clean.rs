@@ -289,7 +289,7 @@ fn nothing_is_opened_before_rules_and_paths_are_good() {
     desk.write("off.toml", b"[[rule]]\noff = true\ntrim = {}\n");
     desk.run(&["clean", "-r", "off.toml", "watch.txt"]).status(2).warns(&["there is no rule that is on"]);
     desk.run(&["clean", "-r", "radio.wash.toml", "notes", "--only", "*.md"]).status(2).warns(&["there is no file"]);
-    desk.run(&["clean", "-r", "gone.toml"]).status(2).warns(&["the rule set gone.toml cannot be read: No such file"]);
+    desk.run(&["clean", "-r", "gone.toml"]).status(2).warns(&["the rule set gone.toml cannot be read: no such file"]);
     desk.run(&["clean", "-r", "radio.wash.toml", "--write"]).status(2).warns(&["--write needs the files"]);
     desk.run(&["clean", "-r", "radio.wash.toml", "-", "watch.txt"]).status(2).warns(&["`-` is standard input"]);
     desk.run(&["clean", "-r", "radio.wash.toml", "--stdout", "notes"]).status(2).warns(&["notes is a folder"]);
