@@ -46,7 +46,7 @@ DIRT = [" ", "\u200b", "#", "(draft)", "-copy", "  ", "“", ", Jr.", " 05.11.19
 
 
 def cells(dirty: float, words: int) -> list[str]:
-    """So many cells of so many words, that share of them with some dirt."""
+    """Cells of that many words each, that share of them with some dirt."""
     chance = random.Random(1936)
     made = []
     for _ in range(ROWS):

@@ -70,19 +70,14 @@ pub(crate) enum Unfit {
     NoUtf8,
 }
 
-/// Where the cells go: with as many cells, starting at a cell.
-fn offsets(cells: &WashedCells) -> &[usize] {
-    cells.offsets()
-}
-
 fn offsets_32(cells: &WashedCells) -> Result<OffsetBuffer<i32>, Unfit> {
     let narrow = |offset: &usize| i32::try_from(*offset).map_err(|_| Unfit::TooMany);
-    let narrow: Vec<i32> = offsets(cells).iter().map(narrow).collect::<Result<_, _>>()?;
+    let narrow: Vec<i32> = cells.offsets().iter().map(narrow).collect::<Result<_, _>>()?;
     Ok(OffsetBuffer::new(ScalarBuffer::from(narrow)))
 }
 
 fn offsets_64(cells: &WashedCells) -> OffsetBuffer<i64> {
-    let wide = offsets(cells).iter().map(|offset| i64::try_from(*offset).unwrap_or(i64::MAX));
+    let wide = cells.offsets().iter().map(|offset| i64::try_from(*offset).unwrap_or(i64::MAX));
     OffsetBuffer::new(wide.collect::<Vec<_>>().into())
 }
 

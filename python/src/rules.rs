@@ -12,10 +12,9 @@ use pyo3::types::{PyBytes, PyString};
 use pyo3_arrow::input::{AnyArray, AnyRecordBatch};
 use pyo3_arrow::{PyArray, PyChunkedArray, PyRecordBatch, PySchema, PyTable};
 use washout_core::explain::{cautions, explain};
-use washout_core::ready::ReadySet;
 use washout_core::table::{Cells, Form, TableFormat};
 use washout_core::{Files, NamedFile, Program, RuleId, RuleSet};
-use washout_sets::{RuleFiles, read_set};
+use washout_sets::{RuleFiles, read_source};
 
 use crate::column::clean_chunk;
 use crate::errors::{cannot_clean, of_rules, of_set};
@@ -98,25 +97,23 @@ impl Rules {
 /// Reads a rule set from a file, or the ready set `ready:NAME`.
 #[pyfunction]
 pub fn load(py: Python<'_>, path: PathBuf) -> PyResult<Rules> {
-    let shown = path.display().to_string();
-    if let Some(name) = shown.strip_prefix(ReadySet::PREFIX) {
-        let text = washout_sets::ready_source(name).map_err(|error| of_set(py, &shown, &error))?;
-        return restore(py, shown.clone(), text.to_owned(), Vec::new());
-    }
-    let files = KeptFiles { files: &RuleFiles { typed: TYPED }, kept: Mutex::default() };
-    let set = read_set(&path, &files).map_err(|error| of_set(py, &shown, &error))?;
-    let text = std::fs::read_to_string(&path)?;
+    let name = path.to_string_lossy().into_owned();
+    let text = read_source(&path).map_err(|error| of_set(py, &name, &error))?;
+    from_disk(py, name, text)
+}
+
+/// Reads a set whose files are looked for from its folder on.
+fn from_disk(py: Python<'_>, name: String, text: String) -> PyResult<Rules> {
+    let files = KeptFiles { files: &RuleFiles { typed: None }, kept: Mutex::default() };
+    let set = RuleSet::read_with(&name, &text, &files).map_err(|error| of_rules(py, &error))?;
     let files = files.kept.into_inner().unwrap_or_else(PoisonError::into_inner);
-    Ok(Rules::new(Source { name: shown, text, files }, set))
+    Ok(Rules::new(Source { name, text, files }, set))
 }
 
 /// Reads a rule set from its text. Files that it names are looked for from the working folder on.
 #[pyfunction]
 pub fn rules(py: Python<'_>, text: String) -> PyResult<Rules> {
-    let files = KeptFiles { files: &RuleFiles { typed: TYPED }, kept: Mutex::default() };
-    let set = RuleSet::read_with(TYPED, &text, &files).map_err(|error| of_rules(py, &error))?;
-    let files = files.kept.into_inner().unwrap_or_else(PoisonError::into_inner);
-    Ok(Rules::new(Source { name: TYPED.to_owned(), text, files }, set))
+    from_disk(py, TYPED.to_owned(), text)
 }
 
 /// Makes rules again from what they were made of: for pickles.
@@ -201,6 +198,12 @@ impl Rules {
             },
         };
         let given = content.as_bytes();
+        if given.starts_with(b"\xFF\xFE") || given.starts_with(b"\xFE\xFF") {
+            return Err(cannot_clean(
+                py,
+                "this file is in UTF-16; convert it to UTF-8 first, or use the command, which reads it",
+            ));
+        }
         let washed = py.detach(|| {
             let mut washer = self.program.washer_of(form, washout_core::observe::NoObserver)?;
             let mut out = Vec::with_capacity(given.len());

@@ -31,6 +31,18 @@ def test_a_set_goes_elsewhere_with_all_that_it_names(tmp_path: Path) -> None:
     assert pickle.loads(pickled).clean("at um dusk ") == "at dusk"
 
 
+def test_a_set_names_files_beside_it_whatever_its_folder_is_called(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.chdir(tmp_path)
+    (tmp_path / "rules").mkdir()
+    (tmp_path / "rules/fillers.txt").write_text("um\n")
+    (tmp_path / "rules/set.wash.toml").write_text("[[rule]]\nremove.words_from = 'fillers.txt'\n")
+    assert washout.load("rules/set.wash.toml").clean("at um dusk") == "at dusk"
+    with pytest.raises(washout.CleanError, match="UTF-16"):
+        washout.load("rules/set.wash.toml").clean_file("um".encode("utf-16"), "a.txt")
+
+
 def test_what_is_wrong_with_a_set_comes_with_its_place(tmp_path: Path) -> None:
     path = tmp_path / "slip.wash.toml"
     path.write_text("[[rule]]\nremov.chars = '#'\n[[rule]]\ntrim = { at = 'top' }\n")

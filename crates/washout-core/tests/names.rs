@@ -191,3 +191,15 @@ replace = { pattern = '^(?<title>.*) (?<day>\d\d)\.(?<month>\d\d)\.(?<year>\d{4}
     assert_eq!(washed.request, NameRequest::Become(b"caf\xE9.txt".to_vec()), "bytes that are not UTF-8 stay");
     assert_eq!(washed.changes, [2]);
 }
+
+#[test]
+fn a_name_of_which_nothing_is_left_takes_no_number_and_brings_none_back() {
+    let rules = "[[rule]]\nremove.text = 'gone'\n[[rule]]\nnumber = { chars = '#' }\n";
+    let program = Program::compile([&RuleSet::read("set", rules).expect("good rules")]);
+    let mut washer = NameWasher::new(&program, &NameSettings::default());
+    let become_1 = NameRequest::Become(b"a1".to_vec());
+    assert_eq!(washer.wash(b"a#", false).request, become_1);
+    washer.begin_folder();
+    assert!(matches!(washer.wash(b"gone", false).request, NameRequest::Refused(..)));
+    assert_eq!(washer.wash(b"a#", false).request, become_1);
+}

@@ -417,7 +417,7 @@ impl Model {
     }
 }
 
-/// What becomes of a table whose columns are in memory and come in parts of so many records.
+/// What becomes of a table whose columns are in memory and come in parts of `part` records.
 fn in_memory(program: &Program, table: &Model, part: usize) -> (Vec<String>, Vec<Vec<String>>, Vec<u64>) {
     let mut washer = program.record_washer(table.names.iter().map(String::as_str)).expect("rules for tables");
     let mut after: Vec<Vec<String>> = Vec::new();

@@ -588,7 +588,7 @@ fn compare(
 }
 
 /// Compares what comes of columns that are in memory with what is wanted; those of rules for all fields one by one too, in
-/// parts of so many cells.
+/// parts of `part` cells.
 fn in_memory(
     set: &RuleSet,
     before: &[Vec<Option<&[u8]>>; 3],

@@ -15,12 +15,14 @@ use crate::open::{open_regular, reason};
 #[derive(Clone, Copy, Debug)]
 pub struct RuleFiles {
     /// What messages call rules that were typed.
-    pub typed: &'static str,
+    pub typed: Option<&'static str>,
 }
 
 impl Files for RuleFiles {
     fn open(&self, from: &str, path: &str, most: u64) -> Result<NamedFile, String> {
-        let is_typed = from.starts_with(self.typed);
+        let is_typed = self
+            .typed
+            .is_some_and(|typed| from.strip_prefix(typed).is_some_and(|rest| rest.is_empty() || rest.starts_with(',')));
         let folder = if is_typed { Path::new("") } else { Path::new(from).parent().unwrap_or(Path::new("")) };
         let full = without_dots(&folder.join(path));
         let bytes = read(&full, is_typed, most).map_err(|error| reason(&error))?;

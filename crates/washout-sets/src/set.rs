@@ -39,13 +39,13 @@ pub fn ready_source(name: &str) -> Result<&'static str, SetError> {
     ReadySet::find(name).map(|set| set.source).ok_or_else(|| SetError::NotReady(name.to_owned()))
 }
 
-/// Reads the rule set in this file, or the ready set `ready:NAME`. `files` opens what it names.
+/// The text of the rule set in this file, or of the ready set `ready:NAME`.
 ///
 /// # Errors
-/// It cannot be read, has over 32 MiB or is not UTF-8; its rules are wrong.
-pub fn read_set(path: &Path, files: &dyn Files) -> Result<RuleSet, SetError> {
+/// It cannot be read, has over 32 MiB or is not UTF-8.
+pub fn read_source(path: &Path) -> Result<String, SetError> {
     if let Some(name) = path.to_str().and_then(|path| path.strip_prefix(ReadySet::PREFIX)) {
-        return Ok(RuleSet::read(&format!("{}{name}", ReadySet::PREFIX), ready_source(name)?)?);
+        return Ok(ready_source(name)?.to_owned());
     }
     let mut source = Vec::new();
     let read = File::open(path).and_then(|file| file.take(MOST + 1).read_to_end(&mut source));
@@ -53,10 +53,17 @@ pub fn read_set(path: &Path, files: &dyn Files) -> Result<RuleSet, SetError> {
     if source.len() as u64 > MOST {
         return Err(SetError::Unreadable(format!("it has over {} MiB", MOST >> 20)));
     }
-    let source = String::from_utf8(source).map_err(|error| {
+    String::from_utf8(source).map_err(|error| {
         let good = String::from_utf8_lossy(&error.as_bytes()[..error.utf8_error().valid_up_to()]);
         let line = good.matches('\n').count() + 1;
         SetError::Unreadable(format!("line {line} is not UTF-8, and rule sets have to be"))
-    })?;
-    Ok(RuleSet::read_with(&path.to_string_lossy(), &source, files)?)
+    })
+}
+
+/// Reads the rule set in this file, or the ready set `ready:NAME`. `files` opens what it names.
+///
+/// # Errors
+/// As [`read_source`]; its rules are wrong.
+pub fn read_set(path: &Path, files: &dyn Files) -> Result<RuleSet, SetError> {
+    Ok(RuleSet::read_with(&path.to_string_lossy(), &read_source(path)?, files)?)
 }

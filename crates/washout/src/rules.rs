@@ -78,7 +78,7 @@ pub(crate) fn sets(args: &RuleArgs, given: &ArgMatches) -> Result<Vec<RuleSet>, 
 /// What messages call a rule that was typed; several are told apart by what follows.
 const TYPED: &str = "--rule";
 
-const FILES: RuleFiles = RuleFiles { typed: TYPED };
+const FILES: RuleFiles = RuleFiles { typed: Some(TYPED) };
 
 /// The text of a ready set.
 pub(crate) fn ready_source(name: &str) -> Result<&'static str, Trouble> {

@@ -38,14 +38,15 @@ impl Program {
         let most = self.longest_result(text.len() as u64);
         let context = BlockContext { last: true, first_line_end, most };
         changes.fill(0);
+        // All of them, also those that nothing comes to: how far they have numbered is asked of each.
+        states.iter_mut().zip(&*numbered).for_each(|(state, numbered)| state.start_again(*numbered));
         let mut any = false;
         for (rule, (op, state)) in self.ops().iter().zip(states).enumerate() {
             let before = if any { &washed[..] } else { text };
-            // To a rule that is given nothing, there is no text.
+            // A rule that is given nothing has nothing to do.
             if before.is_empty() {
                 break;
             }
-            state.start_again(numbered[rule]);
             let room = most.saturating_sub(before.len() as u64);
             state.edits.grant(usize::try_from(room).unwrap_or(usize::MAX));
             op.run(before, 0, context, state);

@@ -12,10 +12,10 @@ use crate::program::Program;
 use crate::rules::TableFormat;
 use crate::text::matches::Span;
 
-/// How much of a column is worked on at once: so many bytes of cells,
+/// How much of a column is worked on at once: this many bytes of cells,
 const BLOCK: usize = 128 << 10;
 
-/// and so many cells.
+/// and this many cells.
 const MOST_CELLS: usize = 16 << 10;
 
 /// Washes the cells of a column, each as a text of its own. The result for a cell is the same as in a table.
