@@ -38,18 +38,23 @@ impl Program {
     /// # Errors
     /// A rule that cannot go on, with the steps before it.
     pub fn trace(&self, text: &[u8]) -> Result<Vec<Step>, (Vec<Step>, RunError)> {
-        let bare = text.strip_prefix(BOM);
-        let mut now = Now { mark: bare.is_some(), text: bare.unwrap_or(text).to_vec() };
-        // What rules put in as a line end is the first one of the text as it came in.
-        let first_line_end = LineEnd::first_in(text);
         let mut steps: Vec<Step> = Vec::new();
-        for index in 0..self.names().len() {
-            match self.step(index, &mut now, first_line_end) {
+        for step in self.steps(text) {
+            match step {
                 Ok(step) => steps.push(step),
                 Err(error) => return Err((steps, error)),
             }
         }
         Ok(steps)
+    }
+
+    /// The same, one step at a time as they are asked for.
+    pub fn steps(&self, text: &[u8]) -> impl Iterator<Item = Result<Step, RunError>> + use<'_> {
+        let bare = text.strip_prefix(BOM);
+        let mut now = Now { mark: bare.is_some(), text: bare.unwrap_or(text).to_vec() };
+        // What rules put in as a line end is the first one of the text as it came in.
+        let first_line_end = LineEnd::first_in(text);
+        (0..self.names().len()).map(move |index| self.step(index, &mut now, first_line_end))
     }
 
     fn step(&self, index: usize, now: &mut Now, first_line_end: Option<LineEnd>) -> Result<Step, RunError> {

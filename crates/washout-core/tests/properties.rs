@@ -41,6 +41,32 @@ proptest! {
     }
 }
 
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 600, ..ProptestConfig::default() })]
+
+    #[test]
+    fn rules_that_are_off_do_nothing_and_the_others_keep_their_ids(
+        rules in rules(), text in text(), off in any::<u8>(), piece in 1..40_usize,
+    ) {
+        let set = RuleSet::read("random", &rules).map_err(|error| TestCaseError::fail(error.to_string()))?;
+        let is_off = |rule: usize| off >> (rule % 8) & 1 == 1;
+        let mut without = set.clone();
+        without.rules.iter_mut().enumerate().for_each(|(index, rule)| rule.off = is_off(index));
+        let (want, want_changes) = reference::apply(&without, &text);
+        let program = Program::compile([&set]).with_rules_off(|rule| is_off(rule.0));
+        let outcome = program.apply(&text).expect("no pattern takes long");
+        prop_assert_eq!(outcome.text().escape_ascii().to_string(), want.escape_ascii().to_string());
+        let (on, off): (Vec<usize>, Vec<usize>) = (0..set.rules.len()).partition(|rule| !is_off(*rule));
+        let changes = |rules: &[usize]| rules.iter().map(|rule| outcome.changes()[*rule]).collect::<Vec<_>>();
+        prop_assert_eq!(changes(&on), want_changes);
+        prop_assert!(changes(&off).iter().all(|changes| *changes == 0));
+        let (mut washer, mut washed) = (program.washer(NoObserver).with_sweeps(), Vec::new());
+        text.chunks(piece).for_each(|piece| washer.push(piece, &mut washed).expect("no pattern takes long"));
+        washer.finish(&mut washed).expect("no pattern takes long");
+        prop_assert_eq!(washed.escape_ascii().to_string(), want.escape_ascii().to_string());
+    }
+}
+
 /// What entries of lists and the texts they are looked for in are made of: letters with kin in other cases, what may
 /// join words or part them, and blanks.
 const LETTERS: &[&str] = &[

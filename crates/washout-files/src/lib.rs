@@ -46,7 +46,7 @@ pub use rename::{
     UndoRefusal, carry_out, plan_undo, write_map,
 };
 pub use restore::{Restoration, RestoreRefusal, plan_restore};
-pub use rewrite::{Decision, read_through, rewrite};
+pub use rewrite::{Decision, read_decoded, read_through, rewrite};
 pub use run::{Aim, FileReport, Run, State};
 pub use skip::Skip;
 pub use stamp::Stamp;

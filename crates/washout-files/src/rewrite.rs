@@ -40,6 +40,22 @@ pub fn read_through(
     }
 }
 
+/// Gives `read` the text of a file from its start, as UTF-8 whatever its encoding. Gives why the file is left out, if it is.
+///
+/// # Errors
+/// It cannot be opened or decoded, or `read` fails.
+pub fn read_decoded(
+    file: &ChosenFile,
+    charsets: Charsets,
+    read: impl FnOnce(&mut dyn Read) -> Result<(), FileError>,
+) -> Result<Option<Skip>, FileError> {
+    let source = SourceFile::open(file.location())?;
+    match encoding::open(charsets, file.with_binary, source.len(), source.reader()).map_err(FileError::Read)? {
+        Ok(OpenedText { start, rest, .. }) => read(&mut Cursor::new(start).chain(rest)).map(|()| None),
+        Err(skip) => Ok(Some(skip)),
+    }
+}
+
 fn text_of(
     file: &ChosenFile,
     source: &SourceFile,

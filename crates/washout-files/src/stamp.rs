@@ -15,6 +15,11 @@ pub struct Stamp {
 }
 
 impl Stamp {
+    /// That of the file at this path; `None`: there is none.
+    pub fn of_path(path: &std::path::Path) -> Option<Self> {
+        std::fs::metadata(path).ok().map(|file| Self::of(&file))
+    }
+
     pub(crate) fn of(file: &Metadata) -> Self {
         Self {
             file: (file.dev(), file.ino()),

@@ -223,6 +223,7 @@ fn a_history_of_an_older_version_goes_on() {
         drop(desk.history());
         let path = desk.state.path().join("history.sqlite");
         let database = rusqlite::Connection::open(&path).unwrap();
+        database.execute_batch("ALTER TABLE runs DROP COLUMN rule_text; DROP TABLE rule_texts").unwrap();
         database.execute_batch("DROP TABLE packed").unwrap();
         database.execute_batch(without).unwrap();
         let run = format!("INSERT INTO runs VALUES (1, 'names', 5, 6, x'2f', '[]', '[]', {last})");

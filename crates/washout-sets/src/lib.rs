@@ -8,4 +8,4 @@ mod set;
 
 pub use files::RuleFiles;
 pub use open::{open_regular, open_without_waiting, reason, refuse_irregular, what_it_is};
-pub use set::{SetError, read_set, read_source, ready_source};
+pub use set::{MY, SetError, my_folder, read_set, read_source, ready_source, resolved};

@@ -42,18 +42,25 @@ pub struct Sample {
 /// # Ok::<(), washout_core::RuleError>(())
 /// ```
 pub fn cautions(sets: &[RuleSet], program: &Program, samples: &[Sample]) -> Vec<Caution> {
-    let rules = flat(sets);
+    cautions_of_some(sets, &vec![true; sets.len()], program, samples)
+}
+
+/// The same of those sets that are on, where `program` is what [`Program::compile_some`] made of them.
+pub fn cautions_of_some(sets: &[RuleSet], is_on: &[bool], program: &Program, samples: &[Sample]) -> Vec<Caution> {
+    let on = |set: &usize| is_on.get(*set).is_some_and(|is_on| *is_on);
+    let (ids, rules): (Vec<usize>, Vec<_>) =
+        flat(sets).into_iter().enumerate().filter(|(_, rule)| on(&rule.set)).unzip();
     let order = RuleEffects::of(&rules);
     let mut found = Vec::new();
     for (index, rule) in rules.iter().enumerate() {
         let messages = of_search(rule).into_iter().chain(order.messages(index));
         found.extend(messages.map(|message| Caution {
-            rule: Some(RuleId(index)),
+            rule: Some(RuleId(ids[index])),
             about: format!("rule {}", rule.number),
             message,
         }));
     }
-    for set in sets {
+    for set in sets.iter().enumerate().filter_map(|(index, set)| on(&index).then_some(set)) {
         if changes_again(set, (sets.len() == 1).then_some(program)) {
             let message = "a second run changes the result of its examples again; make sure that runs are not repeated, \
                            or change the order of its rules";

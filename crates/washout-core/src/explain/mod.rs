@@ -9,7 +9,7 @@ mod tables;
 mod vanish;
 mod words;
 
-pub use cautions::{Caution, Sample, cautions};
+pub use cautions::{Caution, Sample, cautions, cautions_of_some};
 pub use cut::Cut;
 pub use pattern::{PatternPiece, pattern_pieces};
 

@@ -6,6 +6,7 @@ use std::sync::Arc;
 use super::drop_repeats::Seen;
 use super::lookahead::Lookahead;
 use super::merged::CharRule;
+use super::nothing::Nothing;
 use super::operation::{LineUse, Operation};
 use super::operation_of;
 use super::parts::cut;
@@ -162,6 +163,21 @@ impl CompiledRule {
         let requirements = if by_line { requirements_of(verb) } else { None };
         let in_parts = operation.longest_match().filter(|_| by_line && guard.is_open());
         Self { operation, lookahead, guard, may_fail, context, by_line, requirements, in_parts }
+    }
+
+    /// A rule that does nothing, and lets others run together as they do without it.
+    pub(crate) fn off() -> Self {
+        Self {
+            operation: Box::new(Nothing),
+            lookahead: Lookahead::Lines,
+            guard: Guard::default(),
+            may_fail: false,
+            context: CarriedContext::None,
+            by_line: true,
+            // No line holds what it acts on.
+            requirements: Some(Vec::new()),
+            in_parts: Some(0),
+        }
     }
 
     /// From now on these count as blanks. Its requirements know nothing of them, so it is shown every line.

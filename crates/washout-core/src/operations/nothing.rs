@@ -4,7 +4,7 @@ use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
 use crate::text::haystack::Haystack;
 
-/// The operation of verbs that act on tables only, and of `include`.
+/// The operation of verbs that act on tables only, of `include`, and of rules that are off.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Nothing;
 
@@ -14,4 +14,8 @@ impl Operation for Nothing {
     }
 
     fn run(&self, _: Haystack<'_>, _: BlockContext, _: &mut RuleState) {}
+
+    fn judge_open_line(&self, text: &[u8], _: usize, _: bool, _: &mut RuleState) -> Option<usize> {
+        Some(text.len())
+    }
 }

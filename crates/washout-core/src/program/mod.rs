@@ -43,7 +43,8 @@ pub struct Program {
     ops: Vec<CompiledRule>,
     plan: Vec<Segment>,
     names: Vec<RuleName>,
-    drops_bom: Option<RuleId>,
+    /// Those that drop a byte order mark, in order.
+    drop_bom: Vec<RuleId>,
     expectations: Vec<Expectation>,
     memory_limit: Option<u64>,
     cells: Vec<CellRule>,
@@ -67,6 +68,22 @@ pub(crate) struct CellRule {
     pub(crate) is_about_tables: bool,
     /// The word by which it speaks of lines, if it does.
     pub(crate) line_word: Option<&'static str>,
+}
+
+impl CellRule {
+    /// It is for no field.
+    fn off() -> Self {
+        Self {
+            fields: Some(Vec::new()),
+            of_set: None,
+            rows: Vec::new(),
+            to_field: None,
+            cell_lines: false,
+            on_table: None,
+            is_about_tables: false,
+            line_word: None,
+        }
+    }
 }
 
 /// What a rule does that acts on records or fields.
@@ -94,16 +111,25 @@ pub struct Expectation {
 impl Program {
     /// Compiles the rules of these sets, in order. Nothing can go wrong here: reading has checked it all.
     pub fn compile<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Self {
-        let sets: Vec<&RuleSet> = sets.into_iter().collect();
+        Self::compile_some(sets.into_iter().map(|set| (set, true)))
+    }
+
+    /// The same, where only some of the sets, those with `true`, do anything: [the rules of the others are
+    /// off](Self::with_rules_off). So a rule has one name and one id for all files, whichever sets are for them.
+    pub fn compile_some<'r>(sets: impl IntoIterator<Item = (&'r RuleSet, bool)>) -> Self {
+        let (sets, is_on): (Vec<&RuleSet>, Vec<bool>) = sets.into_iter().unzip();
         let mut program = Self::default();
-        for set in &sets {
+        for set in sets.iter().zip(&is_on).filter_map(|(set, is_on)| is_on.then_some(set)) {
             // The fields of a set are those of its own rules.
             program.table = TableSettings { fields: None, ..set.table.clone() }.or(program.table);
         }
-        for (index, FlatRule { number, rule, scopes, cells, of_set, protect }) in flat(sets).into_iter().enumerate() {
+        let mut off = Vec::new();
+        for (index, flat_rule) in flat(sets).into_iter().enumerate() {
+            let FlatRule { number, rule, set, scopes, cells, of_set, protect } = flat_rule;
             let id = RuleId(index);
+            off.push(!is_on[set]);
             if matches!(&rule.verb, Verb::LineEnds(ends) if ends.drops_bom) {
-                program.drops_bom.get_or_insert(id);
+                program.drop_bom.push(id);
             }
             let expected =
                 [(rule.expect, false, false), (rule.expect_each, true, false), (rule.expect_sections, false, true)];
@@ -125,6 +151,9 @@ impl Program {
                 line_word: line_word(&rule.verb, &rule.scope),
             });
             program.names.push(RuleName { number, caption: rule.caption() });
+        }
+        if off.contains(&true) {
+            return program.with_rules_off(|rule| off[rule.0]);
         }
         program.plan = plan::plan(&program.ops);
         program
@@ -148,7 +177,7 @@ impl Program {
             plan: plan::plan(&ops),
             ops,
             names: rules.iter().map(|rule| self.names[*rule].clone()).collect(),
-            drops_bom: self.drops_bom.and_then(moved),
+            drop_bom: self.drop_bom.iter().filter_map(|rule| moved(*rule)).collect(),
             expectations: self
                 .expectations
                 .iter()
@@ -158,6 +187,29 @@ impl Program {
             table: self.table.clone(),
             spare: SpareMemory::default(),
         }
+    }
+
+    /// The same rules, of which some do nothing and expect nothing. All keep their names and ids.
+    ///
+    /// ```
+    /// use washout_core::{Program, RuleId, RuleSet};
+    ///
+    /// let set = RuleSet::read("rules", "[[rule]]\nremove.chars = '#'\n[[rule]]\nremove.chars = '-'")?;
+    /// let second_only = Program::compile([&set]).with_rules_off(|rule| rule == RuleId(0));
+    /// assert_eq!(second_only.apply(b"#-#")?.changes(), [0, 1]);
+    /// # Ok::<(), Box<dyn std::error::Error>>(())
+    /// ```
+    #[must_use]
+    pub fn with_rules_off(&self, is_off: impl Fn(RuleId) -> bool) -> Self {
+        let mut program = self.clone();
+        for (index, (op, cells)) in program.ops.iter_mut().zip(&mut program.cells).enumerate() {
+            if is_off(RuleId(index)) {
+                (*op, *cells) = (CompiledRule::off(), CellRule::off());
+            }
+        }
+        program.drop_bom.retain(|rule| !is_off(*rule));
+        program.expectations.retain(|expected| !is_off(expected.rule));
+        Self { plan: plan::plan(&program.ops), spare: SpareMemory::default(), ..program }
     }
 
     /// For cells that hold line ends: what a rule says of a line applies to the cell, unless the rule says otherwise.
@@ -284,7 +336,7 @@ impl Program {
 
     /// The first rule that drops a byte order mark, which is not part of the text that rules see.
     pub(crate) fn drops_bom(&self) -> Option<RuleId> {
-        self.drops_bom
+        self.drop_bom.first().copied()
     }
 
     /// How the rules run together.

@@ -20,6 +20,27 @@ pub(super) fn as_toml(source: &str) -> Option<String> {
     (dotted && !raw.trim().is_empty() && !quoted).then(|| format!("{key} = {}", toml_string(raw)))
 }
 
+/// The keys of a rule as they stand in a file, after `[[rule]]`: a rule that can be read on a command line, in lines of TOML.
+///
+/// ```
+/// use washout_core::read::rule_lines;
+///
+/// assert_eq!(rule_lines(r"remove.pattern = \d+$"), "remove.pattern = '\\d+$'\n");
+/// assert_eq!(rule_lines("{ fields = 'Keeper', trim = {} }"), "fields = \"Keeper\"\ntrim = {}\n");
+/// ```
+pub fn rule_lines(source: &str) -> String {
+    if source.starts_with('{')
+        && let Ok(table) = toml::from_str::<toml::Table>(&format!("rule = {source}"))
+        && let Some(toml::Value::Table(rule)) = table.get("rule")
+    {
+        return rule.iter().fold(String::new(), |mut lines, (key, value)| {
+            let _ = writeln!(lines, "{key} = {value}");
+            lines
+        });
+    }
+    as_toml(source).unwrap_or_else(|| source.trim_end().to_owned()) + "\n"
+}
+
 /// The keys of a rule: as in a file, or within braces.
 pub(super) fn parse(source: &str) -> (DeTable<'_>, Vec<toml::de::Error>) {
     if source.starts_with('{') {

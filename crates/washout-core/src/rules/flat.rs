@@ -8,6 +8,8 @@ pub(crate) struct FlatRule<'r> {
     /// `3`; `3.2` for the second rule of the set that rule 3 includes; `radio:3` where there are several sets.
     pub(crate) number: String,
     pub(crate) rule: &'r Rule,
+    /// Which of the sets it is from, from 0.
+    pub(crate) set: usize,
     /// Its own scope and those of the rules that include it.
     pub(crate) scopes: Vec<&'r Scope>,
     /// Its own place in tables within that of the rules that include it.
@@ -22,9 +24,9 @@ pub(crate) struct FlatRule<'r> {
 pub(crate) fn flat<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Vec<FlatRule<'r>> {
     let sets: Vec<&RuleSet> = sets.into_iter().collect();
     let mut all = Vec::new();
-    for set in &sets {
+    for (index, set) in sets.iter().enumerate() {
         let prefix = if sets.len() > 1 { format!("{}:", short(&set.name)) } else { String::new() };
-        let around = Around { of_set: set.table.fields.as_deref(), ..Around::default() };
+        let around = Around { set: index, of_set: set.table.fields.as_deref(), ..Around::default() };
         add(set, &prefix, &around, &mut all);
     }
     all
@@ -33,6 +35,7 @@ pub(crate) fn flat<'r>(sets: impl IntoIterator<Item = &'r RuleSet>) -> Vec<FlatR
 /// What the rules of a set have from those that include it.
 #[derive(Clone, Debug, Default)]
 struct Around<'r> {
+    set: usize,
     scopes: Vec<&'r Scope>,
     cells: CellScope,
     of_set: Option<&'r [Field]>,
@@ -44,13 +47,13 @@ fn add<'r>(set: &'r RuleSet, prefix: &str, around: &Around<'r>, all: &mut Vec<Fl
     for rule in set.rules.iter().filter(|rule| !rule.off) {
         let scopes: Vec<&Scope> = around.scopes.iter().copied().chain([&rule.scope]).collect();
         let cells = rule.cells.within(&around.cells);
-        let (protect, of_set) = (protect.clone(), around.of_set);
+        let (protect, of_set, set) = (protect.clone(), around.of_set, around.set);
         let number = format!("{prefix}{}", rule.number);
         match &rule.verb {
-            Verb::Include(Include { set, .. }) => {
-                add(set, &format!("{number}."), &Around { scopes, cells, of_set, protect }, all);
+            Verb::Include(Include { set: included, .. }) => {
+                add(included, &format!("{number}."), &Around { set, scopes, cells, of_set, protect }, all);
             }
-            _ => all.push(FlatRule { number, rule, scopes, cells, of_set, protect }),
+            _ => all.push(FlatRule { number, rule, set, scopes, cells, of_set, protect }),
         }
     }
 }

@@ -12,6 +12,7 @@
 mod alike;
 mod block;
 mod cell;
+mod cell_texts;
 mod change_log;
 mod columns;
 mod csv;
@@ -34,6 +35,7 @@ mod washer;
 pub use crate::rules::{Ragged, TableFormat, TableSettings};
 pub use alike::{Alike, CellCount};
 pub use cell::CellText;
+pub use cell_texts::CellTexts;
 pub use columns::{Cells, Column, ColumnWasher, OutField, RecordWasher, WashedCells, WashedColumn, WashedRecords};
 pub use error::TableError;
 pub use form::{AboutTable, AnyWasher, Form, WashError};

@@ -30,7 +30,8 @@ impl Globs {
         self.only.is_none() && self.except.is_none()
     }
 
-    pub(super) fn take(&self, path: &Path) -> bool {
+    /// Whether a file is taken. The path is below the folder that was named.
+    pub fn take(&self, path: &Path) -> bool {
         let matches = |set: &GlobSet| {
             let name = path.file_name().map(Path::new);
             set.is_match(path) || name.is_some_and(|name| set.is_match(name))

@@ -5,6 +5,7 @@
 
 mod contents;
 mod error;
+mod left;
 mod names;
 mod originals;
 mod pack;
@@ -31,7 +32,7 @@ use crate::wait::look_again;
 use error::reading;
 
 /// Counts up when the tables change.
-const VERSION: i64 = 4;
+const VERSION: i64 = 5;
 
 const TABLES: &str = "
 CREATE TABLE runs (
@@ -87,11 +88,21 @@ CREATE TABLE packed (
 ) WITHOUT ROWID;
 ";
 
+/// The rules of runs: those of many runs are the same.
+const RULE_TEXTS: &str = "
+CREATE TABLE rule_texts (
+    id   INTEGER PRIMARY KEY,
+    text TEXT NOT NULL UNIQUE -- as the program that wrote it has it
+);
+ALTER TABLE runs ADD COLUMN rule_text INTEGER REFERENCES rule_texts(id); -- NULL: not kept
+";
+
 /// What each version has over the one before, from the second on.
-const ADDED: [&str; 3] = [
+const ADDED: [&str; 4] = [
     "ALTER TABLE runs ADD COLUMN changes INTEGER",
     "ALTER TABLE runs ADD COLUMN part INTEGER NOT NULL DEFAULT 0",
     PACKED,
+    RULE_TEXTS,
 ];
 
 /// The history of one user.
@@ -131,7 +142,7 @@ impl History {
         // Another run may have come first.
         let version: i64 = change.query_row("PRAGMA user_version", [], |row| row.get(0))?;
         let steps = match usize::try_from(version) {
-            Ok(0) => &[TABLES, PACKED][..],
+            Ok(0) => &[TABLES, PACKED, RULE_TEXTS][..],
             Ok(version) => ADDED.get(version - 1..).unwrap_or_default(),
             Err(_) => &[],
         };

@@ -95,6 +95,8 @@ impl History {
         // The run that undid it stays, and no longer says which.
         change.execute("UPDATE runs SET undoes = NULL WHERE undoes = ?1", [run]).map_err(&failed)?;
         change.execute("DELETE FROM runs WHERE id = ?1", [run]).map_err(&failed)?;
+        let unused = "DELETE FROM rule_texts WHERE id NOT IN (SELECT rule_text FROM runs WHERE rule_text IS NOT NULL)";
+        change.execute(unused, []).map_err(&failed)?;
         change.commit().map_err(failed)
     }
 

@@ -22,6 +22,9 @@ pub struct About {
     pub command: Vec<String>,
     /// The names of the rule sets.
     pub rules: Vec<String>,
+    /// The rules themselves, as text; `None`: they are not kept. A run that is read has none here: see
+    /// [`History::rule_text`].
+    pub rule_text: Option<String>,
     /// The run it undoes.
     pub undoes: Option<i64>,
     /// Of that run, only a part: not all of it was requested, or something of it was left as it was.
@@ -110,10 +113,13 @@ impl History {
         let (failed, folder) = (reading(&self.path()), self.folder.clone());
         let list = |words: &[String]| serde_json::Value::from(words.to_vec()).to_string();
         let change = self.database.transaction_with_behavior(TransactionBehavior::Immediate).map_err(&failed)?;
+        if let Some(text) = &about.rule_text {
+            change.execute("INSERT OR IGNORE INTO rule_texts (text) VALUES (?1)", [text]).map_err(&failed)?;
+        }
         change
             .execute(
-                "INSERT INTO runs (kind, started, place, command, rules, undoes, part) \
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
+                "INSERT INTO runs (kind, started, place, command, rules, undoes, part, rule_text) \
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, (SELECT id FROM rule_texts WHERE text = ?8))",
                 params![
                     kind.word(),
                     now(),
@@ -121,7 +127,8 @@ impl History {
                     list(&about.command),
                     list(&about.rules),
                     about.undoes,
-                    about.part
+                    about.part,
+                    about.rule_text
                 ],
             )
             .map_err(&failed)?;
@@ -210,6 +217,17 @@ impl History {
         self.runs()?.into_iter().find(|run| run.id == id).ok_or(HistoryError::NoRun(id))
     }
 
+    /// The rules of a run, as they were then; `None`: they were not kept.
+    ///
+    /// # Errors
+    /// There is no such run, or the database cannot be read.
+    pub fn rule_text(&self, run: i64) -> Result<Option<String>, HistoryError> {
+        self.run(run)?;
+        let failed = reading(&self.path());
+        let query = "SELECT text FROM runs LEFT JOIN rule_texts ON rule_texts.id = runs.rule_text WHERE runs.id = ?1";
+        self.database.query_row(query, [run], |row| row.get(0)).map_err(failed)
+    }
+
     /// Runs that are over, changed something, undo none and were not undone themselves, the newest first; those that were
     /// interrupted while they undid another count too. `below`: only runs that touched something at or below this folder, which is
     /// absolute and without links.
@@ -265,6 +283,7 @@ impl History {
             place: PathBuf::from(OsString::from_vec(row.get(3)?)),
             command: list(4)?,
             rules: list(5)?,
+            rule_text: None,
             undoes: row.get(6)?,
             part: row.get(12)?,
         };
