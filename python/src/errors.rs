@@ -24,7 +24,7 @@ pub(crate) fn of_set(py: Python<'_>, path: &str, error: &SetError) -> PyErr {
         SetError::Unreadable(reason) => {
             raised(py, "RuleError", &format!("the rule set {path} cannot be read: {reason}"), None)
         }
-        SetError::NotReady(_) => raised(py, "RuleError", &error.to_string(), None),
+        SetError::NotReady(_) | SetError::NotMine(_) => raised(py, "RuleError", &error.to_string(), None),
     }
 }
 

@@ -44,6 +44,8 @@ impl From<Exit> for ExitCode {
 pub(crate) enum Trouble {
     /// The command line makes no sense; the message says what to do instead.
     Usage(String),
+    /// The same, drawn with the lines it is about.
+    Drawn(String),
     /// Rule sets that mean nothing.
     Rules(Vec<RuleError>),
     /// The paths make no list of files.
@@ -63,6 +65,7 @@ impl Trouble {
         match self {
             _ if self.is_closed_pipe() => Exit::Done,
             Self::Usage(_)
+            | Self::Drawn(_)
             | Self::Rules(_)
             | Self::Choose(_)
             | Self::History(
@@ -81,6 +84,7 @@ impl Trouble {
             // Whoever reads has read enough: `washout … | head`.
             _ if self.is_closed_pipe() => return None,
             Self::Usage(message) => format!("washout: {message}"),
+            Self::Drawn(message) => message.clone(),
             Self::Rules(errors) => diagnostics::draw(errors),
             Self::Choose(error) => format!("washout: {}\nNothing was opened.", shown(&error.to_string())),
             Self::History(error) => format!("washout: {}", shown(&error.to_string())),

@@ -2,24 +2,32 @@
 
 mod answer;
 mod args;
+mod assigned;
 mod commands;
 mod exit;
 mod files;
+mod git;
 mod interrupt;
 mod json;
+mod live;
+mod lsp;
 mod names_result;
 mod other_words;
 mod out;
 mod outputs;
 mod past;
+mod project;
 mod record;
 mod report;
+mod rule_text;
 mod rules;
 mod sample;
 mod sarif;
 mod show;
 mod spelled;
+mod staged;
 mod traced;
+mod watching;
 
 use std::ffi::OsString;
 use std::io::Write as _;
@@ -44,6 +52,8 @@ fn main() -> ExitCode {
     }
     let done = match (&cli.command, given) {
         (Command::Clean(args), Some(given)) => commands::clean::run(args, given),
+        (Command::Live(args), Some(given)) => live::run(args, given),
+        (Command::Watch(args), Some(given)) => watching::run(args, given),
         (Command::Names(args), Some(given)) => commands::names::run(args, given),
         (Command::Spellout(args), Some(given)) => commands::spellout::run(args, given),
         (Command::Trace(args), Some(given)) => commands::trace::run(args, given),
@@ -51,14 +61,22 @@ fn main() -> ExitCode {
         (Command::Check(args), Some(given)) => commands::check::run(args, given),
         (Command::Survey(args), _) => commands::survey::run(args),
         (Command::History(args), _) => commands::history::run(args),
+        (Command::Again(args), _) => commands::again::run(args),
         (Command::Undo(args), _) => commands::undo::run(args),
         (Command::Test(args), _) => commands::test::run(args),
+        (Command::Hook(args), _) => commands::hook::run(args),
+        (Command::Init(args), _) => commands::init::run(args),
         (Command::Stock(args), _) => commands::stock::run(args),
         (Command::Schema, _) => commands::schema::run(),
+        (Command::Lsp, _) => lsp::run(),
+        (Command::Completions(args), _) => commands::completions::run(args),
+        (Command::Man(args), _) => commands::man::run(args),
         (Command::Demo(args), _) => commands::demo::run(args),
         (
             Command::Clean(_)
             | Command::Names(_)
+            | Command::Live(_)
+            | Command::Watch(_)
             | Command::Check(_)
             | Command::Spellout(_)
             | Command::Trace(_)

@@ -1,5 +1,6 @@
 //! Files that a command writes besides its results: reports, drafts, tables of names.
 
+use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
 use washout_core::RuleSet;
@@ -7,7 +8,7 @@ use washout_files::{ChosenFile, OutputError, OutputFile};
 
 use crate::args::{ChoiceArgs, RuleArgs};
 use crate::exit::Trouble;
-use crate::show::visible::shown;
+use crate::show::visible::{shown, shown_path};
 
 /// The files that a run reads: no output may replace one of them.
 pub(crate) struct Inputs<'f> {
@@ -25,7 +26,8 @@ impl<'f> Inputs<'f> {
 
     /// Also the rule sets, and the files they name.
     pub(crate) fn with_rules(mut self, args: &RuleArgs, sets: &[RuleSet]) -> Self {
-        self.others.extend(args.rules.iter().cloned());
+        self.others.extend(args.rules.iter().filter_map(|path| washout_sets::resolved(path).ok()));
+        self.others.extend(sets.iter().map(|set| PathBuf::from(&set.name)));
         self.others.extend(sets.iter().flat_map(|set| &set.files).map(PathBuf::from));
         self
     }
@@ -42,6 +44,12 @@ pub(crate) fn start(paths: &[&Path], inputs: &Inputs<'_>, overwrite: bool) -> Re
     let files = inputs.files.iter().map(|file| &file.path).chain(&inputs.others);
     let started = OutputFile::start_all(paths, files.map(PathBuf::as_path), overwrite);
     started.map_err(|error| Trouble::Usage(format!("{}\nNothing was done.", shown(&error.to_string()))))
+}
+
+/// Writes a text to an output, and puts it in its place; gives where that is.
+pub(crate) fn write_whole(mut file: OutputFile, text: &str) -> Result<PathBuf, Trouble> {
+    file.write_all(text.as_bytes()).map_err(|error| Trouble::File(shown_path(file.path()), error))?;
+    Ok(file.finish()?)
 }
 
 impl From<OutputError> for Trouble {

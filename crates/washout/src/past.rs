@@ -7,6 +7,7 @@ use washout_files::{About, History, HistoryLimits, Pruned, state_folder};
 
 use crate::exit::Trouble;
 use crate::out::print_warning;
+use crate::rule_text::{RulePart, kept, to_keep};
 use crate::show::command_line::{program_name, quoted};
 use crate::show::moment::local;
 use crate::show::number::counted;
@@ -18,9 +19,19 @@ pub(crate) fn open_history() -> Result<History, Trouble> {
 }
 
 /// What it describes this run.
-pub(crate) fn about(rules: Vec<String>) -> About {
+pub(crate) fn about(rules: Vec<String>, parts: &[RulePart]) -> About {
     let command = std::env::args_os().map(|word| word.to_string_lossy().into_owned()).collect();
-    About { place: std::env::current_dir().unwrap_or_default(), command, rules, ..About::default() }
+    let place = std::env::current_dir().unwrap_or_default();
+    About { place, command, rules, rule_text: to_keep(parts), ..About::default() }
+}
+
+/// The rules of a run, as they were then.
+pub(crate) fn rules_of_run(run: i64) -> Result<Vec<RulePart>, Trouble> {
+    let text = open_history()?.rule_text(run)?;
+    let parts = text.and_then(|text| kept(&text));
+    parts.ok_or_else(|| {
+        Trouble::Usage(format!("the rules of run {run} are not kept (those of a project file are not, nor are runs of older versions)\n{} history lists all runs", program_name()))
+    })
 }
 
 /// Tells, once, of runs that did not finish: how to undo them, and how to finish them.

@@ -3,28 +3,47 @@
 use std::path::Path;
 
 use clap::ArgMatches;
+use washout_core::names::{NamePart, NameSettings};
 use washout_core::read::nearest;
 use washout_core::rules::Rule;
 use washout_core::{Program, RuleError, RuleId, RuleSet};
 use washout_sets::{RuleFiles, SetError};
 
-use crate::args::RuleArgs;
+use crate::args::{PartArg, RuleArgs};
 use crate::exit::Trouble;
+use crate::out::print_warning;
+use crate::outputs::{self, Inputs, write_whole};
+use crate::past::rules_of_run;
+use crate::rule_text::{RulePart, one_set};
 use crate::show::visible::{shown, shown_path};
 
 /// Reads all rules that were given, in the order they were given, and compiles them.
 pub(crate) fn program(args: &RuleArgs, given: &ArgMatches) -> Result<(Program, Vec<RuleSet>), Trouble> {
     let sets = sets(args, given)?;
-    let program = Program::compile(&sets);
-    let program = match args.max_memory {
-        Some(size) => program.with_memory_limit(size.as_u64()),
-        None => program,
-    };
+    Ok((limited(Program::compile(&sets), args)?, sets))
+}
+
+/// With the memory that the command line allows.
+pub(crate) fn limited(program: Program, args: &RuleArgs) -> Result<Program, Trouble> {
     if program.names().is_empty() {
         let message = "there is no rule that is on\nA rule starts with [[rule]] on a line of its own";
         return Err(Trouble::Usage(message.to_owned()));
     }
-    Ok((program, sets))
+    Ok(match args.max_memory {
+        Some(size) => program.with_memory_limit(size.as_u64()),
+        None => program,
+    })
+}
+
+/// The command line comes before the sets, and of these the last.
+pub(crate) fn name_settings(part: Option<PartArg>, sets: &[RuleSet]) -> NameSettings {
+    let part = part.map(|part| match part {
+        PartArg::Stem => NamePart::Stem,
+        PartArg::Extension => NamePart::Extension,
+        PartArg::Whole => NamePart::Whole,
+    });
+    let typed = NameSettings { part, blanks: None };
+    sets.iter().rev().fold(typed, |settings, set| settings.or(set.names.clone()))
 }
 
 /// The rule a command line means by its number, or by its label.
@@ -67,18 +86,26 @@ pub(crate) fn sets(args: &RuleArgs, given: &ArgMatches) -> Result<Vec<RuleSet>, 
     }
     let (mut sets, mut errors) = (Vec::new(), Vec::new());
     for source in &sources {
-        match source.read()? {
-            Ok(set) => sets.push(set),
-            Err(found) => errors.extend(found),
+        for read in source.read()? {
+            match read {
+                Ok(set) => sets.push(set),
+                Err(found) => errors.extend(found),
+            }
         }
     }
-    if errors.is_empty() { Ok(sets) } else { Err(Trouble::Rules(errors)) }
+    if !errors.is_empty() {
+        return Err(Trouble::Rules(errors));
+    }
+    if let Some(file) = &args.save_rules {
+        save(&parts(args, given)?, file, &sets)?;
+    }
+    Ok(sets)
 }
 
 /// What messages call a rule that was typed; several are told apart by what follows.
 const TYPED: &str = "--rule";
 
-const FILES: RuleFiles = RuleFiles { typed: Some(TYPED) };
+pub(crate) const FILES: RuleFiles = RuleFiles { typed: Some(TYPED) };
 
 /// The text of a ready set.
 pub(crate) fn ready_source(name: &str) -> Result<&'static str, Trouble> {
@@ -93,6 +120,10 @@ enum RuleSource<'a> {
 
 /// `-r` and `--rule` as they stood on the command line.
 fn in_order<'a>(args: &'a RuleArgs, given: &ArgMatches) -> Vec<RuleSource<'a>> {
+    // Rules that `again` runs were not typed.
+    if let ([path], []) = (&args.rules[..], &args.rule[..]) {
+        return vec![RuleSource::Set(path)];
+    }
     let places = |name| given.indices_of(name).into_iter().flatten();
     let sets = places("rules").zip(&args.rules).map(|(at, path)| (at, RuleSource::Set(path)));
     let numbered = (1..).zip(args.rule.iter().map(String::as_str));
@@ -121,12 +152,84 @@ pub(crate) fn read_set(path: &Path) -> Result<Result<RuleSet, RuleError>, Troubl
     }
 }
 
-impl RuleSource<'_> {
-    fn read(&self) -> Result<Result<RuleSet, Vec<RuleError>>, Trouble> {
-        match self {
-            Self::Set(path) => Ok(read_set(path)?.map_err(|error| vec![error])),
-            Self::Rules(rules) => Ok(read_rules(rules)),
+/// What the rules of a run are called on a command line: `run:12`.
+pub(crate) const OF_RUN: &str = "run:";
+
+/// The run whose rules are meant by a path.
+fn run_of(path: &Path) -> Option<i64> {
+    path.to_str()?.strip_prefix(OF_RUN)?.parse().ok()
+}
+
+/// The rules that were given as texts, in the order they were given.
+pub(crate) fn parts(args: &RuleArgs, given: &ArgMatches) -> Result<Vec<RulePart>, Trouble> {
+    let mut parts = Vec::new();
+    for source in in_order(args, given) {
+        match source {
+            RuleSource::Set(path) => match run_of(path) {
+                Some(run) => parts.extend(rules_of_run(run)?),
+                None => parts.extend(set_part(path)),
+            },
+            RuleSource::Rules(rules) => {
+                parts.extend(rules.into_iter().map(|(_, rule)| RulePart::Rule(rule.to_owned())));
+            }
         }
+    }
+    Ok(parts)
+}
+
+/// A rule set with its text.
+pub(crate) fn set_part(path: &Path) -> Option<RulePart> {
+    let name = washout_sets::resolved(path).ok()?.to_string_lossy().into_owned();
+    Some(RulePart::Set { text: washout_sets::read_source(path).ok()?, name })
+}
+
+/// Writes rules as one set; `my:NAME` is a personal one.
+fn save(parts: &[RulePart], file: &Path, sets: &[RuleSet]) -> Result<(), Trouble> {
+    let text = one_set(parts).map_err(|why| Trouble::Usage(shown(&why)))?;
+    let place = washout_sets::resolved(file).map_err(|error| Trouble::Usage(error.to_string()))?;
+    let folder = place.parent().unwrap_or(Path::new("")).to_owned();
+    let failed = |error| Trouble::File(shown_path(&folder), error);
+    if place != file {
+        std::fs::create_dir_all(&folder).map_err(failed)?;
+    }
+    // Lists and other sets are named from the folder of the set.
+    let whole =
+        |folder: &Path| std::path::absolute(if folder.as_os_str().is_empty() { Path::new(".") } else { folder }).ok();
+    let moved = sets.iter().find(|set| {
+        !set.files.is_empty() && whole(Path::new(&set.name).parent().unwrap_or(Path::new(""))) != whole(&folder)
+    });
+    if let Some(set) = moved {
+        return Err(Trouble::Usage(format!(
+            "{} names files, which are found from its own folder only: {}\nSave the rules in that folder",
+            shown(&set.name),
+            shown(&set.files.join(", "))
+        )));
+    }
+    let choice = crate::args::ChoiceArgs::default();
+    for output in outputs::start(&[&place], &Inputs::of(&[], &choice), false)? {
+        write_whole(output, &text)?;
+    }
+    Ok(print_warning(&format!("the rules are in {}", shown_path(&place)))?)
+}
+
+impl RuleSource<'_> {
+    /// Reads what it is; a run may have had several sets.
+    fn read(&self) -> Result<Vec<Result<RuleSet, Vec<RuleError>>>, Trouble> {
+        Ok(match self {
+            Self::Set(path) => match run_of(path) {
+                Some(run) => rules_of_run(run)?.iter().map(read_part).collect(),
+                None => vec![read_set(path)?.map_err(|error| vec![error])],
+            },
+            Self::Rules(rules) => vec![read_rules(rules)],
+        })
+    }
+}
+
+/// Reads what was kept of a run.
+fn read_part(part: &RulePart) -> Result<RuleSet, Vec<RuleError>> {
+    match part {
+        RulePart::Set { name, text } => RuleSet::read_with(name, text, &FILES).map_err(|error| vec![error]),
+        RulePart::Rule(rule) => read_rules(&[(1, rule)]),
     }
 }
 

@@ -137,9 +137,8 @@ fn repository(desk: &TestDir) -> impl Fn(&[&str]) -> (bool, String) + '_ {
         (output.status.success(), String::from_utf8_lossy(&[output.stdout, output.stderr].concat()).into_owned())
     };
     assert!(git(&["init", "-q"]).0);
-    desk.write(".git/hooks/pre-commit", include_bytes!("../../../docs/hooks/pre-commit"));
-    let executable = std::os::unix::fs::PermissionsExt::from_mode(0o755);
-    std::fs::set_permissions(desk.path(".git/hooks/pre-commit"), executable).expect("an executable hook");
+    desk.write("washout.toml", b"[[apply]]\nrules = ['tidy.wash.toml']\n");
+    desk.run(&["hook", "--install"]).status(0).says(&[".git/hooks/pre-commit"]);
     git
 }
 
@@ -189,6 +188,39 @@ fn the_hook_checks_what_will_be_committed_and_nothing_else() {
     desk.write("scan.png", b"\x89PNG\r\n\x1A\n\0\0\0\rIHDR  \n\0\0\x02\0");
     done(&["add", "link.txt", "scan.png"]);
     done(&["commit", "-q", "-m", "a link and a picture"]);
+    // Of one file, only what is named is committed; and a folder that no rules are for is not looked at.
+    desk.write("washout.toml", b"[[apply]]\nrules = ['tidy.wash.toml']\nexcept = ['old/**']\n");
+    desk.write("old/log.txt", b"fog  \n");
+    done(&["add", "old/log.txt", "not-staged.txt", "washout.toml"]);
+    done(&["commit", "-q", "-m", "only these", "--", "old/log.txt", "washout.toml"]);
+    assert!(!git(&["commit", "-q", "-m", "the rest"]).0);
+    // What is in the hint can be typed, whatever files are called.
+    desk.write("-x.txt", b"fog  \n");
+    done(&["add", "--", "-x.txt"]);
+    let (_, said) = git(&["commit", "-q", "-m", "a name like an option"]);
+    assert!(said.contains("washout clean ./-x.txt"), "{said}");
+    desk.write("a\nb.txt", b"fog  \n");
+    done(&["add", "a\nb.txt"]);
+    let (_, said) = git(&["commit", "-q", "-m", "a name on two lines"]);
+    assert!(said.contains("--files-from - -0"), "{said}");
+    // From a folder below, the hint says where its paths begin.
+    let (passed, said) = git(&["-C", "old", "commit", "-q", "-m", "the rest"]);
+    assert!(!passed && said.contains("at the top of the repository"), "{said}");
+}
+
+#[test]
+fn a_hook_that_is_somebodys_own_stays() {
+    let desk = TestDir::with(&[("tidy.wash.toml", "[[rule]]\ntrim.at = 'end'\n")]);
+    desk.run(&["hook", "--install"]).status(2).warns(&["not a git repository"]);
+    let git = repository(&desk);
+    desk.run(&["hook", "--install"]).status(0);
+    desk.write(".git/hooks/pre-commit", b"#!/bin/sh\nexit 0\n");
+    desk.run(&["hook", "--install"]).status(2).warns(&["has another hook", "washout check --staged"]);
+    assert_eq!(desk.read(".git/hooks/pre-commit"), "#!/bin/sh\nexit 0\n");
+    let elsewhere = tempfile::tempdir().expect("a folder");
+    assert!(git(&["config", "core.hooksPath", &elsewhere.path().to_string_lossy()]).0);
+    desk.run(&["hook", "--install"]).status(2).warns(&["core.hooksPath"]);
+    assert!(!elsewhere.path().join("pre-commit").exists());
 }
 
 fn program_folder() -> String {
@@ -297,7 +329,7 @@ fn looking_takes_little_memory_whatever_changes() {
 #[test]
 fn a_patch_takes_little_memory_whatever_the_size_of_the_file() {
     let desk = TestDir::with(&[("tidy.wash.toml", "[[rule]]\nremove.words = 'um'\n")]);
-    desk.write("long.txt", "um fog over the landing\n".repeat(2_000_000).as_bytes());
+    desk.write_parts("long.txt", (0..20).map(|_| "um fog over the landing\n".repeat(100_000)));
     let peak = desk.peak_memory(&["clean", "-r", "tidy.wash.toml", "long.txt", "--patch"]);
     assert!(peak < 64 << 20, "{} MiB for 48 MB", peak >> 20);
 }

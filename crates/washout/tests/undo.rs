@@ -211,7 +211,11 @@ fn what_older_versions_kept_is_put_back_and_packs_shrink_with_the_runs_they_hold
     }
     drop(rows);
     drop(query);
-    database.execute_batch("DROP TABLE packed; PRAGMA user_version = 3").unwrap();
+    database
+        .execute_batch(
+            "ALTER TABLE runs DROP COLUMN rule_text; DROP TABLE rule_texts; DROP TABLE packed; PRAGMA user_version = 3",
+        )
+        .unwrap();
     drop(database);
     fs::remove_file(pack).unwrap();
     desk.run(&["undo"]).status(0).says(&["40 files restored"]);

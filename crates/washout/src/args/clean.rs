@@ -6,12 +6,12 @@ use bytesize::ByteSize;
 use clap::Args;
 
 use super::values::size;
-use super::{CharsetsArgs, ChoiceArgs, RuleArgs, TableArgs};
+use super::{CharsetsArgs, ChoiceArgs, ProjectArgs, RuleArgs, TableArgs};
 
 /// Apply rules to the contents of files
 ///
 /// With no path, or with `-`, cleans standard input to standard output. With paths, shows the changes and writes nothing,
-/// unless you give --write or --into.
+/// unless you give --write or --into. Without rules, takes those of the project file, washout.toml.
 #[derive(Args, Debug)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a flag of the command line")]
 #[command(after_help = CLEAN_EXAMPLES)]
@@ -19,7 +19,10 @@ pub(crate) struct CleanArgs {
     #[command(flatten)]
     pub(crate) rules: RuleArgs,
 
-    /// Files and folders to clean; `-` is standard input
+    #[command(flatten)]
+    pub(crate) project: ProjectArgs,
+
+    /// Files and folders to clean; `-` is standard input [default, with a project file and no rules: the working folder]
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
 
@@ -118,6 +121,7 @@ Examples:
   washout clean -r radio.wash.toml radio --write        clean them in place
   washout clean -r radio.wash.toml < radio/watch-1.txt  clean a stream
   washout clean --rule 'remove.chars = \"#-\"' logbook   try one rule
+  washout clean  by the rules of washout.toml
 
 Exit status: 0 done, 2 the command line or a rule set is wrong (nothing was opened), \
 3 some files failed (the others were cleaned), 4 an expectation of a rule is not met (nothing was written), \

@@ -7,7 +7,7 @@ use clap::Args;
 use washout_files::{Charsets, Label};
 
 /// Which files.
-#[derive(Args, Debug)]
+#[derive(Args, Debug, Default)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a flag of the command line")]
 #[command(next_help_heading = "Files")]
 pub(crate) struct ChoiceArgs {

@@ -20,6 +20,10 @@ pub(crate) struct HistoryArgs {
     #[arg(value_name = "RUN", value_parser = run)]
     pub(crate) run: Option<i64>,
 
+    /// With RUN, print the rules of the run as a rule set
+    #[arg(long, requires = "run", conflicts_with_all = ["all", "json"])]
+    pub(crate) rules: bool,
+
     /// List all runs, not only the newest twenty; with RUN, list every file
     #[arg(long)]
     pub(crate) all: bool,
@@ -90,6 +94,52 @@ pub(crate) struct UndoArgs {
     pub(crate) json: bool,
 }
 
+/// Run the rules of a past run once more
+///
+/// Takes the rules as they were in that run; lists that they name are read as they are now. Without a path, works on what the run
+/// worked on, with its options. Shows what would change, unless you give --write.
+#[derive(Args, Debug)]
+#[command(after_help = AGAIN_EXAMPLES)]
+pub(crate) struct AgainArgs {
+    /// Number of the run [default: the newest in this folder]; then files and folders
+    #[arg(value_name = "RUN|PATH")]
+    pub(crate) what: Vec<PathBuf>,
+
+    /// Clean the files in place, or rename them
+    #[arg(long)]
+    pub(crate) write: bool,
+
+    /// Write cleaned copies below DIR, in the same tree
+    #[arg(long, value_name = "DIR", conflicts_with = "write")]
+    pub(crate) into: Option<PathBuf>,
+
+    /// Show every change
+    #[arg(long)]
+    pub(crate) all: bool,
+
+    /// Print one JSON value
+    #[arg(long)]
+    pub(crate) json: bool,
+}
+
+impl AgainArgs {
+    /// The number of a run, if one is named, and the paths.
+    pub(crate) fn run_and_paths(&self) -> (Option<i64>, &[PathBuf]) {
+        let number = |path: &PathBuf| path.to_str().and_then(|text| text.parse().ok()).filter(|_| !path.exists());
+        match self.what.split_first() {
+            Some((first, rest)) if number(first).is_some() => (number(first), rest),
+            _ => (None, &self.what),
+        }
+    }
+}
+
+const AGAIN_EXAMPLES: &str = "\
+Examples:
+  washout again                the newest run in this folder
+  washout again 12             run 12, on what it worked on
+  washout again 12 radio       the rules of run 12, on other files
+  washout again 12 radio --write";
+
 const UNDO_EXAMPLES: &str = "\
 Examples:
   washout undo                       undo the newest run in this folder
@@ -103,6 +153,7 @@ const HISTORY_EXAMPLES: &str = "\
 Examples:
   washout history                      the newest twenty runs
   washout history 12                   run 12 in full
+  washout history 12 --rules           its rules, as they were then
   washout history prune --keep-days 7  delete older runs";
 
 const PRUNE_EXAMPLES: &str = "\

@@ -3,19 +3,31 @@
 mod clean;
 mod files;
 mod history;
+mod hook;
+mod init;
+mod live;
 mod look;
 mod names;
 mod rules;
+mod shell;
 mod table;
 mod values;
+mod watch;
 
 pub(crate) use clean::CleanArgs;
 pub(crate) use files::{CharsetArgs, CharsetsArgs, ChoiceArgs};
-pub(crate) use history::{HistoryArgs, HistoryPart, PruneArgs, UndoArgs};
+pub(crate) use history::{AgainArgs, HistoryArgs, HistoryPart, PruneArgs, UndoArgs};
+pub(crate) use hook::HookArgs;
+pub(crate) use init::InitArgs;
+pub(crate) use live::LiveArgs;
 pub(crate) use look::{SampleArgs, SpelloutArgs, SurveyArgs, TraceArgs};
 pub(crate) use names::{ClashArg, NamesArgs, OrderArg, PartArg};
-pub(crate) use rules::{CheckArgs, CheckFormat, CheckList, DemoArgs, ExplainArgs, RuleArgs, StockArgs, TestArgs};
+pub(crate) use rules::{
+    CheckArgs, CheckFormat, CheckList, DemoArgs, ExplainArgs, ProjectArgs, RuleArgs, StockArgs, TestArgs,
+};
+pub(crate) use shell::{CompletionsArgs, ManArgs};
 pub(crate) use table::{TableArgs, TableFormArgs};
+pub(crate) use watch::WatchArgs;
 
 use clap::{Parser, Subcommand};
 
@@ -37,6 +49,8 @@ pub(crate) struct Cli {
 pub(crate) enum Command {
     Clean(CleanArgs),
     Names(NamesArgs),
+    Live(LiveArgs),
+    Watch(WatchArgs),
     Check(CheckArgs),
     Survey(SurveyArgs),
     Spellout(SpelloutArgs),
@@ -45,10 +59,20 @@ pub(crate) enum Command {
     Test(TestArgs),
     History(HistoryArgs),
     Undo(UndoArgs),
+    Again(AgainArgs),
+    Init(InitArgs),
+    Hook(HookArgs),
     Stock(StockArgs),
     /// Print the JSON Schema of rule sets, for editors
     #[command(after_help = "Example:\n  washout schema > washout.schema.json  then name it in the editor's settings")]
     Schema,
+    /// Serve editors: what rules would change while you type, and help with rule sets
+    ///
+    /// A language server (LSP 3.17) on standard input and output. Editors start it; docs/editors.md says how to set them up.
+    #[command(after_help = "Example:\n  washout lsp  as an editor starts it")]
+    Lsp,
+    Completions(CompletionsArgs),
+    Man(ManArgs),
     Demo(DemoArgs),
 }
 

@@ -11,7 +11,8 @@ use super::{CharsetArgs, ChoiceArgs, TableArgs};
 /// Rules: sets and single ones mix, and run in the order given.
 #[derive(Args, Debug)]
 pub(crate) struct RuleArgs {
-    /// Rule set: a file, usually named NAME.wash.toml, or ready:NAME; repeatable, in the order given
+    /// Rule set: a file, usually named NAME.wash.toml, or ready:NAME, my:NAME from your configuration folder, or
+    /// run:N for the rules of a past run; repeatable, in the order given
     #[arg(short, long = "rules", value_name = "FILE", help_heading = "Rules")]
     pub(crate) rules: Vec<PathBuf>,
 
@@ -19,10 +20,27 @@ pub(crate) struct RuleArgs {
     #[arg(long = "rule", value_name = "RULE", help_heading = "Rules")]
     pub(crate) rule: Vec<String>,
 
+    /// Also write these rules as one rule set: a new file, or my:NAME
+    #[arg(long, value_name = "FILE", help_heading = "Rules")]
+    pub(crate) save_rules: Option<PathBuf>,
+
     /// Most memory that rules may use for one text, and most bytes by which they may make it longer, such as 200MiB [default:
     /// 1GiB, and 64MiB besides ten times the text]
     #[arg(long, value_name = "SIZE", value_parser = size, help_heading = "Rules")]
     pub(crate) max_memory: Option<ByteSize>,
+}
+
+/// The project file, which says which rules are for which files.
+#[derive(Args, Debug, Default)]
+pub(crate) struct ProjectArgs {
+    /// Without -r and --rule: take the rules from this project file [default: washout.toml here or in a folder above, up to
+    /// the top of the repository]
+    #[arg(long, value_name = "FILE", conflicts_with_all = ["rules", "rule"], help_heading = "Rules")]
+    pub(crate) project: Option<PathBuf>,
+
+    /// Do not look for a project file
+    #[arg(long, conflicts_with = "project", help_heading = "Rules")]
+    pub(crate) no_project: bool,
 }
 
 impl RuleArgs {
@@ -34,16 +52,24 @@ impl RuleArgs {
 
 /// List the places that rules would change, for commits and builds
 ///
-/// Changes nothing. Lists each place as `file:line:column` with its rule. The exit status is 1 if there is any.
+/// Changes nothing. Lists each place as `file:line:column` with its rule. The exit status is 1 if there is any. Without
+/// rules, takes those of the project file, washout.toml.
 #[derive(Args, Debug)]
 #[command(after_help = CHECK_EXAMPLES)]
 pub(crate) struct CheckArgs {
     #[command(flatten)]
     pub(crate) rules: RuleArgs,
 
-    /// Files and folders to check
+    #[command(flatten)]
+    pub(crate) project: ProjectArgs,
+
+    /// Files and folders to check [default, with a project file: the working folder]
     #[arg(value_name = "PATH")]
     pub(crate) paths: Vec<PathBuf>,
+
+    /// Check what is staged for the next commit of git, as it is in the index, instead of files
+    #[arg(long, conflicts_with_all = ["paths", "files_from"])]
+    pub(crate) staged: bool,
 
     /// Output format
     #[arg(long, value_enum, default_value_t = CheckFormat::Text)]
@@ -94,6 +120,8 @@ Examples:
   washout check -r notices.wash.toml notices  list the places
   washout check -r notices.wash.toml notices --list first
   washout check -r notices.wash.toml notices --format sarif > notices.sarif
+  washout check           by the rules of washout.toml
+  washout check --staged  what will be committed
 
 Exit status: 0 nothing would change, 1 something would change, 2 the command line or a rule set is wrong, \
 3 some files could not be read, 130 interrupted.";

@@ -7,38 +7,63 @@ use std::path::{Path, PathBuf};
 use clap::ArgMatches;
 use washout_core::observe::PlacedChange;
 use washout_core::{Program, RuleName};
-use washout_files::{Aim, Charsets, Chosen, Excerpt, Follow, Followed, Recorder, Replacing, Run, Skip, State, Take};
+use washout_files::{
+    Aim, Charsets, Chosen, Excerpt, FileReport, Follow, Followed, Recorder, Replacing, Run, Skip, State, Take,
+};
 
+use super::hook;
 use crate::args::{CheckArgs, CheckFormat, CheckList};
+use crate::assigned::AssignedRules;
 use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::json::{self, Escaped};
 use crate::out::{plain_stdout, print_failed, print_warning};
+use crate::project::Part;
 use crate::record::{ChangeFormat, EachChange, copy_record, mark_hunk, write_number};
 use crate::report::ChangeJson;
-use crate::rules;
 use crate::sarif::{self, SarifResult};
 use crate::show::command_line::typed;
 use crate::show::number::{counted, grouped};
 use crate::show::progress::ProgressMeter;
 use crate::show::summary::Summary;
 use crate::show::visible::{shown, shown_cell, shown_path};
+use crate::staged::StagedFiles;
 
 /// Runs the command.
 pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
-    let (program, _) = rules::program(&args.rules, given)?;
-    let program = program.with_table(args.table.settings());
-    if args.paths.is_empty() && args.choice.files_from.is_none() {
+    let adapt = |program: Program| Ok(program.with_table(args.table.settings()));
+    let mut rules = AssignedRules::of(&args.rules, &args.project, given, adapt)?;
+    let staged = if args.staged { Some(StagedFiles::copy()?) } else { None };
+    if let Some(staged) = &staged {
+        if staged.paths.is_empty() {
+            return Ok(Exit::Done);
+        }
+        // Its paths then are what they are in the repository.
+        rules.move_to(staged.folder())?;
+    }
+    let paths = staged.as_ref().map_or_else(|| rules.paths(&args.paths, &args.choice), |staged| staged.paths.clone());
+    if paths.is_empty() && args.choice.files_from.is_none() {
         return Err(Trouble::Usage("name the files or folders to check".to_owned()));
     }
-    let chosen = chosen(Take::Contents, &args.paths, &args.choice, None, "check")?;
+    let mut chosen = chosen(Take::Contents, &paths, &args.choice, None, "check")?;
+    if args.staged {
+        chosen.files.iter_mut().for_each(|file| file.with_binary = args.choice.with_binary);
+    }
+    let parts = match rules.parts(&args.rules, &mut chosen.files, adapt) {
+        // Whatever is committed, it is nothing that rules are for.
+        Err(_) if args.staged && chosen.files.is_empty() => return Ok(Exit::Done),
+        parts => parts?,
+    };
     start_threads_for(args.choice.jobs, chosen.files.iter().map(|file| &file.path), false);
     let charsets = Charsets { from: args.charset.encoding, to: None };
     let format = if args.json { CheckFormat::Json } else { args.format };
     let mut out = plain_stdout();
-    let (run, names) = (CheckRun { program: &program, list: args.list, charsets }, program.names());
-    let Checked { summary, found, left_out } = match format {
+    let (run, names) = (
+        CheckRun { names: rules.program.names(), parts: &parts, is_staged: args.staged, list: args.list, charsets },
+        rules.program.names(),
+    );
+    let Checked { summary, found, changed, left_out } = match format {
         CheckFormat::Text => run.run(PlaceText::new(names), &chosen, &mut out),
         CheckFormat::Json => run.run(ChangeJson::new(names), &chosen, &mut out),
         CheckFormat::Sarif => run.run(SarifResult::new(names), &chosen, &mut out),
@@ -50,6 +75,11 @@ pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     if found > 0 {
         print_found(&summary, found, args.list)?;
+        if staged.is_some() {
+            hook::print_hint(&changed, &AssignedRules::typed(&args.rules))?;
+        } else {
+            print_advice()?;
+        }
     }
     Ok(match (summary.failed, found) {
         (0, 0) => Exit::Done,
@@ -67,6 +97,12 @@ fn print_found(summary: &Summary, found: u64, list: CheckList) -> io::Result<()>
         CheckList::First => writeln!(err, "washout: {files} would change")?,
         CheckList::Count => writeln!(err, "washout: {files} would change, with {}", counted(found, "change"))?,
     }
+    Ok(())
+}
+
+/// What to type to look at what was found.
+fn print_advice() -> io::Result<()> {
+    let mut err = anstream::stderr();
     let others = [("--format", true), ("--json", false), ("--list", true)];
     if let Some(command) = typed(Some(("check", "clean")), &others) {
         writeln!(err, "To look at the changes:  {command}")?;
@@ -97,12 +133,18 @@ struct Checked {
     summary: Summary,
     /// How many places or changes are listed.
     found: u64,
+    /// Files that would change.
+    changed: Vec<PathBuf>,
     /// What was found in folders and not looked at.
     left_out: Vec<(PathBuf, Skip)>,
 }
 
 struct CheckRun<'p> {
-    program: &'p Program,
+    names: &'p [RuleName],
+    /// The files, by the rules for them.
+    parts: &'p [Part],
+    /// Whether the names of files that would change are wanted.
+    is_staged: bool,
     list: CheckList,
     charsets: Charsets,
 }
@@ -110,7 +152,7 @@ struct CheckRun<'p> {
 impl CheckRun<'_> {
     /// Checks all files and writes what is found: places in this format.
     fn run<F: CheckedFormat>(&self, format: F, chosen: &Chosen, out: &mut impl Write) -> Result<Checked, Trouble> {
-        let names = self.program.names();
+        let names = self.names;
         let mut summary = Summary::new(names.len());
         chosen.skipped.iter().for_each(|(_, skip)| summary.skip(*skip));
         for (path, error) in &chosen.failed {
@@ -129,8 +171,8 @@ impl CheckRun<'_> {
         let mut left_out = chosen.skipped.clone();
         let mut written = Ok(());
         let progress = ProgressMeter::over(&chosen.files);
-        let run = Run {
-            program: self.program,
+        let run = |program| Run {
+            program,
             aim: &Aim::Preview,
             follow,
             first_lines: None,
@@ -140,8 +182,12 @@ impl CheckRun<'_> {
             replacing: Replacing::default(),
             keeper: None,
         };
-        run.wash_all(&chosen.files, |report| {
+        let mut changed = Vec::new();
+        let mut take = |report: FileReport| {
             summary.add(&report);
+            if self.is_staged && matches!(report.state, State::Changed(..)) {
+                changed.push(report.path.clone());
+            }
             if written.is_ok() {
                 written = progress.aside(|| match report.state {
                     State::Failed(error) => print_failed(&report.path, &error, listed.out),
@@ -160,12 +206,15 @@ impl CheckRun<'_> {
                     State::Unchanged(_) => Ok(()),
                 });
             }
-        });
+        };
+        for part in self.parts {
+            run(&part.program).wash_all(&chosen.files[part.files.clone()], &mut take);
+        }
         drop(progress);
         written?;
         let found = if self.list == CheckList::All { places.count() } else { listed.found };
         write!(out, "{}", places.format().closing(&summary, &left_out))?;
-        Ok(Checked { summary, found, left_out })
+        Ok(Checked { summary, found, changed, left_out })
     }
 }
 

@@ -13,6 +13,7 @@ use crate::exit::{Exit, Trouble};
 use crate::interrupt;
 use crate::json;
 use crate::out::buffered_stdout;
+use crate::project::Part;
 use crate::show::command_line::{program_name, quoted};
 use crate::show::hunk::HunkDrawer;
 use crate::show::preview::{Amount, legend};
@@ -126,7 +127,7 @@ fn show_set(name: &str, folder: &Path, out: &mut impl Write) -> Result<(), Troub
     writeln!(out, "{QUIET}{}{QUIET:#}\n", set.about.as_deref().unwrap_or_default())?;
     show_hunks(&program, &chosen, out)?;
     let job = Job {
-        program: &program,
+        parts: &[Part { files: 0..chosen.files.len(), is_on: vec![true], program: program.clone() }],
         aim: Aim::Into { folder: cleaned, overwrite: false },
         amount: Amount::Some,
         charsets: Charsets::default(),
@@ -196,6 +197,8 @@ fn next_steps(folder: &Path, out: &mut impl Write) -> io::Result<()> {
     )?;
     let (rules, scans) = (word(&folder.join("scans.wash.toml")), word(&folder.join("scans")));
     advise("  names of files       ", &format!("{program} names -r {rules} {scans}"), out)?;
+    let watched = word(&folder.join("radio"));
+    let live = format!("{program} live -r {} {watched}", word(&folder.join("radio.wash.toml")));
     advise("  read a result        ", &format!("less {}", word(&folder.join("cleaned/radio/watch-1.txt"))), out)?;
-    advise("  change the rules     ", &format!("${{EDITOR:-vi}} {}", word(&folder.join("radio.wash.toml"))), out)
+    advise("  write rules, live    ", &live, out)
 }

@@ -10,8 +10,9 @@ use washout_files::{ContentRecord, History, HistoryLimits, RenameOutcome, Rename
 use crate::args::{HistoryArgs, HistoryPart, PruneArgs};
 use crate::exit::{Exit, Trouble};
 use crate::json;
-use crate::out::buffered_stdout;
-use crate::past::{open_history, summary};
+use crate::out::{buffered_stdout, drawn_stdout};
+use crate::past::{open_history, rules_of_run, summary};
+use crate::rule_text::one_set;
 use crate::show::command_line::{program_name, quoted};
 use crate::show::moment::local;
 use crate::show::names::{drawn, folder_shown};
@@ -33,6 +34,14 @@ pub(crate) fn run(args: &HistoryArgs) -> Result<Exit, Trouble> {
     let mut out = buffered_stdout();
     if let Some(HistoryPart::Prune(args)) = &args.part {
         prune(args, &mut history, &mut out)?;
+        out.flush()?;
+        return Ok(Exit::Done);
+    }
+    if let (Some(id), true) = (args.run, args.rules) {
+        let text = one_set(&rules_of_run(id)?).map_err(|why| Trouble::Usage(shown(&why)))?;
+        // It may go into a file: byte for byte there, and drawn on a terminal.
+        let mut out = drawn_stdout();
+        out.write_all(text.as_bytes())?;
         out.flush()?;
         return Ok(Exit::Done);
     }

@@ -13,7 +13,7 @@ use crate::files::{chosen, start_threads_for};
 use crate::interrupt;
 use crate::json;
 use crate::out::{buffered_stdout, print_left};
-use crate::outputs::{self, Inputs};
+use crate::outputs::{self, Inputs, write_whole};
 use crate::report;
 use crate::show::command_line::typed_with;
 use crate::show::progress::ProgressMeter;
@@ -39,9 +39,8 @@ pub(crate) fn run(args: &SurveyArgs) -> Result<Exit, Trouble> {
     for (path, error) in &found.failed {
         print_left(path, error, &mut out)?;
     }
-    let drafted = draft_file.map(|file| report::write_whole(file, &draft_of(&found)?)).transpose()?;
-    let reported =
-        report_file.map(|file| report::write_whole(file, &report::survey::survey_page(&found, args.all_chars)));
+    let drafted = draft_file.map(|file| write_whole(file, &draft_of(&found)?)).transpose()?;
+    let reported = report_file.map(|file| write_whole(file, &report::survey::survey_page(&found, args.all_chars)));
     let reported = reported.transpose()?;
     if args.json {
         json::write(&json::survey::value(&found, args.all_chars))?;

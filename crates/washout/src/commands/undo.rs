@@ -71,7 +71,7 @@ fn names(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) -> Re
     } else {
         let progress = ProgressMeter::over_names(undo.renames());
         let done = |_: &Path, _: &[u8], _: &[u8]| progress.meter().file_done();
-        Some(undo.carry_out(&mut history, &about(Vec::new()), interrupt::watch(), done)?)
+        Some(undo.carry_out(&mut history, &about(Vec::new(), &[]), interrupt::watch(), done)?)
     };
     let mut out = buffered_stdout();
     if args.json {
@@ -190,7 +190,8 @@ fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) ->
         history.settle(id)?;
     }
     if carries_out {
-        let about = About { undoes: Some(id), part: plan.is_part || !plan.refused.is_empty(), ..about(Vec::new()) };
+        let about =
+            About { undoes: Some(id), part: plan.is_part || !plan.refused.is_empty(), ..about(Vec::new(), &[]) };
         let keeper = Keeper::new(history, about)?;
         let progress = ProgressMeter::over_names(plan.files.len() as u64);
         (back, failed) = plan.carry_out(&keeper, interrupt::watch(), progress.meter());

@@ -16,7 +16,7 @@ use washout_core::RuleName;
 use washout_files::{Excerpt, OutputFile, Washed};
 
 use crate::exit::Trouble;
-use crate::outputs::{self, Inputs};
+use crate::outputs::{self, Inputs, write_whole};
 use crate::record::copy_record;
 use crate::show::summary::Summary;
 use crate::show::visible::shown_path;
@@ -81,12 +81,6 @@ impl ReportFiles {
         let pages = self.pages.into_iter().map(|file| write_whole(file, &page));
         lines.chain(pages).collect()
     }
-}
-
-/// Writes a text to an output, and puts it in its place; gives where that is.
-pub(crate) fn write_whole(mut file: OutputFile, text: &str) -> Result<PathBuf, Trouble> {
-    file.write_all(text.as_bytes()).map_err(|error| Trouble::File(shown_path(file.path()), error))?;
-    Ok(file.finish()?)
 }
 
 impl Reports {

@@ -36,6 +36,20 @@ pub(crate) fn draw(errors: &[RuleError]) -> String {
     drawn + &format!("washout: {} in the rules; nothing was opened", counted(problems, "problem"))
 }
 
+/// One problem of a file with settings.
+pub(crate) fn draw_one(name: &str, source: &str, place: Range<usize>, message: &str, help: &str) -> String {
+    let columns = Screen::of_stdout().columns;
+    let renderer = Renderer::styled().decor_style(DecorStyle::Unicode).term_width(columns);
+    let source = drawable(source);
+    let end = place.end.min(source.len()).max(place.start);
+    let snippet = Snippet::source(source.as_str()).path(name);
+    let snippet = snippet.annotation(AnnotationKind::Primary.span(place.start.min(end)..end));
+    let help = wrapped("", "", help, columns.saturating_sub("     = help: ".len())).join("\n");
+    let title = Level::ERROR.primary_title(shown(message));
+    let report = title.element(snippet).elements([Level::HELP.message(help)]);
+    format!("{}\n\nwashout: nothing was opened", renderer.render(&[report]))
+}
+
 /// A set's own problems, then those of the sets it includes.
 fn with_included(error: &RuleError) -> Vec<&RuleError> {
     std::iter::once(error).chain(error.included().iter().flat_map(with_included)).collect()

@@ -30,16 +30,17 @@ pub(crate) struct HunkDrawer<'n> {
 
 /// One line of one side.
 #[derive(Default)]
-struct DrawnLine {
-    cells: Vec<LineGlyph>,
+pub(crate) struct DrawnLine {
+    pub(crate) cells: Vec<LineGlyph>,
 }
 
 /// One glyph of a line.
-struct LineGlyph {
-    glyph: Glyph,
-    side: Side,
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct LineGlyph {
+    pub(crate) glyph: Glyph,
+    pub(crate) side: Side,
     /// Something of the other side is right before it.
-    at_seam: bool,
+    pub(crate) at_seam: bool,
 }
 
 impl<'n> HunkDrawer<'n> {
@@ -258,13 +259,13 @@ fn style(side: Side) -> Style {
 }
 
 /// A byte of one side.
-struct Byte {
-    value: u8,
-    side: Side,
+pub(crate) struct Byte {
+    pub(crate) value: u8,
+    pub(crate) side: Side,
     /// Unchanged text was left out right before it.
-    after_omission: bool,
+    pub(crate) after_omission: bool,
     /// Something of the other side is right before it.
-    at_seam: bool,
+    pub(crate) at_seam: bool,
 }
 
 /// The lines of one side. A line end is drawn where it changed, and not where it stays.
@@ -302,7 +303,8 @@ fn bytes_of(piece: Piece<'_>, at_seam: bool) -> impl Iterator<Item = Byte> + '_ 
     })
 }
 
-fn drawn_line(content: &[Byte], end: &[Byte]) -> DrawnLine {
+/// Draws a line; of its line end, what has changed.
+pub(crate) fn drawn_line(content: &[Byte], end: &[Byte]) -> DrawnLine {
     let trailing = content.iter().rev().take_while(|byte| matches!(byte.value, b' ' | b'\t')).count();
     let (body, blanks) = content.split_at(content.len() - trailing);
     let together = |one: &Byte, other: &Byte| one.side == other.side && !other.after_omission && !other.at_seam;
@@ -333,6 +335,16 @@ fn drawn_line(content: &[Byte], end: &[Byte]) -> DrawnLine {
         line.cells.push(LineGlyph { glyph: line_end_glyph(&plain(stretch)), side: stretch[0].side, at_seam: false });
     }
     line
+}
+
+/// How many bytes that many lines have, whatever ends them.
+pub(crate) fn lines_len(text: &[u8], lines: u64) -> usize {
+    let mut at = 0;
+    for _ in 0..lines {
+        let Some(end) = memchr::memchr2(b'\n', b'\r', &text[at..]) else { return text.len() };
+        at += end + if text[at + end..].starts_with(b"\r\n") { 2 } else { 1 };
+    }
+    at
 }
 
 fn plain(bytes: &[Byte]) -> Vec<u8> {

@@ -18,3 +18,8 @@ pub(crate) fn rfc3339(milliseconds: i64) -> String {
 fn moment(milliseconds: i64) -> Timestamp {
     Timestamp::from_millisecond(milliseconds).unwrap_or(Timestamp::UNIX_EPOCH)
 }
+
+/// `18:57:48`, now, in the time zone of the machine.
+pub(crate) fn clock() -> String {
+    Timestamp::now().to_zoned_datetime(TimeZone::system()).strftime("%H:%M:%S").to_string()
+}

@@ -5,14 +5,15 @@ use std::io::Write;
 use std::ops::Range;
 
 use washout_core::observe::{Detail, Hunk, Lineage, Piece, Side};
-use washout_core::{Program, RuleId};
+use washout_core::{Program, RuleId, RuleName};
 use washout_files::{Aim, Charsets, Chosen, ChosenFile, Decision, Keeper, Replacing, rewrite};
 
 use super::way_back;
 use crate::answer::{self, Answer};
 use crate::exit::{Exit, Trouble};
 use crate::out::print_failed;
-use crate::show::hunk::HunkDrawer;
+use crate::project::Part;
+use crate::show::hunk::{HunkDrawer, lines_len};
 use crate::show::number::counted;
 use crate::show::preview::legend;
 use crate::show::screen::Screen;
@@ -48,7 +49,7 @@ const ANSWERS: &[Answer<ChangeVerdict>] = &[
 
 /// Asks about every file.
 pub(super) fn run(
-    program: &Program,
+    parts: &[Part],
     aim: &Aim,
     (charsets, replacing): (Charsets, Replacing),
     chosen: &Chosen,
@@ -59,17 +60,17 @@ pub(super) fn run(
         let message = "--ask needs --write, or --into DIR: it asks what is to be written".to_owned();
         return Err(Trouble::Usage(message));
     }
-    let mut asker =
-        Asker { program, charsets, replacing, keeper, by_rule: HashMap::new(), taken: 0, left: 0, over: false };
+    let mut asker = Asker { charsets, replacing, keeper, by_rule: HashMap::new(), taken: 0, left: 0, over: false };
     let mut failed = !chosen.failed.is_empty();
     answer::explain(ANSWERS, out)?;
     writeln!(out)?;
     legend(out)?;
-    for file in &chosen.files {
+    let programs = parts.iter().flat_map(|part| part.files.clone().map(|_| &part.program));
+    for (file, program) in chosen.files.iter().zip(programs) {
         if asker.over {
             break;
         }
-        failed |= !asker.file(file, aim, out)?;
+        failed |= !asker.file(file, program, aim, out)?;
     }
     let (taken, left) = (counted(asker.taken, "change"), counted(asker.left, "change"));
     writeln!(out, "{STRONG}{taken} taken, {left} left{STRONG:#}")?;
@@ -78,8 +79,7 @@ pub(super) fn run(
     Ok(if failed { Exit::SomeFailed } else { Exit::Done })
 }
 
-struct Asker<'p> {
-    program: &'p Program,
+struct Asker {
     charsets: Charsets,
     replacing: Replacing,
     /// Keeps what is in files before they are replaced.
@@ -92,13 +92,13 @@ struct Asker<'p> {
     over: bool,
 }
 
-impl Asker<'_> {
+impl Asker {
     /// Gives whether the file could be done.
-    fn file(&mut self, file: &ChosenFile, aim: &Aim, out: &mut impl Write) -> Result<bool, Trouble> {
+    fn file(&mut self, file: &ChosenFile, program: &Program, aim: &Aim, out: &mut impl Write) -> Result<bool, Trouble> {
         let mut summary = Ok(());
         let keeper = self.keeper.take();
         let done = rewrite(file, aim, self.charsets, self.replacing, keeper.as_ref(), |text| {
-            match self.decide(file, text, out) {
+            match self.decide(file, program, text, out) {
                 Ok(Some(new)) => Decision::Take(new),
                 Ok(None) => Decision::Leave,
                 Err(error) => {
@@ -116,8 +116,14 @@ impl Asker<'_> {
     }
 
     /// The new text of a file, if any change is taken.
-    fn decide(&mut self, file: &ChosenFile, text: &[u8], out: &mut impl Write) -> Result<Option<Vec<u8>>, Trouble> {
-        let mut washer = self.program.washer(Lineage::new(self.program.names().len(), Detail::All));
+    fn decide(
+        &mut self,
+        file: &ChosenFile,
+        program: &Program,
+        text: &[u8],
+        out: &mut impl Write,
+    ) -> Result<Option<Vec<u8>>, Trouble> {
+        let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
         let mut result = Vec::new();
         let washed = washer.push(text, &mut result).and_then(|()| washer.finish(&mut result));
         washed.map_err(|error| Trouble::Usage(error.to_string()))?;
@@ -137,7 +143,7 @@ impl Asker<'_> {
             new.extend_from_slice(before);
             rest = &behind[lines_len(behind, hunk.lines_before)..];
             line = hunk.first_line + hunk.lines_before;
-            self.hunk(hunk, &mut whole, &mut new, out)?;
+            self.hunk(hunk, program.names(), &mut whole, &mut new, out)?;
         }
         new.extend_from_slice(rest);
         Ok((new != text).then_some(new))
@@ -147,6 +153,7 @@ impl Asker<'_> {
     fn hunk(
         &mut self,
         hunk: &Hunk,
+        names: &[RuleName],
         whole: &mut Option<bool>,
         new: &mut Vec<u8>,
         out: &mut impl Write,
@@ -164,7 +171,7 @@ impl Asker<'_> {
             let known = if self.over { Some(false) } else { whole.or(self.by_rule.get(&rule).copied()) };
             let take = match known {
                 Some(known) => known,
-                None => self.ask(&only(hunk, &place), rule, whole, out)?,
+                None => self.ask(&only(hunk, &place), rule, names, whole, out)?,
             };
             *if take { &mut self.taken } else { &mut self.left } += 1;
             for piece in change {
@@ -180,11 +187,12 @@ impl Asker<'_> {
         &mut self,
         change: &Hunk,
         rule: RuleId,
+        names: &[RuleName],
         whole: &mut Option<bool>,
         out: &mut impl Write,
     ) -> Result<bool, Trouble> {
-        HunkDrawer::new(self.program.names(), Screen::of_stdout().columns).draw(change, out)?;
-        let name = &self.program.names()[rule.0];
+        HunkDrawer::new(names, Screen::of_stdout().columns).draw(change, out)?;
+        let name = &names[rule.0];
         let question = format!("rule {}, {}", shown(&name.number), shown(&name.caption));
         match answer::ask(&question, ANSWERS, out)?.unwrap_or(ChangeVerdict::Stop) {
             ChangeVerdict::This { take } => Ok(take),
@@ -211,15 +219,4 @@ fn only(hunk: &Hunk, change: &Range<usize>) -> Hunk {
         Side::Put(_) => None,
         Side::Kept | Side::Removed(_) => Some(Piece { side: Side::Kept, ..piece }),
     }))
-}
-
-/// How many bytes that many lines have.
-pub(super) fn lines_len(text: &[u8], lines: u64) -> usize {
-    let mut at = 0;
-    for _ in 0..lines {
-        let end = text[at..].iter().position(|byte| matches!(byte, b'\n' | b'\r'));
-        let Some(end) = end else { return text.len() };
-        at += end + if text[at + end..].starts_with(b"\r\n") { 2 } else { 1 };
-    }
-    at
 }

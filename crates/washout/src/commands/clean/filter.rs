@@ -18,13 +18,13 @@ use crate::show::unmet;
 use crate::show::visible::shown_path;
 
 /// Whether standard input is cleaned to standard output.
-pub(super) fn is_filter(args: &CleanArgs) -> Result<bool, Trouble> {
+pub(super) fn is_filter(args: &CleanArgs, paths: &[PathBuf]) -> Result<bool, Trouble> {
     let dash = Path::new("-");
-    let named = args.paths.iter().any(|path| path == dash);
-    if (!args.paths.is_empty() || args.choice.files_from.is_some()) && !named {
+    let named = paths.iter().any(|path| path == dash);
+    if (!paths.is_empty() || args.choice.files_from.is_some()) && !named {
         return Ok(false);
     }
-    if args.paths.len() > 1 {
+    if paths.len() > 1 {
         return Err(Trouble::Usage("`-` is standard input, and stands alone".to_owned()));
     }
     if args.write || args.into.is_some() {

@@ -2,13 +2,16 @@
 
 use std::io::{self, Write};
 
-use washout_core::Program;
-use washout_files::{Aim, Charsets, Chosen, Follow, Followed, Keeper, Recorder, Replacing, Run, State, Stop, judge};
+use washout_core::RuleName;
+use washout_files::{
+    Aim, Charsets, Chosen, FileReport, Follow, Followed, Keeper, Recorder, Replacing, Run, State, Stop,
+};
 
-use super::way_back;
+use super::{judge_parts, way_back};
 use crate::exit::{Exit, Trouble};
 use crate::json;
 use crate::out::{print_failed, print_table_notes};
+use crate::project::Part;
 use crate::record::EachChange;
 use crate::report::{ChangeJson, Reports};
 use crate::show::command_line::typed;
@@ -22,7 +25,8 @@ use crate::show::visible::shown_path;
 
 /// A program, what happens to its results, and how much of them is shown.
 pub(crate) struct Job<'p> {
-    pub(crate) program: &'p Program,
+    /// The files, by the rules for them. All programs have the same names of rules.
+    pub(crate) parts: &'p [Part],
     pub(crate) aim: Aim,
     pub(crate) amount: Amount,
     pub(crate) first_lines: Option<u64>,
@@ -41,22 +45,21 @@ impl Job<'_> {
         stop: &Stop,
         out: &mut impl Write,
     ) -> Result<Exit, Trouble> {
-        let judged = !self.program.expectations().is_empty();
-        let unmet = if judged { judge(self.program, &mut chosen.files, self.charsets, stop) } else { Vec::new() };
+        let unmet = judge_parts(self.parts, &mut chosen.files, self.charsets, stop);
         if !unmet.is_empty() && !self.previews() && !stop.is_requested() {
-            unmet::draw(&unmet, self.program.names(), &mut anstream::stderr())?;
+            unmet::draw(&unmet, self.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
         }
         let mut files = self.json.then(|| json::clean::FilesJson::new(chosen));
         let summary = (files.as_mut(), keeper.as_ref());
         let summary = self.wash_told(chosen, &mut reports, summary, stop, out)?;
-        let reported = reports.finish(self.program.names(), &summary, self.previews())?;
+        let reported = reports.finish(self.names(), &summary, self.previews())?;
         if let Some(files) = files {
             let run = way_back(keeper, summary.changes(), &mut io::sink())?;
-            json::write(&files.value(self.program.names(), &summary, self.previews(), run))?;
+            json::write(&files.value(self.names(), &summary, self.previews(), run))?;
         } else {
             let tense = if self.previews() { Tense::Would } else { Tense::Did };
-            summary.draw(self.program.names(), tense, Screen::of_stdout(), out)?;
+            summary.draw(self.names(), tense, Screen::of_stdout(), out)?;
             for path in &reported {
                 writeln!(out, "The report is in {}", shown_path(path))?;
             }
@@ -66,7 +69,7 @@ impl Job<'_> {
         let exit = self.verdict(chosen, &summary, stop, out)?;
         if exit != Exit::Interrupted && !unmet.is_empty() {
             out.flush()?;
-            unmet::draw(&unmet, self.program.names(), &mut anstream::stderr())?;
+            unmet::draw(&unmet, self.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
         }
         if exit != Exit::Interrupted && !self.json {
@@ -91,6 +94,10 @@ impl Job<'_> {
         Ok(if summary.failed > 0 { Exit::SomeFailed } else { Exit::Done })
     }
 
+    fn names(&self) -> &[RuleName] {
+        self.parts.first().map_or(&[], |part| part.program.names())
+    }
+
     fn previews(&self) -> bool {
         matches!(self.aim, Aim::Preview)
     }
@@ -108,7 +115,7 @@ impl Job<'_> {
         stop: &Stop,
         out: &mut impl Write,
     ) -> Result<Summary, Trouble> {
-        let names = self.program.names();
+        let names = self.names();
         let mut summary = Summary::new(names.len());
         let mut preview = Preview::new(names, Screen::of_stdout(), self.amount);
         chosen.skipped.iter().for_each(|(_, skip)| summary.skip(*skip));
@@ -125,15 +132,16 @@ impl Job<'_> {
         let of_changes = lines.as_ref().map(|lines| lines as &dyn Recorder);
         let recorders: Vec<&dyn Recorder> = of_hunks.into_iter().chain(of_changes).collect();
         let shown = if shows { self.amount.hunks() } else { 0 };
-        let run = Run {
-            program: self.program,
+        let follow = Follow {
+            hunks: shown.max(reports.hunks()),
+            files: if reports.hunks() > 0 { usize::MAX } else { MOST_FILES },
+            only: false,
+            recorders: &recorders,
+        };
+        let run = |program| Run {
+            program,
             aim: &self.aim,
-            follow: Follow {
-                hunks: shown.max(reports.hunks()),
-                files: if reports.hunks() > 0 { usize::MAX } else { MOST_FILES },
-                only: false,
-                recorders: &recorders,
-            },
+            follow,
             first_lines: self.first_lines,
             stop,
             meter: progress.meter(),
@@ -141,7 +149,7 @@ impl Job<'_> {
             replacing: self.replacing,
             keeper,
         };
-        run.wash_all(&chosen.files, |report| {
+        let mut take = |report: FileReport| {
             summary.add(&report);
             if written.is_ok() {
                 written = progress.aside(|| {
@@ -168,7 +176,10 @@ impl Job<'_> {
                     }
                 });
             }
-        });
+        };
+        for part in self.parts {
+            run(&part.program).wash_all(&chosen.files[part.files.clone()], &mut take);
+        }
         drop(progress);
         written?;
         if preview.hidden_files > 0 {

@@ -10,20 +10,24 @@ use std::path::Path;
 
 use bytesize::ByteSize;
 use clap::ArgMatches;
-use washout_core::explain::cautions;
+use washout_core::Program;
+use washout_core::explain::{cautions, cautions_of_some};
 use washout_core::table::Form;
-use washout_core::{Program, RuleSet};
-use washout_files::{Aim, Chosen, HistoryLimits, Incoming, Keeper, Replacing, Stop, Take, Threads, judge};
+use washout_files::{
+    Aim, Charsets, Chosen, ChosenFile, HistoryLimits, Incoming, Keeper, Replacing, Stop, Take, Threads, Unmet, judge,
+};
 
 pub(crate) use job::Job;
 
 use crate::args::CleanArgs;
+use crate::assigned::AssignedRules;
 use crate::exit::{Exit, Trouble};
 use crate::files::{chosen, refuse_stdout_to, start_threads_for};
 use crate::interrupt;
 use crate::out::{buffered_stdout, drawn_stdout, print_cautions_to_stderr, print_warning};
 use crate::outputs::Inputs;
 use crate::past::{about, open_history, print_interrupted, prune_by_default};
+use crate::project::{self, Part};
 use crate::report::{ReportFiles, Reports};
 use crate::rules;
 use crate::sample::start_of;
@@ -35,37 +39,47 @@ use crate::show::visible::{shown, shown_path};
 
 /// Runs the command.
 pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble> {
-    let (program, sets) = rules::program(&args.rules, given)?;
-    let program = rules::part(program, args.only_rule.as_deref(), args.up_to_rule.as_deref())?;
-    let program = program.with_table(args.table.settings());
+    let adapt = |program| {
+        let program = rules::part(program, args.only_rule.as_deref(), args.up_to_rule.as_deref())?;
+        Ok(program.with_table(args.table.settings()))
+    };
+    let rules = AssignedRules::of(&args.rules, &args.project, given, adapt)?;
+    let (program, sets) = (&rules.program, rules.sets());
     let charsets = args.charsets.charsets();
-    let filters = filter::is_filter(args)?;
+    let paths = rules.paths(&args.paths, &args.choice);
+    let filters = filter::is_filter(args, &paths)?;
+    if let (Some(project), true) = (rules.project(), filters || args.stdout) {
+        return Err(project::refuse_stream(project));
+    }
     // In a script that filters there is nothing on standard error unless something is wrong.
     if (filters || args.stdout) && io::stderr().is_terminal() {
-        print_cautions_to_stderr(&cautions(&sets, &program, &[]))?;
+        print_cautions_to_stderr(&cautions(sets, program, &[]))?;
     }
     let threads = Threads::new(args.choice.jobs);
     if filters {
         refuse_stdout_to(Path::new("/dev/stdin"))?;
         let incoming = Incoming { form: program.form(None), most_records: args.first, charsets, len: None, threads };
-        return filter::filter(&program, incoming, args.spool, io::stdin());
+        return filter::filter(program, incoming, args.spool, io::stdin());
     }
     if args.stdout {
-        return filter::one_to_stdout(&program, &args.paths, (args.first, charsets, threads), args.spool);
+        return filter::one_to_stdout(program, &paths, (args.first, charsets, threads), args.spool);
     }
     print_interrupted()?;
-    let mut chosen = chosen(Take::Contents, &args.paths, &args.choice, args.into.as_deref(), "clean")?;
+    let mut chosen = chosen(Take::Contents, &paths, &args.choice, args.into.as_deref(), "clean")?;
+    let parts = rules.parts(&args.rules, &mut chosen.files, adapt)?;
     let writes = args.write || args.into.is_some();
     start_threads_for(args.choice.jobs, chosen.files.iter().map(|file| &file.path), writes);
     if !args.json && !args.patch {
         // A preview also tries a second run over the start of the first file.
         let previews = !args.write && args.into.is_none();
-        let first =
-            chosen.files.first().filter(|_| previews).and_then(|file| start_of(file.open().ok()?, &file.path).ok());
-        let first = first.filter(|sample| !sample.text.contains(&0));
-        print_cautions_to_stderr(&cautions(&sets, &program, first.as_slice()))?;
+        for part in &parts {
+            let first = chosen.files[part.files.clone()].first().filter(|_| previews);
+            let first = first.and_then(|file| start_of(file.open().ok()?, &file.path).ok());
+            let first = first.filter(|sample| !sample.text.contains(&0));
+            print_cautions_to_stderr(&cautions_of_some(sets, &part.is_on, &part.program, first.as_slice()))?;
+        }
     }
-    let inputs = Inputs::of(&chosen.files, &args.choice).with_rules(&args.rules, &sets);
+    let inputs = Inputs::of(&chosen.files, &args.choice).with_rules(&args.rules, sets);
     let reports = ReportFiles::start(&args.report, &inputs, args.overwrite)?;
     if let Some(folder) = &args.into {
         refuse_lost_copies(args, &chosen, folder, &reports)?;
@@ -76,25 +90,24 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let never = Stop::new();
     let stop = if args.ask { &never } else { interrupt::watch() };
     if (args.patch || args.ask) && !program.expectations().is_empty() {
-        let unmet = judge(&program, &mut chosen.files, charsets, stop);
+        let unmet = judge_parts(&parts, &mut chosen.files, charsets, stop);
         if !unmet.is_empty() {
             unmet::draw(&unmet, program.names(), &mut anstream::stderr())?;
             return Ok(Exit::NotAsExpected);
         }
     }
     if args.patch {
-        return patch::run(&program, &chosen, stop, &mut drawn_stdout());
+        return patch::run(&parts, &chosen, stop, &mut drawn_stdout());
     }
     if args.ask {
-        refuse_tables(&program, &chosen)?;
-        let keeper = keeper(args, &sets)?;
-        return ask::run(&program, &aim(args), (charsets, replacing(args)), &chosen, keeper, &mut out);
+        parts.iter().try_for_each(|part| refuse_tables(&part.program, &chosen.files[part.files.clone()]))?;
+        let keeper = keeper(args, &rules)?;
+        return ask::run(&parts, &aim(args), (charsets, replacing(args)), &chosen, keeper, &mut out);
     }
     let amount = if args.all { Amount::All } else { Amount::Some };
     let (aim, first_lines) = (aim(args), args.first);
-    let job =
-        Job { program: &program, aim, amount, first_lines, charsets, replacing: replacing(args), json: args.json };
-    job.run(&mut chosen, Reports::new(reports), keeper(args, &sets)?, stop, &mut out)
+    let job = Job { parts: &parts, aim, amount, first_lines, charsets, replacing: replacing(args), json: args.json };
+    job.run(&mut chosen, Reports::new(reports), keeper(args, &rules)?, stop, &mut out)
 }
 
 /// A copy never replaces a file that the run reads, nor a report of the same run.
@@ -138,11 +151,17 @@ fn refuse_more_than_is_kept(args: &CleanArgs, chosen: &Chosen) -> Result<(), Tro
     )))
 }
 
+/// What rules expect, of the files of each part.
+fn judge_parts(parts: &[Part], files: &mut [ChosenFile], charsets: Charsets, stop: &Stop) -> Vec<Unmet> {
+    let expecting = parts.iter().filter(|part| !part.program.expectations().is_empty());
+    expecting.flat_map(|part| judge(&part.program, &mut files[part.files.clone()], charsets, stop)).collect()
+}
+
 /// Cells are not asked about one by one.
-fn refuse_tables(program: &Program, chosen: &Chosen) -> Result<(), Trouble> {
+fn refuse_tables(program: &Program, files: &[ChosenFile]) -> Result<(), Trouble> {
     let extension = |path: &Path| path.extension().and_then(|extension| extension.to_str()).map(str::to_owned);
     let is_table = |path: &Path| program.form(extension(path).as_deref()) != Form::Text;
-    match chosen.files.iter().find(|file| is_table(&file.path)) {
+    match files.iter().find(|file| is_table(&file.path)) {
         Some(file) => Err(Trouble::Usage(format!(
             "--ask is about the lines of texts, and {} is a table\nTo choose the fields, use --fields; to choose rules, \
              --only-rule",
@@ -174,12 +193,12 @@ fn way_back(keeper: Option<Keeper>, changes: u64, out: &mut impl Write) -> io::R
 }
 
 /// Keeps what is in files before they are replaced, if any are to be.
-fn keeper(args: &CleanArgs, sets: &[RuleSet]) -> Result<Option<Keeper>, Trouble> {
+fn keeper(args: &CleanArgs, rules: &AssignedRules) -> Result<Option<Keeper>, Trouble> {
     if !args.write || args.no_history {
         return Ok(None);
     }
-    let rules = sets.iter().map(|set| set.name.clone()).collect();
-    Ok(Some(Keeper::new(open_history()?, about(rules))?))
+    let names = rules.sets().iter().map(|set| set.name.clone()).collect();
+    Ok(Some(Keeper::new(open_history()?, about(names, &rules.parts))?))
 }
 
 fn replacing(args: &CleanArgs) -> Replacing {

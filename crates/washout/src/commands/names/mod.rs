@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
 use washout_core::explain::cautions;
-use washout_core::names::{NameOutcome, NamePart, NameSettings, NameWasher, OnClash, Planner};
+use washout_core::names::{NameOutcome, NameWasher, OnClash, Planner};
 use washout_core::{Program, RuleName, RuleSet};
 use washout_files::{
     CarriedOut, Chosen, Meter, NameMap, NameOrder, OutputFile, PlannedFolder, Plans, RequestSource, Take, Threads,
@@ -16,7 +16,7 @@ use washout_files::{
 };
 use washout_sets::reason;
 
-use crate::args::{ClashArg, NamesArgs, OrderArg, PartArg};
+use crate::args::{ClashArg, NamesArgs, OrderArg};
 use crate::exit::{Exit, Trouble};
 use crate::files::{self, start_threads_for};
 use crate::interrupt;
@@ -25,7 +25,8 @@ use crate::out::{buffered_stdout, print_cautions_to_stderr, print_left};
 use crate::outputs::{self, Inputs};
 use crate::past::{about, open_history};
 use crate::report::{self, ReportFiles};
-use crate::rules;
+use crate::rule_text::RulePart;
+use crate::rules::{self, name_settings};
 use crate::show::command_line::{program_name, quoted, typed, typed_with};
 use crate::show::names::NamesTable;
 use crate::show::progress::ProgressMeter;
@@ -39,6 +40,7 @@ pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if args.ask && !args.write {
         return Err(Trouble::Usage("--ask needs --write: it asks which names are to be changed".to_owned()));
     }
+    let parts = if args.rules.is_empty() { Vec::new() } else { rules::parts(&args.rules, given)? };
     let Planned { mut plans, program, sets, outputs } =
         if let Some(map) = &args.from_map { from_map(args, map)? } else { from_rules(args, given)? };
     let Outputs { reports, map } = outputs;
@@ -61,7 +63,7 @@ pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if args.ask {
         left_by_hand = ask::ask(&mut plans, planner(args), &mut out)?;
     }
-    let carried = if args.write { Some(write(args, &plans, &sets)?) } else { None };
+    let carried = if args.write { Some(write(args, &plans, &sets, &parts)?) } else { None };
     let names = program.as_ref().map_or(&[][..], |program| program.names());
     let summary = RenameSummary::of(&plans, carried.as_ref(), left_by_hand);
     let reported = report::names::write(reports, &plans, names, &summary)?;
@@ -163,17 +165,6 @@ fn chosen(args: &NamesArgs) -> Result<Chosen, Trouble> {
     Ok(chosen)
 }
 
-/// The command line comes before the sets, and of these the last.
-pub(super) fn name_settings(part: Option<PartArg>, sets: &[RuleSet]) -> NameSettings {
-    let part = part.map(|part| match part {
-        PartArg::Stem => NamePart::Stem,
-        PartArg::Extension => NamePart::Extension,
-        PartArg::Whole => NamePart::Whole,
-    });
-    let typed = NameSettings { part, blanks: None };
-    sets.iter().rev().fold(typed, |settings, set| settings.or(set.names.clone()))
-}
-
 fn planner(args: &NamesArgs) -> Planner {
     let on_clash = match args.on_clash {
         ClashArg::Refuse => OnClash::Refuse,
@@ -189,13 +180,13 @@ fn order(args: &NamesArgs) -> NameOrder {
     }
 }
 
-fn write(args: &NamesArgs, plans: &Plans, sets: &[RuleSet]) -> Result<CarriedOut, Trouble> {
+fn write(args: &NamesArgs, plans: &Plans, sets: &[RuleSet], parts: &[RulePart]) -> Result<CarriedOut, Trouble> {
     let stop = interrupt::watch();
     let any = plans.renames() > 0;
     let mut history = if args.no_history || !any { None } else { Some(open_history()?) };
     let rules = sets.iter().map(|set| set.name.clone()).collect();
     let progress = ProgressMeter::over_names(plans.renames());
-    Ok(carry_out(plans, history.as_mut(), &about(rules), stop, |_, _, _| progress.meter().file_done())?)
+    Ok(carry_out(plans, history.as_mut(), &about(rules, parts), stop, |_, _, _| progress.meter().file_done())?)
 }
 
 fn write_table(args: &NamesArgs, mut file: OutputFile, plans: &Plans, out: &mut impl Write) -> Result<Exit, Trouble> {

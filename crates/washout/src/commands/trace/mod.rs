@@ -12,11 +12,10 @@ use washout_core::trace::Step;
 use washout_core::{Program, RuleError};
 
 use crate::args::TraceArgs;
-use crate::commands::names::name_settings;
 use crate::exit::{Exit, Trouble};
 use crate::json;
 use crate::out::buffered_stdout;
-use crate::rules;
+use crate::rules::{self, name_settings};
 use crate::show::difference::Difference;
 use crate::show::hunk::HunkDrawer;
 use crate::show::number::{counted, grouped};

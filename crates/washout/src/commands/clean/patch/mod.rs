@@ -17,18 +17,20 @@ use washout_files::{Chosen, ChosenFile, FileError, Stop, read_through};
 
 use crate::exit::{Exit, Trouble};
 use crate::out::print_failed;
+use crate::project::Part;
 use unified::FilePatch;
 
 /// How much of a text is read at once, in bytes.
 const PIECE: usize = 256 << 10;
 
 /// Writes the difference of every file.
-pub(super) fn run(program: &Program, chosen: &Chosen, stop: &Stop, out: &mut impl Write) -> Result<Exit, Trouble> {
+pub(super) fn run(parts: &[Part], chosen: &Chosen, stop: &Stop, out: &mut impl Write) -> Result<Exit, Trouble> {
     let mut failed = !chosen.failed.is_empty();
     for (path, error) in &chosen.failed {
         print_failed(path, error, out)?;
     }
-    for file in &chosen.files {
+    let programs = parts.iter().flat_map(|part| part.files.clone().map(|_| &part.program));
+    for (file, program) in chosen.files.iter().zip(programs) {
         if stop.is_requested() {
             out.flush()?;
             return Ok(Exit::Interrupted);

@@ -1,0 +1,101 @@
+//! Where the rules of the view come from: sets that are read again when they are saved, and rules that were typed.
+
+use std::fs;
+use std::io::{self, Write as _};
+use std::path::{Path, PathBuf};
+
+use clap::ArgMatches;
+use washout_core::read::rule_lines;
+use washout_core::rules::Rule;
+use washout_core::{RuleError, RuleSet};
+use washout_sets::RuleFiles;
+
+use crate::args::{ProjectArgs, RuleArgs};
+use crate::exit::Trouble;
+use crate::project::Project;
+use crate::rules;
+
+/// What the rules typed in the view are called where there is no set that they could be in.
+const TYPED: &str = "typed";
+
+/// The rules of the command line or of the project, and those that were added in the view.
+pub(super) struct RuleSource<'a> {
+    pub(super) args: &'a RuleArgs,
+    pub(super) project: &'a ProjectArgs,
+    pub(super) given: &'a ArgMatches,
+    /// Rules that were typed and are in no file.
+    pub(super) added: Vec<String>,
+}
+
+/// Rules that were read.
+#[derive(Clone, Default)]
+pub(super) struct ReadRules {
+    pub(super) sets: Vec<RuleSet>,
+    /// The files they come from, which are read again when they change.
+    pub(super) files: Vec<PathBuf>,
+}
+
+impl RuleSource<'_> {
+    /// Reads the rules for this file, or for any if there is none.
+    pub(super) fn read(&self, file: Option<&Path>) -> Result<ReadRules, Trouble> {
+        let mut read = ReadRules::default();
+        if !self.args.is_empty() {
+            read.files.extend(self.args.rules.iter().filter_map(|path| washout_sets::resolved(path).ok()));
+            read.sets = rules::sets(self.args, self.given)?;
+        } else if let Some(project) = Project::of(self.project)? {
+            read.files.push(project.file.clone());
+            read.sets = match file {
+                Some(file) => project.sets_for_file(file).into_iter().cloned().collect(),
+                None => project.sets,
+            };
+        }
+        for set in &read.sets {
+            read.files.push(PathBuf::from(&set.name));
+            read.files.extend(set.files.iter().map(PathBuf::from));
+        }
+        read.files.retain(|file| file.is_file());
+        for rule in &self.added {
+            // It was read before it was added.
+            if let Ok(rule) = one_rule(rule) {
+                add(&mut read.sets, rule);
+            }
+        }
+        Ok(read)
+    }
+
+    /// The files of which a change means new rules, as far as that is known without reading them.
+    pub(super) fn named_files(&self) -> Vec<PathBuf> {
+        self.args.rules.iter().filter_map(|path| washout_sets::resolved(path).ok()).collect()
+    }
+}
+
+/// Reads a rule as it is typed.
+pub(super) fn one_rule(text: &str) -> Result<RuleSet, RuleError> {
+    RuleSet::read_one_rule_with(TYPED, text, &RuleFiles { typed: Some(TYPED) })
+}
+
+/// Adds a rule behind all others: to the last set, as if it stood at its end.
+pub(super) fn add(sets: &mut Vec<RuleSet>, one: RuleSet) {
+    match sets.last_mut() {
+        Some(last) => {
+            let number = last.rules.iter().map(|rule| rule.number).max().unwrap_or(0);
+            last.rules.extend(one.rules.into_iter().map(|rule| Rule { number: number + 1, ..rule }));
+        }
+        None => sets.push(one),
+    }
+}
+
+/// The file a rule that is typed is appended to: that of the last set, if it has one of its own.
+pub(super) fn file_to_append(read: &ReadRules) -> Option<PathBuf> {
+    let last = Path::new(&read.sets.last()?.name);
+    last.is_file().then(|| last.to_owned())
+}
+
+/// Appends a rule to a rule set file in one write.
+pub(super) fn append(file: &Path, rule: &str) -> io::Result<()> {
+    let ends_line = fs::read(file)?.last().is_none_or(|last| *last == b'\n');
+    let text = format!("{}\n[[rule]]\n{}", if ends_line { "" } else { "\n" }, rule_lines(rule));
+    let mut file = fs::OpenOptions::new().append(true).open(file)?;
+    file.write_all(text.as_bytes())?;
+    file.sync_data()
+}

@@ -1,0 +1,168 @@
+//! What the view saves when it is asked to: its rules in a file, cleaned files, new names.
+
+use std::path::{Path, PathBuf};
+
+use crossterm::event::{KeyCode, KeyEvent};
+use washout_files::Take;
+
+use super::app::{App, Mode};
+use super::draw;
+use super::input_line::InputLine;
+use super::terminal::Screen;
+use super::write;
+use crate::exit::Trouble;
+use crate::files::chosen;
+use crate::outputs::{self, Inputs, write_whole};
+use crate::rule_text::{RulePart, one_set};
+use crate::rules::set_part;
+use crate::show::number::counted;
+use crate::show::visible::{shown, shown_path};
+
+impl App<'_> {
+    pub(super) fn key_in_save_as(&mut self, key: KeyEvent, mut line: InputLine) {
+        match key.code {
+            KeyCode::Esc => {}
+            KeyCode::Enter if !line.text.trim().is_empty() => {
+                self.message = Some(match self.save_rules(Path::new(line.text.trim())) {
+                    Ok(path) => format!("the rules are in {}", shown_path(&path)),
+                    Err(error) => draw::without_styles(&error).replace('\n', "; "),
+                });
+            }
+            _ => {
+                line.key(key);
+                self.mode = Mode::SaveAs(line);
+            }
+        }
+    }
+
+    /// The rules of the view as texts.
+    pub(super) fn parts(&self) -> Vec<RulePart> {
+        let sets = self.read.sets.iter().filter_map(|set| set_part(Path::new(&set.name)));
+        let typed = self.source.args.rule.iter().chain(&self.source.added);
+        sets.chain(typed.map(|rule| RulePart::Rule(rule.clone()))).collect()
+    }
+
+    /// Writes the rules of the view as a set; gives where it is.
+    pub(super) fn save_rules(&self, path: &Path) -> Result<PathBuf, Trouble> {
+        let parts = self.parts();
+        let text = one_set(&parts).map_err(|why| Trouble::Usage(shown(&why)))?;
+        let choice = crate::args::ChoiceArgs::default();
+        let files = outputs::start(
+            &[path],
+            &Inputs::of(&self.files, &choice).with_rules(self.source.args, &self.read.sets),
+            false,
+        )?;
+        files.into_iter().map(|file| write_whole(file, &text)).next().unwrap_or_else(|| Ok(path.to_owned()))
+    }
+
+    pub(super) fn edit(&mut self, screen: &mut Screen) -> Result<(), Trouble> {
+        let Some(file) = self.file_to_append().or_else(|| self.source.named_files().pop()) else {
+            self.message = Some("these rules are in no file yet; s saves them in one".to_owned());
+            return Ok(());
+        };
+        let editor =
+            ["VISUAL", "EDITOR"].iter().find_map(|name| std::env::var(name).ok().filter(|editor| !editor.is_empty()));
+        let editor = editor.unwrap_or_else(|| "vi".to_owned());
+        // As git and others have it: the variable is a command of the shell.
+        let ended = screen.aside(|| {
+            std::process::Command::new("sh").args(["-c", &format!("{editor} \"$1\""), "sh"]).arg(&file).status()
+        })?;
+        if !ended.is_ok_and(|status| status.success()) {
+            self.message = Some(format!("the editor ({}) did not end well; EDITOR names another", shown(&editor)));
+        }
+        self.read_rules();
+        self.remember_stamps();
+        self.order();
+        Ok(())
+    }
+
+    pub(super) fn ask_write(&mut self) {
+        if self.rule_trouble.is_some() || self.failed.is_some() || self.outcome.is_none() || self.shown != self.ordered
+        {
+            self.message = Some("nothing can be written before the rules are right".to_owned());
+            return;
+        }
+        self.mode = Mode::AskWrite;
+    }
+
+    /// The question before anything is written.
+    pub(super) fn question(&self) -> String {
+        if self.is_names {
+            return "rename the files as shown? y: yes, any other key: no".to_owned();
+        }
+        let off = self.outcome.as_ref().map_or(0, |outcome| {
+            let is_off = |number: &String| self.off.contains(number);
+            outcome.rules.iter().filter(|name| is_off(&name.number)).count()
+        });
+        let off = if off > 0 { format!(" ({} off)", counted(off as u64, "rule")) } else { String::new() };
+        let all = if self.files.len() > 1 && self.source_is_given() {
+            format!(", a: all {}", counted(self.files.len() as u64, "file"))
+        } else {
+            String::new()
+        };
+        format!("clean this file in place{off}? y: yes{all}, any other key: no")
+    }
+
+    /// Whether all files have the same rules.
+    pub(super) fn source_is_given(&self) -> bool {
+        !self.source.args.is_empty() || self.read.sets.is_empty() || !self.source.added.is_empty()
+    }
+
+    pub(super) fn answer_write(&mut self, key: KeyEvent) {
+        let Some(outcome) = &self.outcome else { return };
+        let files = match key.code {
+            KeyCode::Char('y') => self.files.get(self.file..=self.file).unwrap_or_default(),
+            KeyCode::Char('a') if self.files.len() > 1 && self.source_is_given() => &self.files[..],
+            _ => {
+                self.message = Some("nothing was written".to_owned());
+                return;
+            }
+        };
+        // What the history keeps are all rules: without those that are off it would be something else.
+        let is_whole = self.off.is_empty() && self.up_to.is_none() && !self.source.args.is_empty();
+        let parts = if is_whole { self.parts() } else { Vec::new() };
+        let written = match &self.names {
+            Some(names) => write::names(&outcome.program, (&outcome.sets, &parts), names),
+            None => write::files(&outcome.program, (&outcome.sets, &parts), files),
+        };
+        self.report(written, "U undoes it");
+    }
+
+    pub(super) fn undo(&mut self) {
+        let Some(run) = self.last_run.take() else {
+            self.message = Some("nothing was written in this view".to_owned());
+            return;
+        };
+        let undone = write::undo(run);
+        self.report(undone, "U undoes that again");
+    }
+
+    pub(super) fn report(&mut self, written: Result<write::Written, Trouble>, way_back: &str) {
+        match written {
+            Ok((what, run)) => {
+                self.last_run = run;
+                let run = run.map_or_else(String::new, |run| format!(" (run {run}; {way_back})"));
+                self.message = Some(format!("{what}{run}"));
+            }
+            Err(error) => self.message = Some(draw::without_styles(&error).replace('\n', "; ")),
+        }
+        if let Some(names) = &mut self.names {
+            // They are called otherwise now.
+            let paths = names.chosen.files.iter().filter_map(|file| file.path.parent().map(Path::to_owned));
+            let mut folders: Vec<PathBuf> = paths.collect();
+            folders.sort();
+            folders.dedup();
+            folders
+                .iter_mut()
+                .filter(|folder| folder.as_os_str().is_empty())
+                .for_each(|folder| *folder = PathBuf::from("."));
+            let choice = crate::args::ChoiceArgs::default();
+            if let Ok(chosen) = chosen(Take::Names, &folders, &choice, None, "show") {
+                names.chosen = chosen;
+            }
+        }
+        self.read_subject();
+        self.remember_stamps();
+        self.order();
+    }
+}

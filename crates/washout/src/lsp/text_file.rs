@@ -1,0 +1,253 @@
+//! Text files of a project: what rules would change in them.
+
+use std::collections::HashMap;
+use std::hash::{DefaultHasher, Hash, Hasher};
+use std::ops::Range;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use washout_core::explain::Cut;
+use washout_core::observe::{Detail, Lineage, Piece, Side};
+use washout_core::table::Form;
+use washout_core::{Program, RuleId};
+use washout_files::Stamp;
+
+use super::document::Document;
+use crate::project::{self, Project};
+use crate::show::hunk::lines_len;
+
+/// A part of a text that is looked at again when it changes ends with a line whose hash says so, and is no longer than this.
+const CUT_MASK: u64 = 0x3F;
+const MOST_LINES: usize = 1024;
+
+/// A place that a rule would change.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(super) struct PlacedEdit {
+    /// In bytes of the text.
+    pub(super) place: Range<usize>,
+    pub(super) after: Vec<u8>,
+    pub(super) rule: RuleId,
+}
+
+/// The rules for a file.
+#[derive(Clone)]
+pub(super) struct FileRules {
+    pub(super) program: Arc<Program>,
+    /// They act on each line alone.
+    by_line: bool,
+}
+
+/// The projects of open files, read again when a file of theirs is saved.
+#[derive(Default)]
+pub(super) struct Projects {
+    known: HashMap<PathBuf, Known>,
+}
+
+struct Known {
+    project: Result<Project, String>,
+    stamps: Vec<(PathBuf, Option<Stamp>)>,
+    rules: HashMap<Vec<String>, FileRules>,
+}
+
+impl Known {
+    fn read(file: &Path) -> Self {
+        let mut files = vec![file.to_owned()];
+        let project = Project::read(file).map_err(|error| {
+            let message = error.message().unwrap_or_default();
+            anstream::adapter::strip_str(&message).to_string()
+        });
+        if let Ok(project) = &project {
+            for set in &project.sets {
+                files.push(PathBuf::from(&set.name));
+                files.extend(set.files.iter().map(PathBuf::from));
+            }
+        }
+        let stamps = files.into_iter().map(|file| (file.clone(), Stamp::of_path(&file))).collect();
+        Self { project, stamps, rules: HashMap::new() }
+    }
+
+    fn is_current(&self) -> bool {
+        // One with a mistake names files that are not known.
+        self.project.is_ok() && self.stamps.iter().all(|(file, stamp)| Stamp::of_path(file) == *stamp)
+    }
+}
+
+impl Projects {
+    /// The rules for this file; `None`: none are. The error: its project means nothing.
+    pub(super) fn rules_for(&mut self, file: &Path) -> Result<Option<FileRules>, String> {
+        let Some(project_file) = file.parent().and_then(project::find) else { return Ok(None) };
+        if !self.known.get(&project_file).is_some_and(Known::is_current) {
+            self.known.insert(project_file.clone(), Known::read(&project_file));
+        }
+        let Some(known) = self.known.get_mut(&project_file) else { return Ok(None) };
+        let project = known.project.as_ref().map_err(Clone::clone)?;
+        let sets = project.sets_for_file(file);
+        if sets.is_empty() {
+            return Ok(None);
+        }
+        let names: Vec<String> = sets.iter().map(|set| set.name.clone()).collect();
+        let rules = known.rules.entry(names).or_insert_with(|| {
+            let program = Program::compile(sets.iter().copied());
+            FileRules { by_line: program.cut() == Cut::Lines, program: Arc::new(program) }
+        });
+        let extension = file.extension().and_then(|extension| extension.to_str());
+        // Cells have places of their own, which no editor knows.
+        Ok((rules.program.form(extension) == Form::Text && !rules.program.is_for_tables()).then(|| rules.clone()))
+    }
+}
+
+/// What rules would change in a text, remembered part by part.
+#[derive(Default)]
+pub(super) struct Changes {
+    parts: HashMap<u64, Arc<Vec<PlacedEdit>>>,
+    /// For which rules.
+    rules: Option<Arc<Program>>,
+}
+
+impl Changes {
+    /// Every place that would change, in order. Only parts of the text that are new are looked at.
+    pub(super) fn of(&mut self, document: &Document, rules: &FileRules) -> Result<Vec<PlacedEdit>, String> {
+        let text = document.text.as_bytes();
+        if !rules.by_line {
+            return edits(&rules.program, text);
+        }
+        if !self.rules.as_ref().is_some_and(|known| Arc::ptr_eq(known, &rules.program)) {
+            *self = Self { rules: Some(Arc::clone(&rules.program)), ..Self::default() };
+        }
+        let mut parts = HashMap::new();
+        let mut all = Vec::new();
+        // What rules put in as a line end is the first one of the whole text.
+        let line_end = memchr::memchr2(b'\n', b'\r', text).map(|at| (text[at], text.get(at + 1).copied()));
+        for place in cuts(text) {
+            let part = &text[place.clone()];
+            let mut hasher = DefaultHasher::new();
+            (part, line_end).hash(&mut hasher);
+            let key = hasher.finish();
+            let found = match self.parts.get(&key).or_else(|| parts.get(&key)) {
+                Some(known) => Arc::clone(known),
+                None => Arc::new(edits(&rules.program, part)?),
+            };
+            let moved = |edit: &PlacedEdit| PlacedEdit {
+                place: edit.place.start + place.start..edit.place.end + place.start,
+                ..edit.clone()
+            };
+            all.extend(found.iter().map(moved));
+            parts.insert(key, found);
+        }
+        self.parts = parts;
+        Ok(all)
+    }
+}
+
+/// Cuts a text after line feeds, at places that depend on the lines there: an edit moves few of them.
+fn cuts(text: &[u8]) -> Vec<Range<usize>> {
+    let (mut cuts, mut start, mut line_start, mut lines) = (Vec::new(), 0, 0, 0);
+    for end in memchr::memchr_iter(b'\n', text).map(|at| at + 1) {
+        let mut hasher = DefaultHasher::new();
+        text[line_start..end].hash(&mut hasher);
+        lines += 1;
+        line_start = end;
+        if hasher.finish() & CUT_MASK == 0 || lines >= MOST_LINES {
+            cuts.push(start..end);
+            (start, lines) = (end, 0);
+        }
+    }
+    if start < text.len() {
+        cuts.push(start..text.len());
+    }
+    cuts
+}
+
+/// Every place in a text that rules would change, worked out from scratch.
+pub(super) fn edits(program: &Program, text: &[u8]) -> Result<Vec<PlacedEdit>, String> {
+    if program.surely_leaves(text) {
+        return Ok(Vec::new());
+    }
+    let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
+    let mut washed = Vec::new();
+    let done = washer.push(text, &mut washed).and_then(|()| washer.finish(&mut washed));
+    done.map_err(|error| error.to_string())?;
+    let mut edits = Vec::new();
+    let mark = if text.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
+    let (mut at, mut line) = (mark, 1);
+    for hunk in washer.into_observer().finish() {
+        at += lines_len(&text[at..], hunk.first_line - line);
+        line = hunk.first_line + hunk.lines_before;
+        let mut open: Option<PlacedEdit> = None;
+        for Piece { side, bytes, .. } in hunk.pieces() {
+            let rule = side.rule();
+            if let Some(edit) = open.take_if(|edit| Some(edit.rule) != rule) {
+                edits.push(edit);
+            }
+            if let Some(rule) = rule {
+                let edit = open.get_or_insert_with(|| PlacedEdit { place: at..at, after: Vec::new(), rule });
+                match side {
+                    Side::Put(_) => edit.after.extend_from_slice(bytes),
+                    _ => edit.place.end += bytes.len(),
+                }
+            }
+            if !matches!(side, Side::Put(_)) {
+                at += bytes.len();
+            }
+        }
+        edits.extend(open);
+    }
+    Ok(edits)
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+    use washout_core::RuleSet;
+
+    use super::*;
+
+    fn rules(text: &str) -> FileRules {
+        let program = Program::compile([&RuleSet::read("rules", text).expect("rules")]);
+        FileRules { by_line: program.cut() == Cut::Lines, program: Arc::new(program) }
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig { cases: 150, ..ProptestConfig::default() })]
+
+        /// After each edit, what is remembered gives what a new look at the whole text gives; and the edits make of the text what
+        /// the rules make of it.
+        #[test]
+        fn what_is_remembered_is_what_is_found_from_scratch(
+            lines in proptest::collection::vec("[fog#\u{e9} \t]{0,6}(\r\n|\n|\r)?", 0..200),
+            edits_made in proptest::collection::vec((0.0..1.0_f64, 0..9_usize, "[fog# \n]{0,5}"), 1..8),
+            whole in any::<bool>(),
+        ) {
+            let by_line = "[[rule]]\nremove.chars = '#'\n[[rule]]\nreplace = { text = 'fog', with = 'mist\u{e9}' }\n[[rule]]\ntrim.at = 'end'\n";
+            let rules = rules(&format!("{by_line}{}", if whole { "[[rule]]\ndrop_repeats = {}\n" } else { "" }));
+            let mut document = Document::new(lines.concat(), None);
+            let mut changes = Changes::default();
+            for (at, len, new) in edits_made {
+                #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss, reason = "a place in a short text")]
+                let mut start = (document.text.len() as f64 * at) as usize;
+                while !document.text.is_char_boundary(start) {
+                    start -= 1;
+                }
+                let mut end = (start + len).min(document.text.len());
+                while !document.text.is_char_boundary(end) {
+                    end += 1;
+                }
+                let mut text = document.text.clone();
+                text.replace_range(start..end, &new);
+                document = Document::new(text, None);
+                let remembered = changes.of(&document, &rules).expect("no pattern");
+                let scratch = edits(&rules.program, document.text.as_bytes()).expect("no pattern");
+                prop_assert_eq!(&remembered, &scratch);
+                let (mut made, mut from) = (Vec::new(), 0);
+                for edit in &remembered {
+                    made.extend_from_slice(&document.text.as_bytes()[from..edit.place.start]);
+                    made.extend_from_slice(&edit.after);
+                    from = edit.place.end;
+                }
+                made.extend_from_slice(&document.text.as_bytes()[from..]);
+                let want = rules.program.apply(document.text.as_bytes()).expect("no pattern").into_text().into_owned();
+                prop_assert_eq!(String::from_utf8_lossy(&made), String::from_utf8_lossy(&want));
+            }
+        }
+    }
+}

@@ -1,0 +1,343 @@
+//! The full-screen view, in a pseudo-terminal.
+
+mod support;
+#[path = "support/terminal.rs"]
+mod terminal;
+
+use std::fs;
+
+use support::TestDir;
+use terminal::TestTerminal;
+
+const ESC: &str = "\x1b";
+const UP: &str = "\x1b[A";
+const RIGHT: &str = "\x1b[C";
+
+fn desk() -> TestDir {
+    TestDir::with(&[
+        (
+            "log.wash.toml",
+            "# kept\n[[rule]]\nlabel = 'no marks'\nremove.chars = '#'\n[[rule]]\nremove = { words_from = 'litter.txt' }\n",
+        ),
+        ("litter.txt", "um\n"),
+        ("log.txt", "# fog, um, at noon \nlamp lit\n# horn\n"),
+        ("second.txt", "quiet\n"),
+    ])
+}
+
+#[test]
+fn the_screen_shows_both_texts_in_step_and_what_each_rule_did() {
+    let desk = desk();
+    let terminal = TestTerminal::start(&desk, (100, 14), &["live", "-r", "log.wash.toml", "log.txt"]);
+    let screen = terminal.see_that("sizes", |screen| screen.contains("34 → 31"));
+    let want = "\
+log.txt                                                                 2 of 3 lines change · at 1
+before  3 lines, 36 characters                    │after  3 lines, 31 characters
+  1 × # fog,·um, at noon·                         │  1    fog,, at noon·
+  2   lamp lit                                    │  2   lamp lit
+  3 × # horn                                      │  3    horn";
+    for (line, want) in screen.lines().zip(want.lines()).skip(1) {
+        assert_eq!(
+            line.split_whitespace().collect::<Vec<_>>(),
+            want.split_whitespace().collect::<Vec<_>>(),
+            "{screen}"
+        );
+    }
+    assert!(screen.contains("› 1  no marks") && screen.contains("36 → 34"), "{screen}");
+}
+
+#[test]
+fn a_rule_acts_while_it_is_typed_and_goes_into_the_file_or_nowhere() {
+    let desk = desk();
+    let before = desk.read("log.wash.toml");
+    let mut terminal = TestTerminal::start(&desk, (120, 30), &["live", "-r", "log.wash.toml", "log.txt"]);
+    terminal.see("no marks");
+    terminal.press("aremove.words = hor");
+    terminal.see("remove words “hor”");
+    terminal.press("n");
+    terminal.see_that("the horn goes", |screen| {
+        screen.lines().any(|line| line.contains("× #·horn") || line.contains("× # horn") && !line.contains('^'))
+            && screen.contains("“horn”")
+    });
+    // What is not a rule yet says what is missing, and the last good result stays.
+    terminal.press("\x15remov.chars = x");
+    terminal.see("did you mean `remove`");
+    terminal.press(ESC);
+    terminal.see_that("the view", |screen| !screen.contains("remov.") && screen.contains("? keys"));
+    assert_eq!(desk.read("log.wash.toml"), before, "Esc drops it");
+    terminal.press("aremove.pattern = \\d+\r");
+    terminal.see("added to log.wash.toml");
+    assert_eq!(desk.read("log.wash.toml"), before + "\n[[rule]]\nremove.pattern = '\\d+'\n");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+    // It is remembered in other sessions. Without a set it is for this view, until it is saved.
+    let mut terminal = TestTerminal::start(&desk, (120, 30), &["live", "log.txt"]);
+    terminal.see("no rule yet");
+    terminal.press(&format!("a{UP}"));
+    terminal.see("rule: remove.pattern = \\d+");
+    terminal.press("\r");
+    terminal.see("added to the rules of this view");
+    terminal.press("s\x15digits.wash.toml\r");
+    terminal.see("the rules are in");
+    assert_eq!(desk.read("digits.wash.toml"), "[[rule]]\nremove.pattern = '\\d+'\n");
+    terminal.press("s\x15log.txt\r");
+    terminal.see("log.txt");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+    assert_eq!(desk.read("log.txt"), "# fog, um, at noon \nlamp lit\n# horn\n", "nothing is overwritten");
+}
+
+#[test]
+fn it_follows_what_is_saved_however_that_is_done() {
+    let desk = desk();
+    let mut terminal = TestTerminal::start(&desk, (120, 30), &["live", "-r", "log.wash.toml", "log.txt"]);
+    terminal.see("no marks");
+    let good = desk.read("log.wash.toml");
+    // In place, with a mistake: it is shown, and the last result stays.
+    desk.write("log.wash.toml", good.replace("remove.chars", "remov.chars").as_bytes());
+    let screen = terminal.see("did you mean `remove`");
+    assert!(screen.contains("log.wash.toml:4:1") && screen.contains("lamp lit"), "{screen}");
+    // Renamed over.
+    desk.write("new", good.replace("no marks", "no hashes").as_bytes());
+    fs::rename(desk.path("new"), desk.path("log.wash.toml")).expect("a renamed file");
+    terminal.see("no hashes");
+    // Deleted, and back.
+    fs::remove_file(desk.path("log.wash.toml")).expect("a file");
+    terminal.see("no such file");
+    desk.write("log.wash.toml", good.as_bytes());
+    terminal.see_that("no marks, no message", |screen| screen.contains("no marks") && !screen.contains("no such file"));
+    // A list that the set names, and the text itself.
+    desk.write("litter.txt", b"lamp\n");
+    terminal.see_that("another word goes", |screen| screen.contains("× lamp"));
+    desk.write("log.txt", b"# dawn\n");
+    terminal.see_that("another text", |screen| screen.contains("dawn") && !screen.contains("lamp lit"));
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+}
+
+#[test]
+fn keys_move_choose_and_look_closely() {
+    let desk = desk();
+    let text: String = (1..=60)
+        .map(|line| if line % 20 == 0 { format!("# line {line}\n") } else { format!("line {line}\n") })
+        .collect();
+    desk.write("long.txt", (text + "a\u{200B}\u{1b}[2Jb\n").as_bytes());
+    let mut terminal =
+        TestTerminal::start(&desk, (120, 20), &["live", "-r", "log.wash.toml", "long.txt", "second.txt"]);
+    terminal.see("3 of 61 lines change");
+    terminal.press("n");
+    terminal.see("# line 20");
+    terminal.press("nn");
+    terminal.see("# line 60");
+    terminal.press("n");
+    terminal.see("no change after this");
+    terminal.press("p");
+    terminal.see("# line 40");
+    terminal.press("c");
+    terminal.see_that("changes only", |screen| {
+        screen.contains("changes only") && screen.contains("# line 60") && !screen.contains("line 59")
+    });
+    terminal.press("c ");
+    terminal.see_that("the first rule off", |screen| screen.contains("off") && screen.contains("0 of 61 lines change"));
+    terminal.press(" ");
+    terminal.see("3 of 61 lines change");
+    terminal.press("\tu");
+    terminal.see("after rule 2");
+    terminal.press("\x1b[F");
+    let screen = terminal.see("a⟨U+200B⟩␛[2Jb");
+    assert!(screen.contains("3 of 61"), "text does not drive the terminal: {screen}");
+    terminal.press(&format!("\x1b[H{}l{RIGHT}", "\x1b[6~".repeat(9)));
+    terminal.see("U+200B  ZERO WIDTH SPACE");
+    terminal.press(RIGHT);
+    terminal.see("U+001B  ESCAPE");
+    terminal.press(ESC);
+    terminal.see("? keys");
+    terminal.press("f");
+    terminal.see("2 of 2 files");
+    terminal.press("?");
+    terminal.see("keys (any key closes this)");
+    terminal.press("xq");
+    assert_eq!(terminal.end(), 0);
+}
+
+#[test]
+fn every_size_works_and_so_does_a_change_of_it() {
+    let desk = TestDir::new();
+    desk.run(&["demo", "--into", "."]).status(0);
+    for (columns, rows) in [(80, 24), (200, 60), (40, 12), (20, 5), (1, 1)] {
+        for args in [
+            &["live", "-r", "radio.wash.toml", "radio"][..],
+            &["live", "-r", "logbook.wash.toml", "logbook"],
+            &["live", "-r", "notices.wash.toml", "notices"],
+            &["live", "-r", "stores.wash.toml", "stores"],
+            &["live", "-r", "scans.wash.toml", "--names", "scans"],
+        ] {
+            let mut terminal = TestTerminal::start(&desk, (columns, rows), args);
+            if columns >= 40 {
+                terminal.see("before");
+                terminal.see_that("rows", |screen| screen.contains('×'));
+            }
+            terminal.resize(77, 19);
+            terminal.see("? keys");
+            terminal.press("wbm\x1b[6~cnp");
+            terminal.see_that("marks", |screen| screen.contains('×') || screen.contains("left alone"));
+            terminal.press("q");
+            assert_eq!(terminal.end(), 0, "{args:?} at {columns} x {rows}");
+        }
+    }
+}
+
+#[test]
+fn tables_and_names_stand_in_step() {
+    let desk = TestDir::with(&[
+        (
+            "t.wash.toml",
+            "[[rule]]\nfields = 'b'\nto_field = 'c'\nremove.chars = '#'\n[[rule]]\nfields = 'b'\nrows = { a = { text = '2' } }\ndrop_records = {}\n",
+        ),
+        ("t.csv", "a,b\n1,\"x#\ny\"\n2,z\n3,w\n"),
+        ("n.wash.toml", "[[rule]]\nreplace = { chars = '_', with = ' ' }\n"),
+        ("scans/a_b.txt", ""),
+        ("scans/c_d.txt", ""),
+        ("scans/c d.txt", ""),
+    ]);
+    let mut terminal = TestTerminal::start(&desk, (120, 20), &["live", "-r", "t.wash.toml", "t.csv"]);
+    let screen = terminal.see("of 3 records change");
+    assert!(screen.contains("x#␊y") || screen.contains("x#"), "{screen}");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+    let mut terminal = TestTerminal::start(&desk, (120, 20), &["live", "-r", "n.wash.toml", "--names", "scans"]);
+    let screen = terminal.see("is there already");
+    assert!(screen.contains("a b.txt") || screen.contains("a·b.txt"), "{screen}");
+    terminal.press("Wy");
+    terminal.see("1 name renamed (run 1; U undoes it)");
+    assert!(desk.path("scans/a b.txt").exists());
+    terminal.press("U");
+    terminal.see("1 name restored");
+    assert!(desk.path("scans/a_b.txt").exists());
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+}
+
+#[test]
+fn only_writing_writes_and_it_can_be_undone() {
+    let desk = desk();
+    let before = desk.read("log.txt");
+    let mut terminal = TestTerminal::start(&desk, (120, 20), &["live", "-r", "log.wash.toml", "log.txt", "second.txt"]);
+    terminal.see("no marks");
+    terminal.press("\t\x1b[Z ");
+    terminal.see_that("the first rule off", |screen| screen.contains("1 of 3 lines change") && screen.contains(" off"));
+    terminal.press("Wn");
+    terminal.see("nothing was written");
+    assert_eq!(desk.read("log.txt"), before);
+    terminal.press("W");
+    terminal.see("(1 rule off)");
+    terminal.press("y");
+    terminal.see("1 file changed (run 1; U undoes it)");
+    assert_eq!(desk.read("log.txt"), "# fog,, at noon \nlamp lit\n# horn\n", "the rule that is off did nothing");
+    terminal.see("0 of 3 lines change");
+    terminal.press("U");
+    terminal.see("1 file restored");
+    assert_eq!(desk.read("log.txt"), before);
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+    desk.run(&["history"]).status(0).says(&["undo of run 1"]);
+}
+
+#[test]
+fn the_terminal_is_as_it_was_whatever_ends_the_view() {
+    let desk = desk();
+    for end in ["q", "\x03", "TERM", "HUP"] {
+        let mut terminal = TestTerminal::start(&desk, (100, 20), &["live", "-r", "log.wash.toml", "log.txt"]);
+        let modes = {
+            // A terminal that no one has touched.
+            let other = TestTerminal::start(&desk, (100, 20), &["stock"]);
+            other.modes()
+        };
+        terminal.see("no marks");
+        assert_ne!(terminal.modes(), modes, "keys come one by one");
+        match end {
+            "TERM" | "HUP" => {
+                let id = terminal.child.process_id().expect("an id").to_string();
+                let sent = std::process::Command::new("kill").args([&format!("-{end}"), &id]).status();
+                assert!(sent.expect("kill").success());
+            }
+            keys => terminal.press(keys),
+        }
+        assert_eq!(terminal.end(), 0, "{end}");
+        assert_eq!(terminal.modes(), modes, "{end}");
+        let sent = terminal.sent();
+        let last = |code: &str| sent.rfind(code).unwrap_or_else(|| panic!("{end}: no {code:?}"));
+        assert!(last("\x1b[?1049l") > last("\x1b[?1049h") && last("\x1b[?25h") > last("\x1b[?25l"), "{end}: {sent:?}");
+        assert!(last("\x1b[?1000l") > last("\x1b[?1000h"), "{end}: the mouse");
+    }
+}
+
+#[test]
+fn it_ends_when_its_terminal_is_gone() {
+    let desk = desk();
+    let args = ["live", "-r", "log.wash.toml", "log.txt"];
+    let mut child = TestTerminal::start_in_vanishing(&desk, &args, "no marks");
+    let start = std::time::Instant::now();
+    while child.try_wait().expect("a child").is_none() {
+        assert!(start.elapsed() < std::time::Duration::from_secs(20), "it goes on without a terminal");
+        std::thread::sleep(std::time::Duration::from_millis(10));
+    }
+}
+
+#[test]
+fn it_can_be_stopped_and_continued() {
+    let desk = desk();
+    let mut terminal = TestTerminal::start(&desk, (100, 20), &["live", "-r", "log.wash.toml", "log.txt"]);
+    terminal.see("no marks");
+    let raw = terminal.modes();
+    let id = terminal.child.process_id().expect("an id").to_string();
+    let signal = |name: &str| {
+        assert!(std::process::Command::new("kill").args([name, &id]).status().expect("kill").success());
+    };
+    terminal.press("\x1a");
+    terminal.see_that("the screen from before", |screen| !screen.contains("no marks"));
+    assert_ne!(terminal.modes(), raw);
+    desk.write("log.txt", b"# dawn\n");
+    signal("-CONT");
+    terminal.see("dawn");
+    assert_eq!(terminal.modes(), raw);
+    signal("-STOP");
+    signal("-CONT");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+}
+
+#[test]
+fn a_large_file_shows_a_part_of_it_and_takes_little_memory() {
+    let desk = desk();
+    desk.write_parts(
+        "large.txt",
+        (0..200).map(|part| format!("# part {part} of the log\nlamp lit, fog at noon\n").repeat(20_000)),
+    );
+    let mut terminal = TestTerminal::start(&desk, (100, 20), &["live", "-r", "log.wash.toml", "large.txt:6000001"]);
+    let screen = terminal.see("part 150");
+    assert!(screen.contains("only lines 5,999,801 to"), "{screen}");
+    terminal.see("lines change");
+    let id = terminal.child.process_id().expect("an id");
+    let status = fs::read_to_string(format!("/proc/{id}/status")).expect("what the system knows of it");
+    let peak = status.lines().find_map(|line| line.strip_prefix("VmHWM:")).expect("a peak");
+    let peak: u64 = peak.split_whitespace().next().and_then(|kib| kib.parse().ok()).expect("a number");
+    assert!(peak < 128 << 10, "{} MiB", peak >> 10);
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+}
+
+#[test]
+fn without_colours_changes_have_marks_and_without_a_terminal_there_is_a_message() {
+    let desk = desk();
+    let args = ["live", "-r", "log.wash.toml", "log.txt"];
+    let mut terminal = TestTerminal::start_with(&desk, (100, 20), &args, &[("NO_COLOR", "1")]);
+    terminal.see("×     ×××");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+    assert!(!terminal.sent().contains("\x1b[33") && !terminal.sent().contains("38;5"), "no colour is sent");
+    desk.run(&args).status(2).warns(&["needs a terminal", "clean"]);
+    let mut terminal = TestTerminal::start(&desk, (100, 20), &["live", "-r", "gone.wash.toml", "log.txt"]);
+    assert_eq!(terminal.end(), 2);
+    assert!(terminal.text().contains("no such file"), "{}", terminal.text());
+}
