@@ -101,7 +101,22 @@ pub struct Run<'r> {
     pub keeper: Option<&'r Keeper>,
 }
 
-impl Run<'_> {
+impl<'r> Run<'r> {
+    /// A run of these rules in which nothing is followed or kept, and all else is as it is by default.
+    pub fn new(program: &'r Program, aim: &'r Aim, stop: &'r Stop, meter: &'r Meter) -> Self {
+        Self {
+            program,
+            aim,
+            follow: Follow::default(),
+            first_lines: None,
+            stop,
+            meter,
+            charsets: Charsets::default(),
+            replacing: Replacing::default(),
+            keeper: None,
+        }
+    }
+
     /// Washes files in parallel on the current thread pool and hands the reports over in the order of the list.
     ///
     /// Once `stop` is requested, files that have not been started are not, and have no report.

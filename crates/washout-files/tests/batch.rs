@@ -10,8 +10,8 @@ use proptest::collection::vec;
 use proptest::prelude::*;
 use washout_core::{Program, RuleSet};
 use washout_files::{
-    About, Aim, Charsets, Choice, ChosenFile, FileError, FileReport, Follow, History, Keeper, Label, Meter, Replacing,
-    Run, Skip, State, Stop, choose, plan_restore,
+    About, Aim, Charsets, Choice, ChosenFile, FileError, FileReport, History, Keeper, Label, Meter, Run, Skip, State,
+    Stop, choose, plan_restore,
 };
 
 fn program(rules: &str) -> Program {
@@ -35,17 +35,7 @@ impl Default for Settings<'_> {
 fn wash(program: &Program, files: &[ChosenFile], settings: &Settings<'_>) -> Vec<FileReport> {
     let meter = Meter::default();
     let Settings { aim, charsets, keeper, stop } = settings;
-    let run = Run {
-        program,
-        aim,
-        follow: Follow::default(),
-        first_lines: None,
-        stop,
-        meter: &meter,
-        charsets: *charsets,
-        replacing: Replacing::default(),
-        keeper: *keeper,
-    };
+    let run = Run { charsets: *charsets, keeper: *keeper, ..Run::new(program, aim, stop, &meter) };
     let mut reports = Vec::new();
     run.wash_all(files, |report| reports.push(report));
     reports

@@ -3,9 +3,7 @@
 use std::fs;
 
 use washout_core::{Program, RuleSet};
-use washout_files::{
-    Aim, Charsets, Choice, FileError, Follow, Meter, Replacing, Run, Spot, State, Stop, choose, judge,
-};
+use washout_files::{Aim, Charsets, Choice, FileError, Meter, Run, Spot, State, Stop, choose, judge};
 
 #[test]
 fn a_file_that_vanishes_is_said_and_the_others_are_done() {
@@ -16,17 +14,8 @@ fn a_file_that_vanishes_is_said_and_the_others_are_done() {
     let program = Program::compile([&set]);
     let chosen = choose(&Choice { paths: paths.clone(), ..Choice::default() }).expect("files that are there");
     fs::remove_file(&paths[1]).expect("it was there");
-    let run = Run {
-        program: &program,
-        aim: &Aim::Write,
-        follow: Follow::default(),
-        first_lines: None,
-        stop: &Stop::new(),
-        meter: &Meter::default(),
-        charsets: Charsets::default(),
-        replacing: Replacing::default(),
-        keeper: None,
-    };
+    let (stop, meter) = (Stop::new(), Meter::default());
+    let run = Run::new(&program, &Aim::Write, &stop, &meter);
     let mut states = Vec::new();
     run.wash_all(&chosen.files, |report| states.push(report.state));
     let [State::Changed(..), State::Failed(FileError::Read(_)), State::Changed(..)] = &states[..] else {
@@ -50,17 +39,7 @@ fn a_file_that_changes_between_judging_and_writing_is_left_alone() {
 
     let mut reports = Vec::new();
     let (stop, meter) = (Stop::new(), Meter::default());
-    let run = Run {
-        program: &program,
-        aim: &Aim::Write,
-        follow: Follow::default(),
-        first_lines: None,
-        stop: &stop,
-        meter: &meter,
-        charsets: Charsets::default(),
-        replacing: Replacing::default(),
-        keeper: None,
-    };
+    let run = Run::new(&program, &Aim::Write, &stop, &meter);
     run.wash_all(&chosen.files, |report| reports.push(report));
     let [other, same] = &reports[..] else { panic!("{reports:?}") };
     assert!(matches!(other.state, State::Failed(FileError::ChangedMeanwhile)), "{other:?}");

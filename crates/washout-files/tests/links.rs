@@ -7,8 +7,8 @@ use std::path::Path;
 use washout_core::names::Planner;
 use washout_core::{Program, RuleSet};
 use washout_files::{
-    About, Aim, Charsets, Choice, Chosen, Follow, Meter, NameMap, NameOrder, Plans, Replacing, RequestSource, Run,
-    State, Stop, Take, carry_out, choose,
+    About, Aim, Choice, Chosen, Meter, NameMap, NameOrder, Plans, Replacing, RequestSource, Run, State, Stop, Take,
+    carry_out, choose,
 };
 
 /// A folder to be named with a folder below it, and one beside it with a file of the same name.
@@ -39,17 +39,10 @@ fn a_folder_that_became_a_link_is_neither_read_nor_written_through() {
         let desk = desk();
         let chosen = choose_all(desk.path(), Take::Contents);
         swap(desk.path());
-        let run = Run {
-            program: &program,
-            aim: if write { &Aim::Write } else { &Aim::Preview },
-            follow: Follow::default(),
-            first_lines: None,
-            stop: &Stop::new(),
-            meter: &Meter::default(),
-            charsets: Charsets::default(),
-            replacing: Replacing { follows_links: true, ..Replacing::default() },
-            keeper: None,
-        };
+        let aim = if write { &Aim::Write } else { &Aim::Preview };
+        let replacing = Replacing { follows_links: true, ..Replacing::default() };
+        let (stop, meter) = (Stop::new(), Meter::default());
+        let run = Run { replacing, ..Run::new(&program, aim, &stop, &meter) };
         let mut states = Vec::new();
         run.wash_all(&chosen.files, |report| states.push(report.state));
         let [State::Failed(error)] = &states[..] else { panic!("{states:?}") };

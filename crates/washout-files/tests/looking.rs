@@ -12,9 +12,7 @@ use std::path::Path;
 use proptest::prelude::*;
 use washout_core::observe::Hunk;
 use washout_core::{Program, RuleId, RuleSet};
-use washout_files::{
-    Aim, Charsets, Choice, FileRecorder, Follow, Followed, Meter, Recorder, Replacing, Run, State, Stop, Washed, choose,
-};
+use washout_files::{Aim, Choice, FileRecorder, Follow, Followed, Meter, Recorder, Run, State, Stop, Washed, choose};
 
 fn program(rules: &str) -> Program {
     Program::compile([&RuleSet::read("set", rules).unwrap()])
@@ -27,17 +25,7 @@ type Seen = Vec<(Washed, Option<Option<Followed>>)>;
 fn wash(folder: &Path, program: &Program, aim: &Aim, follow: Follow<'_>, first: Option<u64>, threads: usize) -> Seen {
     let chosen = choose(&Choice { paths: vec![folder.to_owned()], ..Choice::default() }).unwrap();
     let (stop, meter) = (Stop::new(), Meter::default());
-    let run = Run {
-        program,
-        aim,
-        follow,
-        first_lines: first,
-        stop: &stop,
-        meter: &meter,
-        charsets: Charsets::default(),
-        replacing: Replacing::default(),
-        keeper: None,
-    };
+    let run = Run { follow, first_lines: first, ..Run::new(program, aim, &stop, &meter) };
     let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().unwrap();
     let mut states = Vec::new();
     pool.install(|| run.wash_all(&chosen.files, |report| states.push(report.state)));

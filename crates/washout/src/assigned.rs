@@ -10,7 +10,7 @@ use crate::args::{ChoiceArgs, ProjectArgs, RuleArgs};
 use crate::exit::Trouble;
 use crate::project::{Part, Project, no_rules, nothing_for};
 use crate::rule_text::RulePart;
-use crate::rules::{limited, parts, program};
+use crate::rules::{limited, parts, program, set_part};
 use crate::show::command_line::quoted;
 use crate::show::visible::shown_path;
 
@@ -18,14 +18,15 @@ use crate::show::visible::shown_path;
 pub(crate) struct AssignedRules {
     /// All of them, adapted to the command line.
     pub(crate) program: Program,
-    /// Their texts, which the history keeps.
-    pub(crate) parts: Vec<RulePart>,
     source: Source,
 }
 
 enum Source {
-    /// All rules are for all files.
-    Given(Vec<RuleSet>),
+    /// All rules are for all files. `texts`: what the history keeps of them.
+    Given {
+        sets: Vec<RuleSet>,
+        texts: Vec<RulePart>,
+    },
     Project(Project),
 }
 
@@ -39,25 +40,37 @@ impl AssignedRules {
     ) -> Result<Self, Trouble> {
         if !args.is_empty() {
             let (program, sets) = program(args, given)?;
-            let parts = parts(args, given)?;
-            return Ok(Self { program: adapt(program)?, parts, source: Source::Given(sets) });
+            let texts = parts(args, given)?;
+            return Ok(Self { program: adapt(program)?, source: Source::Given { sets, texts } });
         }
         let Some(project) = Project::of(project)? else { return Err(no_rules()) };
         let program = adapt(limited(project.program(), args)?)?;
-        // Rules of a project mean something only together with the files they are for: to run them on others would be wrong.
-        Ok(Self { program, parts: Vec::new(), source: Source::Project(project) })
+        Ok(Self { program, source: Source::Project(project) })
     }
 
     pub(crate) fn sets(&self) -> &[RuleSet] {
         match &self.source {
-            Source::Given(sets) => sets,
+            Source::Given { sets, .. } => sets,
             Source::Project(project) => &project.sets,
+        }
+    }
+
+    /// The rules of these parts as the history keeps them. Of a project they are kept if all files had the same ones: others mean
+    /// something only together with the files they are for.
+    pub(crate) fn texts(&self, parts: &[Part]) -> Vec<RulePart> {
+        match (&self.source, parts) {
+            (Source::Given { texts, .. }, _) => texts.clone(),
+            (Source::Project(project), [part]) => {
+                let sets = project.sets.iter().zip(&part.is_on).filter(|(_, is_on)| **is_on);
+                sets.filter_map(|(set, _)| set_part(Path::new(&set.name))).collect()
+            }
+            (Source::Project(_), _) => Vec::new(),
         }
     }
 
     pub(crate) fn project(&self) -> Option<&Project> {
         match &self.source {
-            Source::Given(_) => None,
+            Source::Given { .. } => None,
             Source::Project(project) => Some(project),
         }
     }
@@ -91,7 +104,7 @@ impl AssignedRules {
     ) -> Result<Vec<Part>, Trouble> {
         let project = match &self.source {
             Source::Project(project) => project,
-            Source::Given(sets) => {
+            Source::Given { sets, .. } => {
                 let is_on = vec![true; sets.len()];
                 return Ok(vec![Part { program: self.program.clone(), is_on, files: 0..files.len() }]);
             }

@@ -30,7 +30,7 @@ pub(crate) fn rules_of_run(run: i64) -> Result<Vec<RulePart>, Trouble> {
     let text = open_history()?.rule_text(run)?;
     let parts = text.and_then(|text| kept(&text));
     parts.ok_or_else(|| {
-        Trouble::Usage(format!("the rules of run {run} are not kept (those of a project file are not, nor are runs of older versions)\n{} history lists all runs", program_name()))
+        Trouble::Usage(format!("the rules of run {run} are not kept (a project file had different ones for different files, or some were off, or the version was an older one)\n{} history lists all runs", program_name()))
     })
 }
 

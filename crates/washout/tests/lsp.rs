@@ -330,6 +330,10 @@ fn rule_sets_are_checked_completed_explained_and_renamed() {
     let found = editor.change("other.wash.toml", (7, 9), (7, 10), "b");
     assert!(found.len() == 1 && found[0]["severity"] == 2 && found[0]["range"]["start"]["line"] == 4, "{found:?}");
     // What can stand where.
+    let project = "[[apply]]\nrules = ['c.wash.toml']\nonly = ['*.csv']\n";
+    desk.write("washout.toml", project.as_bytes());
+    desk.write("c.wash.toml", b"[table]\ndelimiter = ';'\n[[rule]]\ntrim = {}\n");
+    desk.write("ledger.csv", b"Date;Keeper;Wind;Remarks\n1;2;3;4\n");
     let complete = |editor: &mut Editor, text: &str| -> Vec<String> {
         editor.open("c.wash.toml", text);
         let line = u32::try_from(text.matches('\n').count()).expect("few lines");
@@ -350,6 +354,10 @@ fn rule_sets_are_checked_completed_explained_and_renamed() {
         ("[[rule]]\nremove = { chars = \"#\", at = \"", "edges", "control"),
         ("[[rule]]\ninclude = \"", "ready:prose", "control"),
         ("[[example]]\n", "given", "remove"),
+        // Fields of tables that the project names the set for.
+        ("[[rule]]\nfields = [\"", "Keeper", "control"),
+        ("[[rule]]\nfields = 'Remarks'\nto_field = \"", "Date", "control"),
+        ("[[rule]]\ndrop_fields = '", "Wind", "control"),
     ] {
         let labels = complete(&mut editor, text);
         assert!(
@@ -361,6 +369,28 @@ fn rule_sets_are_checked_completed_explained_and_renamed() {
     editor.open("d.wash.toml", text);
     let asked = json!({ "textDocument": editor.text("d.wash.toml"), "position": { "line": 1, "character": 24 } });
     assert_eq!(editor.ask("textDocument/definition", asked)["uri"], editor.uri("words.txt"));
+    editor.end();
+}
+
+#[test]
+fn a_project_file_is_checked_while_it_is_typed() {
+    let desk = desk();
+    desk.write("broken.wash.toml", b"[[rule]]\nremov.chars = '#'\n");
+    let mut editor = Editor::start(&desk);
+    let text = "[[apply]]\nrules = ['log.wash.toml', 'gone.wash.toml', 'broken.wash.toml']\nonly = ['*.txt', '[a']\n";
+    let found = editor.open("washout.toml", text);
+    let said: Vec<&str> = found.iter().filter_map(|found| found["message"].as_str()).collect();
+    let [gone, broken, glob] = said[..] else { panic!("{found:?}") };
+    assert!(
+        gone.contains("gone.wash.toml cannot be read") && broken.contains("1 mistake") && glob.contains("[a"),
+        "{said:?}"
+    );
+    assert_eq!(found[0]["range"]["start"], json!({ "line": 1, "character": 26 }));
+    let found = editor.change("washout.toml", (1, 0), (1, 5), "rule");
+    assert!(
+        found.len() == 1 && found[0]["message"].as_str().is_some_and(|said| said.contains("unknown field `rule`")),
+        "{found:?}"
+    );
     editor.end();
 }
 

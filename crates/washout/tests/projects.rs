@@ -40,6 +40,13 @@ fn each_file_goes_through_the_rules_of_every_entry_that_takes_it() {
     // Without the files they are for, the rules would be run on others.
     desk.run(&["again", "1", "--write"]).status(2).warns(&["are not kept", "project file"]);
     assert_eq!(desk.read("ledger.csv"), "a ,b#\n");
+    // Those of files that have the same rules are kept, for files that are named.
+    desk.run(&["clean", "a.md", "--write"]).status(0);
+    desk.run(&["history", "3", "--rules"]).status(0).says(&["[[rule]]"]);
+    desk.run(&["again", "3", "--write"]).status(2).warns(&["a project file said", "again 3 PATH"]);
+    desk.write("other/new.txt", "fog\u{200B}\n".as_bytes());
+    desk.run(&["again", "3", "other/new.txt", "--write"]).status(0);
+    assert_eq!(desk.read("other/new.txt"), "fog\n");
 }
 
 #[test]

@@ -7,7 +7,7 @@ use globset::{GlobBuilder, GlobSet, GlobSetBuilder};
 use crate::error::ChooseError;
 
 /// Which files below a folder are taken.
-#[derive(Debug, Default)]
+#[derive(Clone, Debug, Default)]
 pub struct Globs {
     /// Empty: all.
     only: Option<GlobSet>,

@@ -8,7 +8,7 @@ use clap::{CommandFactory as _, FromArgMatches as _};
 use washout_files::{RunEntry, RunKind};
 
 use super::{clean, names};
-use crate::args::{AgainArgs, Cli, Command};
+use crate::args::{AgainArgs, CleanArgs, Cli, Command, LiveArgs, WatchArgs};
 use crate::exit::{Exit, Trouble};
 use crate::past::{open_history, rules_of_run};
 use crate::rules::OF_RUN;
@@ -81,6 +81,19 @@ fn typed_then(entry: &RunEntry) -> Result<(Vec<OsString>, Vec<OsString>), Troubl
     };
     let matches = Cli::command().try_get_matches_from(&entry.about.command).map_err(|_| unknown())?;
     let cli = Cli::from_arg_matches(&matches).map_err(|_| unknown())?;
+    // What a project has no rules for is not to go through those of its other files.
+    if let Command::Clean(CleanArgs { rules, .. })
+    | Command::Watch(WatchArgs { rules, .. })
+    | Command::Live(LiveArgs { rules, .. }) = &cli.command
+        && rules.is_empty()
+    {
+        return Err(Trouble::Usage(format!(
+            "which files run {id} worked on, a project file said\nName the files: {program} again {id} PATH\n\
+             For all files of the project, with its rules as they are now: {program} clean",
+            id = entry.id,
+            program = program_name()
+        )));
+    }
     let (paths, choice) = match &cli.command {
         Command::Clean(args) => (&args.paths, &args.choice),
         Command::Names(args) => (&args.paths, &args.choice),

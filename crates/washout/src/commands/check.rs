@@ -7,9 +7,7 @@ use std::path::{Path, PathBuf};
 use clap::ArgMatches;
 use washout_core::observe::PlacedChange;
 use washout_core::{Program, RuleName};
-use washout_files::{
-    Aim, Charsets, Chosen, Excerpt, FileReport, Follow, Followed, Recorder, Replacing, Run, Skip, State, Take,
-};
+use washout_files::{Aim, Charsets, Chosen, Excerpt, FileReport, Follow, Followed, Recorder, Run, Skip, State, Take};
 
 use super::hook;
 use crate::args::{CheckArgs, CheckFormat, CheckList};
@@ -171,17 +169,8 @@ impl CheckRun<'_> {
         let mut left_out = chosen.skipped.clone();
         let mut written = Ok(());
         let progress = ProgressMeter::over(&chosen.files);
-        let run = |program| Run {
-            program,
-            aim: &Aim::Preview,
-            follow,
-            first_lines: None,
-            stop: interrupt::watch(),
-            meter: progress.meter(),
-            charsets: self.charsets,
-            replacing: Replacing::default(),
-            keeper: None,
-        };
+        let new = |program| Run::new(program, &Aim::Preview, interrupt::watch(), progress.meter());
+        let run = |program| Run { follow, charsets: self.charsets, ..new(program) };
         let mut changed = Vec::new();
         let mut take = |report: FileReport| {
             summary.add(&report);

@@ -147,17 +147,8 @@ fn show_hunks(program: &Program, chosen: &Chosen, out: &mut impl Write) -> io::R
     let first = &chosen.files[..chosen.files.len().min(1)];
     let mut drawn = Ok(());
     let meter = Meter::default();
-    let run = Run {
-        program,
-        aim: &Aim::Preview,
-        follow: Follow { hunks: 40, files: 1, ..Follow::default() },
-        first_lines: None,
-        stop: interrupt::watch(),
-        meter: &meter,
-        charsets: Charsets::default(),
-        replacing: Replacing::default(),
-        keeper: None,
-    };
+    let follow = Follow { hunks: 40, files: 1, ..Follow::default() };
+    let run = Run { follow, ..Run::new(program, &Aim::Preview, interrupt::watch(), &meter) };
     run.wash_all(first, |report| {
         let State::Changed(_, Some(followed)) = report.state else { return };
         let mut excerpt = followed.excerpt;

@@ -119,7 +119,7 @@ impl App<'_> {
             }
         };
         // What the history keeps are all rules: without those that are off it would be something else.
-        let is_whole = self.off.is_empty() && self.up_to.is_none() && !self.source.args.is_empty();
+        let is_whole = self.off.is_empty() && self.up_to.is_none();
         let parts = if is_whole { self.parts() } else { Vec::new() };
         let written = match &self.names {
             Some(names) => write::names(&outcome.program, (&outcome.sets, &parts), names),

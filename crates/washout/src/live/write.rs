@@ -3,8 +3,8 @@
 use washout_core::names::{NameWasher, Planner};
 use washout_core::{Program, RuleSet};
 use washout_files::{
-    About, Aim, Charsets, ChosenFile, Follow, Keeper, Meter, NameOrder, Plans, Replacing, RequestSource, Run, RunKind,
-    State, Stop, carry_out, judge, plan_restore, plan_undo,
+    About, Aim, Charsets, ChosenFile, Keeper, Meter, NameOrder, Plans, RequestSource, Run, RunKind, State, Stop,
+    carry_out, judge, plan_restore, plan_undo,
 };
 
 use super::subject::NameSample;
@@ -37,17 +37,7 @@ pub(super) fn files(
         }
     }
     let keeper = Keeper::new(open_history()?, about(names_of(sets), parts))?;
-    let run = Run {
-        program,
-        aim: &Aim::Write,
-        follow: Follow::default(),
-        first_lines: None,
-        stop: &stop,
-        meter: &meter,
-        charsets: Charsets::default(),
-        replacing: Replacing::default(),
-        keeper: Some(&keeper),
-    };
+    let run = Run { keeper: Some(&keeper), ..Run::new(program, &Aim::Write, &stop, &meter) };
     let (mut changed, mut changes, mut failed) = (0, 0, None);
     run.wash_all(&files, |report| match report.state {
         State::Changed(washed, _) => {

@@ -7,10 +7,11 @@ use lsp_server::{ErrorCode, Request, Response};
 use serde_json::{Value, json};
 use washout_core::RuleId;
 
+use super::projects::FileRules;
 use super::protocol::{Answer, is_rule_set, needed, text_edits, uri_of, value};
 use super::rule_set;
 use super::server::{OpenFile, Server};
-use super::text_file::{FileRules, PlacedEdit, edits};
+use super::text_file::{PlacedEdit, edits};
 use super::types::{self, ActionKind, ActionsFor, AtPlace, CodeAction, OfText, Renaming, TextEdit, WorkspaceEdit};
 
 /// More changes than this are not offered one by one.
@@ -125,9 +126,10 @@ impl Server<'_> {
         Ok(said.map_or(Value::Null, |said| json!({ "contents": { "kind": "markdown", "value": said } })))
     }
 
-    fn completions(&self, asked: Value) -> Answer {
+    fn completions(&mut self, asked: Value) -> Answer {
         let Some((open, at)) = self.place_in_rule_set(&needed(asked)?)? else { return Ok(json!([])) };
-        value(rule_set::completions(&open.document, at))
+        let (document, path) = (open.document.clone(), open.path.clone());
+        value(rule_set::completions(&document, at, || self.projects.fields_for(&path)))
     }
 
     fn definition(&self, asked: Value) -> Answer {

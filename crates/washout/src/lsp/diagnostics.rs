@@ -3,26 +3,38 @@
 use std::path::Path;
 
 use super::document::Document;
+use super::projects::Projects;
 use super::protocol::{diagnostic, is_rule_set};
 use super::rule_set;
-use super::text_file::{Changes, PlacedEdit, Projects};
+use super::text_file::{Changes, PlacedEdit};
 use super::types::{Diagnostic, Range, Severity};
+use crate::project;
 
 /// More places than this are counted in one more diagnostic.
 const MOST_DIAGNOSTICS: usize = 10_000;
 
-/// What is wrong with a rule set, or what rules would change in any other text.
+/// What is wrong with a rule set or a project file, or what rules would change in any other text.
 pub(super) fn diagnostics(
     path: &Path,
     document: &Document,
     changes: &mut Changes,
     projects: &mut Projects,
 ) -> Vec<Diagnostic> {
-    if !is_rule_set(path) {
-        return text_diagnostics(path, document, changes, projects);
+    let said = |place, message, severity| diagnostic(document.range(place), message, severity, None);
+    if is_rule_set(path) {
+        let findings = rule_set::findings(path, document).into_iter();
+        return findings.map(|finding| said(finding.place, finding.message, finding.severity)).collect();
     }
-    let findings = rule_set::findings(path, document).into_iter();
-    findings.map(|finding| diagnostic(document.range(finding.place), finding.message, finding.severity, None)).collect()
+    if path.file_name().is_some_and(|name| name == project::FILE_NAME) {
+        let mistakes = project::mistakes(path.parent().unwrap_or(path), &document.text).into_iter();
+        return mistakes.map(|(place, message)| said(place, plain(&message), Severity::ERROR)).collect();
+    }
+    text_diagnostics(path, document, changes, projects)
+}
+
+/// A message without colours.
+fn plain(message: &str) -> String {
+    anstream::adapter::strip_str(message).to_string()
 }
 
 /// A diagnostic for each place that rules would change.

@@ -120,7 +120,7 @@ mod tests {
                 let bytes = document.bytes(range);
                 let mut want = document.text.clone();
                 want.replace_range(bytes, &new);
-                document.change(ContentChange { range: Some(range), range_length: None, text: new });
+                document.change(ContentChange { range: Some(range), text: new });
                 prop_assert_eq!(&document, &Document::new(want, None));
                 for (at, _) in document.text.char_indices() {
                     let is_in_line_end = document.text[..at].ends_with('\r') && document.text[at..].starts_with('\n');

@@ -1,7 +1,7 @@
 //! The language server (LSP 3.17) on standard input and output.
 //!
 //! [`server`] takes what the editor tells, [`diagnostics`] are what it sends unasked, and [`answers`] what it is asked for.
-//! [`document`] is an open text; [`text_file`] says what rules of a project would change in it, and remembers that part by part;
+//! [`projects`] knows which rules are for a file. [`document`] is an open text; [`text_file`] says what rules of a project would change in it, and remembers that part by part;
 //! [`rule_set`] reads rule sets. The server writes no file: what it proposes, the editor does.
 //!
 //! Source: [Language Server Protocol 3.17](https://microsoft.github.io/language-server-protocol/specifications/lsp/3.17/specification/).
@@ -9,6 +9,7 @@
 mod answers;
 mod diagnostics;
 mod document;
+mod projects;
 mod protocol;
 mod rule_set;
 mod server;

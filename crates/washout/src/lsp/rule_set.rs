@@ -17,6 +17,9 @@ use super::document::Document;
 use super::types::{CompletionItem, CompletionKind, Severity};
 use crate::rules::FILES;
 
+/// What the schema calls values that name a field.
+const FIELD_TYPES: [&str; 2] = ["/FieldRef\"", "/NewFieldRef\""];
+
 static SCHEMA: LazyLock<Value> = LazyLock::new(washout_core::schema::schema);
 
 /// Something wrong with a rule set.
@@ -215,8 +218,8 @@ pub(super) fn label_places(document: &Document, at: usize) -> Option<(String, Ve
 
 // ---- completion
 
-/// What can stand at a place: each with its kind, and what it means.
-pub(super) fn completions(document: &Document, at: usize) -> Vec<CompletionItem> {
+/// What can stand at a place: each with its kind, and what it means. `fields`: those of the tables that the set is for.
+pub(super) fn completions(document: &Document, at: usize, fields: impl FnOnce() -> Vec<String>) -> Vec<CompletionItem> {
     let text = &document.text[..at];
     let line = &text[text.rfind('\n').map_or(0, |end| end + 1)..];
     let table = text
@@ -239,7 +242,7 @@ pub(super) fn completions(document: &Document, at: usize) -> Vec<CompletionItem>
         // A list goes on after its first word.
         let key = key.or_else(|| line.rsplit_once('=').map(|(before, _)| before.trim_end()));
         let key = key.and_then(|before| before.rsplit([' ', '{', ',', '.']).next()).unwrap_or_default();
-        return values(root, verb_of(line), key);
+        return values(root, verb_of(line), key, fields);
     }
     let keys = match verb_of(line) {
         Some(verb) => resolved(&root["properties"][verb]),
@@ -288,7 +291,7 @@ fn keys_of(table: &Value) -> Vec<CompletionItem> {
 }
 
 /// What a key takes, where it takes one of several words.
-fn values(root: &Value, verb: Option<&str>, key: &str) -> Vec<CompletionItem> {
+fn values(root: &Value, verb: Option<&str>, key: &str, fields: impl FnOnce() -> Vec<String>) -> Vec<CompletionItem> {
     let item = |label: &str, detail: &str| CompletionItem {
         label: label.to_owned(),
         kind: CompletionKind::VALUE,
@@ -304,7 +307,11 @@ fn values(root: &Value, verb: Option<&str>, key: &str) -> Vec<CompletionItem> {
         _ => {}
     }
     let table = verb.map_or(root, |verb| resolved(&root["properties"][verb]));
-    words_of(&table["properties"][key]).iter().map(|word| item(word, "")).collect()
+    let about = &table["properties"][key];
+    if FIELD_TYPES.iter().any(|name| about.to_string().contains(name)) {
+        return fields().iter().map(|field| item(field, "a field")).collect();
+    }
+    words_of(about).iter().map(|word| item(word, "")).collect()
 }
 
 fn words_of(schema: &Value) -> Vec<String> {

@@ -8,8 +8,9 @@ use serde_json::json;
 
 use super::diagnostics::diagnostics;
 use super::document::Document;
+use super::projects::Projects;
 use super::protocol::{cancelled, params, path_of};
-use super::text_file::{Changes, Projects};
+use super::text_file::Changes;
 use super::types::{Diagnostic, DidChange, DidOpen, OfText};
 
 /// A text that is open in the editor.
@@ -116,7 +117,7 @@ impl<'c> Server<'c> {
                 let uri = text.uri.as_str();
                 self.open.remove(uri);
                 stale.remove(uri);
-                self.publish(uri, Vec::new(), None);
+                self.publish(uri, &[], None);
             }
             // Rules may have changed, for any of them.
             "textDocument/didSave" | "workspace/didChangeWatchedFiles" => {
@@ -132,10 +133,10 @@ impl<'c> Server<'c> {
         let Some(OpenFile { path, document, changes }) = open.get_mut(uri) else { return };
         let version = document.version;
         let diagnostics = diagnostics(path, document, changes, projects);
-        self.publish(uri, diagnostics, version);
+        self.publish(uri, &diagnostics, version);
     }
 
-    fn publish(&self, uri: &str, diagnostics: Vec<Diagnostic>, version: Option<i32>) {
+    fn publish(&self, uri: &str, diagnostics: &[Diagnostic], version: Option<i32>) {
         let mut params = json!({ "uri": uri, "diagnostics": diagnostics });
         if let Some(version) = version {
             params["version"] = version.into();

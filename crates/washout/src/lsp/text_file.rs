@@ -3,17 +3,13 @@
 use std::collections::HashMap;
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::ops::Range;
-use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use washout_core::explain::Cut;
 use washout_core::observe::{Detail, Lineage, Piece, Side};
-use washout_core::table::Form;
 use washout_core::{Program, RuleId};
-use washout_files::Stamp;
 
 use super::document::Document;
-use crate::project::{self, Project};
+use super::projects::FileRules;
 use crate::show::hunk::lines_len;
 
 /// A part of a text that is looked at again when it changes ends with a line whose hash says so, and is no longer than this.
@@ -27,73 +23,6 @@ pub(super) struct PlacedEdit {
     pub(super) place: Range<usize>,
     pub(super) after: Vec<u8>,
     pub(super) rule: RuleId,
-}
-
-/// The rules for a file.
-#[derive(Clone)]
-pub(super) struct FileRules {
-    pub(super) program: Arc<Program>,
-    /// They act on each line alone.
-    by_line: bool,
-}
-
-/// The projects of open files, read again when a file of theirs is saved.
-#[derive(Default)]
-pub(super) struct Projects {
-    known: HashMap<PathBuf, Known>,
-}
-
-struct Known {
-    project: Result<Project, String>,
-    stamps: Vec<(PathBuf, Option<Stamp>)>,
-    rules: HashMap<Vec<String>, FileRules>,
-}
-
-impl Known {
-    fn read(file: &Path) -> Self {
-        let mut files = vec![file.to_owned()];
-        let project = Project::read(file).map_err(|error| {
-            let message = error.message().unwrap_or_default();
-            anstream::adapter::strip_str(&message).to_string()
-        });
-        if let Ok(project) = &project {
-            for set in &project.sets {
-                files.push(PathBuf::from(&set.name));
-                files.extend(set.files.iter().map(PathBuf::from));
-            }
-        }
-        let stamps = files.into_iter().map(|file| (file.clone(), Stamp::of_path(&file))).collect();
-        Self { project, stamps, rules: HashMap::new() }
-    }
-
-    fn is_current(&self) -> bool {
-        // One with a mistake names files that are not known.
-        self.project.is_ok() && self.stamps.iter().all(|(file, stamp)| Stamp::of_path(file) == *stamp)
-    }
-}
-
-impl Projects {
-    /// The rules for this file; `None`: none are. The error: its project means nothing.
-    pub(super) fn rules_for(&mut self, file: &Path) -> Result<Option<FileRules>, String> {
-        let Some(project_file) = file.parent().and_then(project::find) else { return Ok(None) };
-        if !self.known.get(&project_file).is_some_and(Known::is_current) {
-            self.known.insert(project_file.clone(), Known::read(&project_file));
-        }
-        let Some(known) = self.known.get_mut(&project_file) else { return Ok(None) };
-        let project = known.project.as_ref().map_err(Clone::clone)?;
-        let sets = project.sets_for_file(file);
-        if sets.is_empty() {
-            return Ok(None);
-        }
-        let names: Vec<String> = sets.iter().map(|set| set.name.clone()).collect();
-        let rules = known.rules.entry(names).or_insert_with(|| {
-            let program = Program::compile(sets.iter().copied());
-            FileRules { by_line: program.cut() == Cut::Lines, program: Arc::new(program) }
-        });
-        let extension = file.extension().and_then(|extension| extension.to_str());
-        // Cells have places of their own, which no editor knows.
-        Ok((rules.program.form(extension) == Form::Text && !rules.program.is_for_tables()).then(|| rules.clone()))
-    }
 }
 
 /// What rules would change in a text, remembered part by part.
@@ -203,8 +132,7 @@ mod tests {
     use super::*;
 
     fn rules(text: &str) -> FileRules {
-        let program = Program::compile([&RuleSet::read("rules", text).expect("rules")]);
-        FileRules { by_line: program.cut() == Cut::Lines, program: Arc::new(program) }
+        FileRules::new(Program::compile([&RuleSet::read("rules", text).expect("rules")]))
     }
 
     proptest! {

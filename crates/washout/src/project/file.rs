@@ -1,8 +1,11 @@
 //! Reading `washout.toml`.
 
+use std::ops::Range;
 use std::path::Path;
 
 use serde::Deserialize;
+use toml::Spanned;
+use washout_files::{ChooseError, Globs};
 use washout_sets::{SetError, read_source};
 
 use crate::exit::Trouble;
@@ -25,13 +28,28 @@ pub(crate) struct ProjectFile {
 #[serde(deny_unknown_fields)]
 pub(crate) struct Entry {
     /// Rule sets, from the folder of the project, `ready:NAME` or `my:NAME`.
-    pub(crate) rules: Vec<String>,
+    pub(crate) rules: Vec<Spanned<String>>,
     /// Globs of files that are taken; none: all.
     #[serde(default)]
-    pub(crate) only: Vec<String>,
+    only: Vec<Spanned<String>>,
     /// Globs of files that are not.
     #[serde(default)]
-    pub(crate) except: Vec<String>,
+    except: Vec<Spanned<String>>,
+}
+
+impl Entry {
+    /// The files that are meant.
+    pub(super) fn globs(&self) -> Result<Globs, ChooseError> {
+        let plain = |globs: &[Spanned<String>]| globs.iter().map(|glob| glob.get_ref().clone()).collect::<Vec<_>>();
+        Globs::new(&plain(&self.only), &plain(&self.except))
+    }
+
+    /// Globs that mean nothing: where they stand, and why.
+    pub(super) fn mistakes_in_globs(&self) -> impl Iterator<Item = (Range<usize>, String)> {
+        let why = |glob: &Spanned<String>| Globs::new(std::slice::from_ref(glob.get_ref()), &[]).err();
+        let globs = self.only.iter().chain(&self.except);
+        globs.filter_map(move |glob| Some((glob.span(), why(glob)?.to_string())))
+    }
 }
 
 impl ProjectFile {

@@ -4,15 +4,17 @@
 
 mod file;
 
+use std::ops::Range;
 use std::path::{Path, PathBuf};
 
 use washout_core::{Program, RuleError, RuleSet};
-use washout_files::{ChosenFile, Globs};
+use washout_files::{Choice, ChosenFile, Globs, choose};
 
 use crate::args::ProjectArgs;
 use crate::exit::Trouble;
 use crate::git;
 use crate::rules::read_set;
+use crate::show::number::counted;
 use crate::show::visible::shown_path;
 
 pub(crate) use file::FILE_NAME;
@@ -48,7 +50,7 @@ pub(crate) struct Part {
     /// Which of the sets are on.
     pub(crate) is_on: Vec<bool>,
     /// Where the files stand in their list.
-    pub(crate) files: std::ops::Range<usize>,
+    pub(crate) files: Range<usize>,
 }
 
 impl Project {
@@ -75,7 +77,7 @@ impl Project {
         for entry in read.apply {
             let mut of_entry = Vec::new();
             for name in &entry.rules {
-                let path = from_here(&folder, name);
+                let path = from_here(&folder, name.get_ref());
                 // Two entries with one set have it once each: they may have it at different places of their order.
                 match read_set(&path)? {
                     Ok(set) => {
@@ -85,7 +87,7 @@ impl Project {
                     Err(error) => errors.push(error),
                 }
             }
-            entries.push(ReadEntry { globs: Globs::new(&entry.only, &entry.except)?, sets: of_entry });
+            entries.push(ReadEntry { globs: entry.globs()?, sets: of_entry });
         }
         if !errors.is_empty() {
             errors.dedup_by_key(|error| error.name().to_owned());
@@ -128,6 +130,15 @@ impl Project {
     pub(crate) fn sets_for_file(&self, file: &Path) -> Vec<&RuleSet> {
         let is_on = self.sets_for(file).unwrap_or_default();
         self.sets.iter().zip(is_on).filter_map(|(set, is_on)| is_on.then_some(set)).collect()
+    }
+
+    /// The files that a set of its own is for; none, where the folder cannot be read.
+    pub(crate) fn files_for_set(&self, set: &RuleSet) -> Vec<ChosenFile> {
+        let place = self.sets.iter().position(|known| known.name == set.name);
+        let entry = self.entries.iter().find(|entry| place.is_some_and(|place| entry.sets.contains(&place)));
+        let Some(entry) = entry else { return Vec::new() };
+        let choice = Choice { paths: vec![self.folder.clone()], globs: entry.globs.clone(), ..Choice::default() };
+        choose(&choice).map_or_else(|_| Vec::new(), |chosen| chosen.files)
     }
 
     fn some(&self, is_on: &[bool]) -> Program {
@@ -183,6 +194,25 @@ pub(crate) fn find(folder: &Path) -> Option<PathBuf> {
         }
     }
     None
+}
+
+/// What is wrong with the text of a project file in this folder: where, in bytes, and what.
+pub(crate) fn mistakes(folder: &Path, text: &str) -> Vec<(Range<usize>, String)> {
+    let file: ProjectFile = match toml::from_str(text) {
+        Ok(file) => file,
+        Err(error) => return vec![(error.span().unwrap_or(0..0), error.message().to_owned())],
+    };
+    let wrong = |name: &str| match read_set(&from_here(folder, name)) {
+        Ok(Ok(_)) => None,
+        Ok(Err(error)) => Some(format!("this rule set has {}", counted(error.problems().len() as u64, "mistake"))),
+        Err(error) => error.message(),
+    };
+    let mut mistakes = Vec::new();
+    for entry in &file.apply {
+        mistakes.extend(entry.rules.iter().filter_map(|name| Some((name.span(), wrong(name.get_ref())?))));
+        mistakes.extend(entry.mistakes_in_globs());
+    }
+    mistakes
 }
 
 /// How a rule set that a project names is called from the working folder.

@@ -8,8 +8,8 @@ use clap::ArgMatches;
 use washout_core::names::{NameOutcome, NameSettings, NameWasher, Planner};
 use washout_core::{Program, RuleName};
 use washout_files::{
-    Aim, Charsets, Choice, Chosen, ChosenFile, FileError, FileReport, Follow, Globs, Keeper, Meter, NameOrder, Plans,
-    Replacing, RequestSource, Run, Stamp, State, Stop, Take, carry_out, choose, judge,
+    Aim, Charsets, Choice, Chosen, ChosenFile, FileError, FileReport, Globs, Keeper, Meter, NameOrder, Plans,
+    RequestSource, Run, Stamp, State, Stop, Take, carry_out, choose, judge,
 };
 
 use super::absolute;
@@ -19,6 +19,7 @@ use crate::exit::Trouble;
 use crate::files::start_threads_for;
 use crate::out::{print_failed, print_warning};
 use crate::past::{about, open_history, prune_by_default};
+use crate::project::Part;
 use crate::rules::name_settings;
 use crate::show::command_line::program_name;
 use crate::show::moment::clock;
@@ -137,8 +138,10 @@ impl<'a> Batches<'a> {
     }
 
     fn clean(&self, mut chosen: Chosen, stop: &Stop) -> Result<Vec<PathBuf>, Trouble> {
-        let keeper = Keeper::new(open_history()?, about(self.names(), &self.rules.parts))?;
-        let Done { changed, changes, later } = self.wash(&mut chosen.files, &Aim::Write, Some(&keeper), stop)?;
+        let parts = self.parts(&mut chosen.files)?;
+        let keeper = Keeper::new(open_history()?, about(self.names(), &self.rules.texts(&parts)))?;
+        let Done { changed, changes, later } =
+            self.wash(&parts, &mut chosen.files, &Aim::Write, Some(&keeper), stop)?;
         if let Some(run) = keeper.end(Some(changes), false)? {
             prune_by_default()?;
             let files = counted(changed, "file");
@@ -158,17 +161,27 @@ impl<'a> Batches<'a> {
                 .filter(|file| !overwrite && folder.join(file.below()).exists())
                 .map(|file| file.path.clone())
                 .collect();
-            self.wash(&mut files, &aim, None, stop)?;
+            let parts = self.parts(&mut files)?;
+            self.wash(&parts, &mut files, &aim, None, stop)?;
             let is_copied = |file: &ChosenFile| !was_there.contains(&file.path) && folder.join(file.below()).exists();
             self.copied.extend(files.into_iter().filter(is_copied).map(|file| file.path));
         }
         Ok(())
     }
 
+    /// Sorts files by the rules that are for them; none, if what was saved is nothing that rules are for.
+    fn parts(&self, files: &mut Vec<ChosenFile>) -> Result<Vec<Part>, Trouble> {
+        match self.rules.parts(&self.args.rules, files, |program| Ok(adapted(self.args, program))) {
+            Err(_) if files.is_empty() => Ok(Vec::new()),
+            parts => parts,
+        }
+    }
+
     /// Washes files and says what came of it.
     fn wash(
         &self,
-        files: &mut Vec<ChosenFile>,
+        parts: &[Part],
+        files: &mut [ChosenFile],
         aim: &Aim,
         keeper: Option<&Keeper>,
         stop: &Stop,
@@ -177,14 +190,9 @@ impl<'a> Batches<'a> {
         if files.is_empty() {
             return Ok(done);
         }
-        let parts = match self.rules.parts(&self.args.rules, files, |program| Ok(adapted(self.args, program))) {
-            // What was saved is nothing that rules are for.
-            Err(_) if files.is_empty() => return Ok(done),
-            parts => parts?,
-        };
         start_threads_for(self.args.choice.jobs, files.iter().map(|file| &file.path), true);
         let mut written = Ok(());
-        for part in &parts {
+        for part in parts {
             let files = &mut files[part.files.clone()];
             if !part.program.expectations().is_empty() {
                 let stamps: Vec<Option<Stamp>> = files.iter().map(|file| file.stamp).collect();
@@ -199,17 +207,7 @@ impl<'a> Batches<'a> {
                 }
             }
             let meter = Meter::default();
-            let run = Run {
-                program: &part.program,
-                aim,
-                follow: Follow::default(),
-                first_lines: None,
-                stop,
-                meter: &meter,
-                charsets: Charsets::default(),
-                replacing: Replacing::default(),
-                keeper,
-            };
+            let run = Run { keeper, ..Run::new(&part.program, aim, stop, &meter) };
             run.wash_all(files, |report: FileReport| {
                 let said = match report.state {
                     State::Changed(washed, _) => {
@@ -265,7 +263,7 @@ impl<'a> Batches<'a> {
         let done = carry_out(
             &plans,
             Some(&mut history),
-            &about(self.names(), &self.rules.parts),
+            &about(self.names(), &self.rules.texts(&[])),
             stop,
             |folder: &Path, old, new| {
                 renamed.push(format!("{} → {}", shown_path(&folder.join(path_of(old))), drawn(new)));

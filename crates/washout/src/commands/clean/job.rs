@@ -139,15 +139,12 @@ impl Job<'_> {
             recorders: &recorders,
         };
         let run = |program| Run {
-            program,
-            aim: &self.aim,
             follow,
             first_lines: self.first_lines,
-            stop,
-            meter: progress.meter(),
             charsets: self.charsets,
             replacing: self.replacing,
             keeper,
+            ..Run::new(program, &self.aim, stop, progress.meter())
         };
         let mut take = |report: FileReport| {
             summary.add(&report);
