@@ -59,8 +59,9 @@ fn names_behind_a_folder_that_became_a_link_stay() {
     let list = format!("folder,old,new\n{},log.txt,fog.txt\n", desk.path().join("named/watch").display());
     let map = NameMap::read(list.as_bytes(), &[desk.path().join("named")], Planner::default()).expect("a good map");
     let source = RequestSource::Map(&map);
-    let plan =
-        |chosen: &Chosen| Plans::make(chosen, source, NameOrder::default(), Planner::default(), &Meter::default());
+    let plan = |chosen: &Chosen| {
+        Plans::make(chosen.entries(), source, NameOrder::default(), Planner::default(), &Meter::default())
+    };
     let chosen = choose_all(desk.path(), Take::Names);
     let planned = plan(&chosen);
     assert_eq!(planned.renames(), 1);

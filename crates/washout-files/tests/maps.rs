@@ -55,7 +55,7 @@ proptest! {
         let washer = NameWasher::new(&program, &set.names);
         let chosen = taken(&folder);
         let planner = Planner::default;
-        let plans = Plans::make(&chosen, RequestSource::Rules(&washer), NameOrder::Name, planner(), &Meter::default());
+        let plans = Plans::make(chosen.entries(), RequestSource::Rules(&washer), NameOrder::Name, planner(), &Meter::default());
         let mut table = Vec::new();
         write_map(&plans, &mut table).unwrap();
         let refused = plans.folders.iter().flat_map(washout_files::PlannedFolder::names).any(|name| name.refusal().is_some());
@@ -67,7 +67,7 @@ proptest! {
                 return Ok(());
             }
         };
-        let again = Plans::make(map.chosen(), RequestSource::Map(&map), NameOrder::Name, planner(), &Meter::default());
+        let again = Plans::make(map.chosen().entries(), RequestSource::Map(&map), NameOrder::Name, planner(), &Meter::default());
         prop_assert_eq!(renames(&plans), renames(&again), "{}", table.escape_ascii());
     }
 }

@@ -41,7 +41,13 @@ impl TestDir {
             Planner::default(),
         );
         let map = map.unwrap();
-        Plans::make(map.chosen(), RequestSource::Map(&map), NameOrder::Name, Planner::default(), &Meter::default())
+        Plans::make(
+            map.chosen().entries(),
+            RequestSource::Map(&map),
+            NameOrder::Name,
+            Planner::default(),
+            &Meter::default(),
+        )
     }
 
     /// What each name holds.
@@ -250,7 +256,12 @@ fn a_folder_named_in_several_ways_is_planned_once() {
     let chosen = choose(&Choice { paths, take: Take::Names, ..Choice::default() }).unwrap();
     let set = RuleSet::read("set", "[[rule]]\nremove = { chars = '_' }").unwrap();
     let washer = NameWasher::new(&Program::compile([&set]), &set.names);
-    let plans =
-        Plans::make(&chosen, RequestSource::Rules(&washer), NameOrder::Name, Planner::default(), &Meter::default());
+    let plans = Plans::make(
+        chosen.entries(),
+        RequestSource::Rules(&washer),
+        NameOrder::Name,
+        Planner::default(),
+        &Meter::default(),
+    );
     assert_eq!((plans.folders.len(), plans.renames(), &plans.changes[..]), (1, 2, &[2][..]));
 }

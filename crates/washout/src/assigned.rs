@@ -9,6 +9,7 @@ use washout_files::ChosenFile;
 use crate::args::{ChoiceArgs, ProjectArgs, RuleArgs};
 use crate::exit::Trouble;
 use crate::project::{Part, Project, no_rules, nothing_for};
+use crate::read_files::files_of;
 use crate::rule_text::RulePart;
 use crate::rules::{limited, parts, program, set_part};
 use crate::show::command_line::quoted;
@@ -53,6 +54,12 @@ impl AssignedRules {
             Source::Given { sets, .. } => sets,
             Source::Project(project) => &project.sets,
         }
+    }
+
+    /// The files that they come from.
+    pub(crate) fn files(&self) -> Vec<PathBuf> {
+        let project = self.project().map(|project| project.file.clone());
+        project.into_iter().chain(files_of(self.sets())).collect()
     }
 
     /// The rules of these parts as the history keeps them. Of a project they are kept if all files had the same ones: others mean

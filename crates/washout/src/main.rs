@@ -17,6 +17,7 @@ mod out;
 mod outputs;
 mod past;
 mod project;
+mod read_files;
 mod record;
 mod report;
 mod rule_text;

@@ -50,7 +50,8 @@ before  3 lines, 36 characters                    │after  3 lines, 31 characte
 fn a_rule_acts_while_it_is_typed_and_goes_into_the_file_or_nowhere() {
     let desk = desk();
     let before = desk.read("log.wash.toml");
-    let mut terminal = TestTerminal::start(&desk, (120, 30), &["live", "-r", "log.wash.toml", "log.txt"]);
+    let args = ["live", "-r", "log.wash.toml", "--save-rules", "kept.wash.toml", "log.txt"];
+    let mut terminal = TestTerminal::start(&desk, (120, 30), &args);
     terminal.see("no marks");
     terminal.press("aremove.words = hor");
     terminal.see("remove words “hor”");
@@ -67,9 +68,11 @@ fn a_rule_acts_while_it_is_typed_and_goes_into_the_file_or_nowhere() {
     assert_eq!(desk.read("log.wash.toml"), before, "Esc drops it");
     terminal.press("aremove.pattern = \\d+\r");
     terminal.see("added to log.wash.toml");
-    assert_eq!(desk.read("log.wash.toml"), before + "\n[[rule]]\nremove.pattern = '\\d+'\n");
+    assert_eq!(desk.read("log.wash.toml"), format!("{before}\n[[rule]]\nremove.pattern = '\\d+'\n"));
+    terminal.see("remove pattern");
     terminal.press("q");
     assert_eq!(terminal.end(), 0);
+    assert_eq!(desk.read("kept.wash.toml"), before, "saved once, however often rules are read");
     // It is remembered in other sessions. Without a set it is for this view, until it is saved.
     let mut terminal = TestTerminal::start(&desk, (120, 30), &["live", "log.txt"]);
     terminal.see("no rule yet");

@@ -129,6 +129,25 @@ fn each_way_of_saving_is_seen_once_and_nothing_is_lost() {
 }
 
 #[test]
+fn rules_that_are_saved_are_for_what_is_saved_after_them_and_a_mistake_in_them_is_waited_out() {
+    let desk = desk();
+    let watch = Watch::start(&desk, &["-r", "twice.wash.toml", "log", "--write", "--save-rules", "kept.wash.toml"]);
+    desk.write("log/a.txt", b"fog\n");
+    watch.until("cleaned by the first rules", || desk.read("log/a.txt") == "fog!\n");
+    desk.write("twice.wash.toml", b"[[rule]]\nreplac = { text = 'fog', with = 'mist' }\n");
+    desk.write("log/b.txt", b"fog\n");
+    watch.says("did you mean `replace`?");
+    watch.says("files wait until it is mended");
+    Watch::settle();
+    assert_eq!(desk.read("log/b.txt"), "fog\n", "old rules are not for it");
+    desk.write("twice.wash.toml", b"[[rule]]\nreplace = { text = 'fog', with = 'mist' }\n");
+    watch.until("cleaned by the new rules", || desk.read("log/b.txt") == "mist\n");
+    assert_eq!(desk.read("log/a.txt"), "fog!\n", "what was cleaned before stays");
+    let said = watch.end();
+    assert_eq!((said.matches("did you mean").count(), said.matches("read again").count()), (1, 1), "{said}");
+}
+
+#[test]
 fn what_undo_restores_stays_until_it_changes_again() {
     let desk = desk();
     let watch = Watch::start(&desk, &["-r", "twice.wash.toml", "log", "--write", "--now"]);

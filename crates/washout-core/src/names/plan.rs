@@ -4,9 +4,13 @@
 //! a group with more than one member has to be settled. Whoever is refused goes back to its own name, which may unsettle
 //! the group there. Each entry goes back once at most, so this ends, after work in proportion to the names.
 
+use std::borrow::Cow;
 use std::collections::VecDeque;
+use std::hash::BuildHasher as _;
 
+use foldhash::fast::RandomState;
 use foldhash::{HashMap, HashMapExt};
+use hashbrown::HashTable;
 
 use super::Refusal;
 use super::order::steps;
@@ -23,7 +27,7 @@ pub enum NameRequest {
     /// This is to be its name.
     Become(Vec<u8>),
     /// It cannot have the name it would, if there is one.
-    Refused(Option<Vec<u8>>, Refusal),
+    Refused(Option<Vec<u8>>, Box<Refusal>),
 }
 
 /// What happens to one entry of a folder.
@@ -34,7 +38,7 @@ pub enum NameOutcome {
     /// It gets this name.
     Becomes(Vec<u8>),
     /// It keeps its name though another was wanted (this one, if there was any), for this reason.
-    Refused(Option<Vec<u8>>, Refusal),
+    Refused(Option<Vec<u8>>, Box<Refusal>),
 }
 
 /// What happens where several entries would have one name.
@@ -111,23 +115,17 @@ impl Planner {
     pub fn plan<N: AsRef<[u8]>>(self, entries: &[(N, bool, NameRequest)]) -> FolderPlan {
         let mut settling = Settling::new(self, entries);
         settling.settle_all();
-        let outcomes = settling.outcomes;
-        let moves: Vec<(usize, &[u8], &[u8])> = outcomes
-            .iter()
-            .enumerate()
-            .filter_map(|(index, outcome)| match outcome {
-                NameOutcome::Becomes(new) => Some((index, entries[index].0.as_ref(), new.as_slice())),
-                NameOutcome::Stays | NameOutcome::Refused(..) => None,
-            })
-            .collect();
-        let steps = steps(&moves, self.folds);
+        // What was needed to settle the names is given back before more is.
+        let names = settling.names;
+        let moves: Vec<usize> = (0..entries.len()).filter(|entry| names.moves(*entry)).collect();
+        let steps = steps(&moves, &names);
         let temporary = if steps.iter().all(|step| matches!(step, RenameStep::Direct(_))) {
             String::new()
         } else {
-            let names = entries.iter().map(|(name, ..)| name.as_ref());
-            free_prefix(&names.chain(moves.iter().map(|(_, _, new)| *new)))
+            let all = entries.iter().map(|(name, ..)| name.as_ref());
+            free_prefix(&all.chain(moves.iter().map(|entry| names.of(*entry))))
         };
-        FolderPlan { outcomes, steps, temporary }
+        FolderPlan { outcomes: names.outcomes, steps, temporary }
     }
 
     fn refusal(self, old: &[u8], new: &[u8]) -> Option<Refusal> {
@@ -147,14 +145,88 @@ fn free_prefix<'n>(names: &(impl Iterator<Item = &'n [u8]> + Clone)) -> String {
 
 /// A folder whose names are being settled.
 struct Settling<'e, N> {
-    planner: Planner,
-    entries: &'e [(N, bool, NameRequest)],
-    outcomes: Vec<NameOutcome>,
-    /// The entries that have each final name, by its key.
-    groups: HashMap<Vec<u8>, Vec<usize>>,
+    names: FinalNames<'e, N>,
+    /// The entries that have each final name, by the hash of its key: the key is that of any of them, so a million of names are
+    /// not in memory once more.
+    groups: HashTable<Group>,
+    hashes: RandomState,
     unsettled: VecDeque<Vec<u8>>,
     /// The number to try next for a name.
     next_number: HashMap<Vec<u8>, usize>,
+}
+
+/// The final name of each entry, as it looks now.
+pub(super) struct FinalNames<'e, N> {
+    planner: Planner,
+    entries: &'e [(N, bool, NameRequest)],
+    outcomes: Vec<NameOutcome>,
+}
+
+/// The entries of one group. Nearly all groups have one.
+enum Group {
+    One(usize),
+    Many(Vec<usize>),
+}
+
+impl Group {
+    fn of(entries: Vec<usize>) -> Option<Self> {
+        match entries[..] {
+            [] => None,
+            [one] => Some(Self::One(one)),
+            _ => Some(Self::Many(entries)),
+        }
+    }
+
+    fn any(&self) -> usize {
+        match self {
+            Self::One(entry) => *entry,
+            Self::Many(entries) => entries[0],
+        }
+    }
+
+    fn push(&mut self, entry: usize) {
+        match self {
+            Self::One(one) => *self = Self::Many(vec![*one, entry]),
+            Self::Many(entries) => entries.push(entry),
+        }
+    }
+
+    fn into_entries(self) -> Vec<usize> {
+        match self {
+            Self::One(entry) => vec![entry],
+            Self::Many(entries) => entries,
+        }
+    }
+}
+
+impl<'e, N: AsRef<[u8]>> FinalNames<'e, N> {
+    pub(super) fn old(&self, entry: usize) -> &'e [u8] {
+        self.entries[entry].0.as_ref()
+    }
+
+    pub(super) fn folds(&self) -> bool {
+        self.planner.folds
+    }
+
+    fn moves(&self, entry: usize) -> bool {
+        matches!(self.outcomes[entry], NameOutcome::Becomes(_))
+    }
+
+    pub(super) fn of(&self, entry: usize) -> &[u8] {
+        match &self.outcomes[entry] {
+            NameOutcome::Becomes(new) => new,
+            NameOutcome::Stays | NameOutcome::Refused(..) => self.old(entry),
+        }
+    }
+
+    /// The key under which names are one.
+    fn key<'n>(&self, name: &'n [u8]) -> Cow<'n, [u8]> {
+        if self.planner.restores && !self.planner.folds { Cow::Borrowed(name) } else { key(name) }
+    }
+
+    fn key_of(&self, group: &Group) -> Cow<'_, [u8]> {
+        self.key(self.of(group.any()))
+    }
 }
 
 impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
@@ -163,17 +235,20 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
             let old = old.as_ref();
             match request {
                 NameRequest::Become(new) if new != old => match planner.refusal(old, new) {
-                    Some(why) => NameOutcome::Refused(Some(new.clone()), why),
+                    Some(why) => NameOutcome::Refused(Some(new.clone()), Box::new(why)),
                     None => NameOutcome::Becomes(new.clone()),
                 },
                 NameRequest::Stay | NameRequest::Become(_) => NameOutcome::Stays,
                 NameRequest::Refused(wanted, why) => NameOutcome::Refused(wanted.clone(), why.clone()),
             }
         });
-        let outcomes = outcomes.collect();
-        let groups = HashMap::with_capacity(entries.len());
-        let mut settling =
-            Self { planner, entries, outcomes, groups, unsettled: VecDeque::new(), next_number: HashMap::new() };
+        let mut settling = Self {
+            names: FinalNames { planner, entries, outcomes: outcomes.collect() },
+            groups: HashTable::with_capacity(entries.len()),
+            hashes: RandomState::default(),
+            unsettled: VecDeque::new(),
+            next_number: HashMap::new(),
+        };
         for entry in 0..entries.len() {
             settling.join(entry);
         }
@@ -181,50 +256,58 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
     }
 
     fn old(&self, entry: usize) -> &'e [u8] {
-        self.entries[entry].0.as_ref()
+        self.names.old(entry)
     }
 
-    /// The final name, as it looks now.
     fn name(&self, entry: usize) -> &[u8] {
-        match &self.outcomes[entry] {
-            NameOutcome::Becomes(new) => new,
-            NameOutcome::Stays | NameOutcome::Refused(..) => self.old(entry),
-        }
+        self.names.of(entry)
     }
 
     fn moves(&self, entry: usize) -> bool {
-        matches!(self.outcomes[entry], NameOutcome::Becomes(_))
-    }
-
-    /// The key under which names are one.
-    fn key(&self, name: &[u8]) -> Vec<u8> {
-        if self.planner.restores && !self.planner.folds { name.to_vec() } else { key(name).into_owned() }
+        self.names.moves(entry)
     }
 
     /// Puts an entry into the group of its final name.
     fn join(&mut self, entry: usize) {
-        let key = self.key(self.name(entry));
-        let group = self.groups.entry(key.clone()).or_default();
-        group.push(entry);
-        if group.len() > 1 && self.unsettled.back() != Some(&key) {
-            self.unsettled.push_back(key);
+        let Self { names, groups, hashes, unsettled, .. } = self;
+        let key = names.key(names.of(entry));
+        let hash = hashes.hash_one(&*key);
+        if let Some(group) = groups.find_mut(hash, |group| names.key_of(group) == key) {
+            group.push(entry);
+            if unsettled.back().is_none_or(|last| **last != *key) {
+                unsettled.push_back(key.into_owned());
+            }
+        } else {
+            groups.insert_unique(hash, Group::One(entry), |group| hashes.hash_one(&*names.key_of(group)));
         }
+    }
+
+    /// Takes the group of a key away.
+    fn take(&mut self, key: &[u8]) -> Option<Group> {
+        let Self { names, groups, hashes, .. } = self;
+        let found = groups.find_entry(hashes.hash_one(key), |group| *names.key_of(group) == *key);
+        found.ok().map(|found| found.remove().0)
     }
 
     fn settle_all(&mut self) {
         while let Some(key) = self.unsettled.pop_front() {
-            let Some(mut group) = self.groups.remove(&key) else { continue };
+            let Some(group) = self.take(&key) else { continue };
+            let mut group = group.into_entries();
             group.sort_unstable();
             let mut losers = self.losers(&group);
-            if self.planner.on_clash == OnClash::Number && !losers.iter().any(|loser| loser.to_one_that_stays) {
+            if self.names.planner.on_clash == OnClash::Number && !losers.iter().any(|loser| loser.to_one_that_stays) {
                 // No one has the name, so the first may.
                 losers.drain(..losers.len().min(1));
             }
             let mut leaving = losers.iter().map(|loser| loser.entry).peekable();
             group.retain(|entry| leaving.next_if_eq(entry).is_none());
-            self.groups.insert(key.clone(), group);
+            if let Some(group) = Group::of(group) {
+                let Self { names, groups, hashes, .. } = self;
+                let hash = |key: &[u8]| hashes.hash_one(key);
+                groups.insert_unique(hash(&key), group, |group| hash(&names.key_of(group)));
+            }
             for Blocked { entry, why, .. } in losers {
-                match self.planner.on_clash {
+                match self.names.planner.on_clash {
                     OnClash::Refuse => self.refuse(entry, why),
                     OnClash::Number => self.number(entry, &key),
                 }
@@ -235,19 +318,19 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
     /// Those of a group that cannot have their new name beside the others, in order.
     fn losers(&self, group: &[usize]) -> Vec<Blocked> {
         let mut same_name: HashMap<&[u8], Namesakes> = HashMap::new();
-        let mut same_old: HashMap<Vec<u8>, (usize, usize)> = HashMap::new();
+        let mut same_old: HashMap<Cow<'_, [u8]>, (usize, usize)> = HashMap::new();
         let mut staying = 0;
         for entry in group {
             let stays = !self.moves(*entry);
             same_name.entry(self.name(*entry)).or_default().add(*entry, stays);
-            let same = same_old.entry(self.key(self.old(*entry))).or_default();
+            let same = same_old.entry(self.names.key(self.old(*entry))).or_default();
             *same = (same.0 + 1, same.1 + usize::from(stays));
             staying += usize::from(stays);
         }
         let judged = group.iter().copied().filter(|entry| self.moves(*entry)).filter_map(|entry| {
             let namesakes = &same_name[self.name(entry)];
             // Names that were alike before are told apart by this system.
-            let (from_one, stay_of_these) = same_old[&self.key(self.old(entry))];
+            let (from_one, stay_of_these) = same_old[&self.names.key(self.old(entry))];
             if namesakes.count == 1 && group.len() == from_one {
                 return None;
             }
@@ -268,11 +351,11 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
 
     /// Gives an entry, which is in no group, its own name back.
     fn refuse(&mut self, entry: usize, why: Refusal) {
-        let wanted = match std::mem::replace(&mut self.outcomes[entry], NameOutcome::Stays) {
+        let wanted = match std::mem::replace(&mut self.names.outcomes[entry], NameOutcome::Stays) {
             NameOutcome::Becomes(new) => Some(new),
             NameOutcome::Stays | NameOutcome::Refused(..) => None,
         };
-        self.outcomes[entry] = NameOutcome::Refused(wanted, why);
+        self.names.outcomes[entry] = NameOutcome::Refused(wanted, Box::new(why));
         self.join(entry);
     }
 
@@ -281,15 +364,17 @@ impl<'e, N: AsRef<[u8]>> Settling<'e, N> {
         let wanted = self.name(entry).to_vec();
         let mut number = self.next_number.get(clash).copied().unwrap_or(2);
         loop {
-            let new = numbered(&wanted, self.entries[entry].1, number);
-            if let Some(why) = self.planner.refusal(self.old(entry), &new) {
+            let new = numbered(&wanted, self.names.entries[entry].1, number);
+            if let Some(why) = self.names.planner.refusal(self.old(entry), &new) {
                 return self.refuse(entry, why);
             }
             number += 1;
-            if self.groups.get(&self.key(&new)).is_some_and(|group| !group.is_empty()) {
+            let key = self.names.key(&new);
+            if self.groups.find(self.hashes.hash_one(&*key), |group| self.names.key_of(group) == key).is_some() {
                 continue;
             }
-            self.outcomes[entry] = if new == self.old(entry) { NameOutcome::Stays } else { NameOutcome::Becomes(new) };
+            self.names.outcomes[entry] =
+                if new == self.old(entry) { NameOutcome::Stays } else { NameOutcome::Becomes(new) };
             self.join(entry);
             break;
         }

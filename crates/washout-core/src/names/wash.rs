@@ -81,7 +81,7 @@ impl NameWasher {
         let (washed, changes) = self.run(&name[seen.clone()]);
         let changes = if changes.iter().any(|count| *count > 0) { changes } else { Vec::new() };
         let request = match washed {
-            Err(error) => NameRequest::Refused(None, Refusal::Rule(error.to_string())),
+            Err(error) => NameRequest::Refused(None, Box::new(Refusal::Rule(error.to_string()))),
             Ok(washed) if washed == name[seen.clone()] => NameRequest::Stay,
             Ok(washed) => self.request(name, seen, &washed),
         };
@@ -139,8 +139,8 @@ impl NameWasher {
         let new = [before, washed, behind].concat();
         let hides = new.first() == Some(&b'.') && name.first() != Some(&b'.');
         match self.part {
-            NamePart::Stem if washed.is_empty() => NameRequest::Refused(None, Refusal::NothingLeft),
-            NamePart::Stem if hides => NameRequest::Refused(Some(new), Refusal::Hidden),
+            NamePart::Stem if washed.is_empty() => NameRequest::Refused(None, Box::new(Refusal::NothingLeft)),
+            NamePart::Stem if hides => NameRequest::Refused(Some(new), Box::new(Refusal::Hidden)),
             NamePart::Extension if seen.is_empty() => NameRequest::Become([before, b".", washed].concat()),
             NamePart::Stem | NamePart::Extension | NamePart::Whole => NameRequest::Become(new),
         }

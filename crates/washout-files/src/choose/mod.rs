@@ -81,6 +81,11 @@ pub struct ChosenFile {
 }
 
 impl Chosen {
+    /// Its files and folders.
+    pub fn entries(&self) -> impl Iterator<Item = &ChosenFile> {
+        self.files.iter().chain(&self.folders)
+    }
+
     /// An input that a copy of another input would replace, below this folder of copies: the copied file, and the file
     /// that would be lost.
     pub fn copy_over_input(&self, folder: &Path) -> Option<(&Path, &Path)> {

@@ -60,26 +60,26 @@ impl RenameOutcome {
 }
 
 /// Writes down what a run is going to rename, in order.
-pub(crate) fn record<'r>(
+pub(crate) fn record(
     change: &Transaction<'_>,
     run: i64,
-    records: impl Iterator<Item = &'r RenameRecord>,
+    records: impl Iterator<Item = RenameRecord>,
 ) -> rusqlite::Result<()> {
     let mut add_folder = change.prepare("INSERT INTO folders (run, path) VALUES (?1, ?2)")?;
     let mut add = change.prepare(
         "INSERT INTO renames (run, seq, folder, old, new, via, is_folder, device, inode, born)
          VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10)",
     )?;
-    let mut last: Option<(&Arc<Path>, i64)> = None;
+    let mut last: Option<(Arc<Path>, i64)> = None;
     for (seq, record) in records.enumerate() {
-        let folder = match last {
-            Some((path, id)) if *path == record.folder => id,
+        let folder = match &last {
+            Some((path, id)) if *path == record.folder => *id,
             _ => {
                 add_folder.execute(params![run, record.folder.as_os_str().as_bytes()])?;
                 change.last_insert_rowid()
             }
         };
-        last = Some((&record.folder, folder));
+        last = Some((Arc::clone(&record.folder), folder));
         add.execute(params![
             run,
             i64::try_from(seq).unwrap_or(i64::MAX),

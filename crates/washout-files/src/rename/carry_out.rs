@@ -65,7 +65,7 @@ pub(crate) fn in_order(
         folders.iter().filter(|f| !f.plan.steps.is_empty()).map(|f| FolderWork::of(f)).collect();
     let run = match history.as_deref_mut() {
         Some(history) => Some(history.begin(RunKind::Names, about, |change, run| {
-            record(change, run, works.iter().flat_map(|work| work.moves.iter().map(|one| &one.record)))
+            record(change, run, works.iter().flat_map(FolderWork::records))
         })?),
         None => None,
     };
@@ -85,7 +85,7 @@ pub(crate) fn in_order(
                 (RenameOutcome::Done, _) => carried.renamed += 1,
                 (_, Some(error)) => {
                     let name = &work.folder.entries[entry].0;
-                    carried.failed.push((join_shown(&work.folder.shown, name), error));
+                    carried.failed.push((join_shown(&work.folder.shown, name), *error));
                 }
                 (_, None) => carried.not_begun += 1,
             }
@@ -98,42 +98,74 @@ pub(crate) fn in_order(
 struct FolderWork<'p> {
     folder: &'p PlannedFolder,
     moves: Vec<Move>,
-    /// Where the move of each entry is in `moves`.
-    of_entry: std::collections::HashMap<usize, usize>,
+    /// Where the move of each entry is in `moves`, for entries that have one.
+    of_entry: Vec<usize>,
 }
 
+/// One entry on its way. A million of them may be: what is known of it otherwise is looked up.
 struct Move {
     entry: usize,
-    record: RenameRecord,
+    /// The number of the temporary name that it has on the way.
+    temporary: Option<usize>,
     outcome: RenameOutcome,
-    error: Option<RenameError>,
+    error: Option<Box<RenameError>>,
+}
+
+/// The names of an entry, and what distinguishes it.
+struct MoveNames<'p> {
+    old: &'p [u8],
+    new: &'p [u8],
+    via: Option<String>,
+    identity: Identity,
 }
 
 impl<'p> FolderWork<'p> {
     fn of(folder: &'p PlannedFolder) -> Self {
-        let mut work = Self { folder, moves: Vec::new(), of_entry: std::collections::HashMap::new() };
-        let (plan, path) = (&folder.plan, Arc::from(folder.path.as_path()));
-        for step in &plan.steps {
+        let no_move = usize::MAX;
+        let mut work = Self {
+            folder,
+            moves: Vec::with_capacity(folder.plan.steps.len()),
+            of_entry: vec![no_move; folder.entries.len()],
+        };
+        for step in &folder.plan.steps {
             let entry = step.entry();
-            let (old, is_folder, _) = &folder.entries[entry];
-            let NameOutcome::Becomes(new) = &plan.outcomes[entry] else { continue };
-            let via = if let RenameStep::Target(_, temporary) = step { Some(plan.temporary(*temporary)) } else { None };
-            if work.of_entry.contains_key(&entry) {
+            if work.of_entry[entry] != no_move {
                 continue;
             }
-            work.of_entry.insert(entry, work.moves.len());
-            let record = RenameRecord {
-                folder: Arc::clone(&path),
-                old: old.clone(),
-                new: new.clone(),
-                via: via.map(String::into_bytes),
-                is_folder: *is_folder,
-                identity: folder.identity(entry),
-                outcome: None,
-            };
-            work.moves.push(Move { entry, record, outcome: RenameOutcome::NotDone, error: None });
+            work.of_entry[entry] = work.moves.len();
+            let temporary = if let RenameStep::Target(_, temporary) = step { Some(*temporary) } else { None };
+            work.moves.push(Move { entry, temporary, outcome: RenameOutcome::NotDone, error: None });
         }
         work
+    }
+
+    fn names(&self, one: &Move) -> MoveNames<'p> {
+        let folder = self.folder;
+        let old = folder.entries[one.entry].0.as_slice();
+        let new = match &folder.plan.outcomes[one.entry] {
+            NameOutcome::Becomes(new) => new,
+            // A step is for an entry that gets another name.
+            NameOutcome::Stays | NameOutcome::Refused(..) => old,
+        };
+        let via = one.temporary.map(|temporary| folder.plan.temporary(temporary));
+        MoveNames { old, new, via, identity: folder.identity(one.entry) }
+    }
+
+    /// What the history says of each move before it is made.
+    fn records(&self) -> impl Iterator<Item = RenameRecord> {
+        let path: Arc<Path> = Arc::from(self.folder.path.as_path());
+        self.moves.iter().map(move |one| {
+            let MoveNames { old, new, via, identity } = self.names(one);
+            RenameRecord {
+                folder: Arc::clone(&path),
+                old: old.to_vec(),
+                new: new.to_vec(),
+                via: via.map(String::into_bytes),
+                is_folder: self.folder.entries[one.entry].1,
+                identity,
+                outcome: None,
+            }
+        })
     }
 
     fn open(&self) -> io::Result<Folder> {
@@ -152,7 +184,7 @@ impl<'p> FolderWork<'p> {
             Ok(folder) => folder,
             Err(error) => {
                 for one in &mut self.moves {
-                    one.error = Some(RenameError::Folder(io::Error::new(error.kind(), reason(&error))));
+                    one.error = Some(Box::new(RenameError::Folder(io::Error::new(error.kind(), reason(&error)))));
                 }
                 return;
             }
@@ -164,15 +196,17 @@ impl<'p> FolderWork<'p> {
             if stop.is_requested() && away == 0 {
                 break;
             }
-            let Some(one) = self.of_entry.get(&step.entry()).map(|index| &mut self.moves[*index]) else { continue };
-            one.step(*step, &folder);
+            let index = self.of_entry[step.entry()];
+            let names = self.names(&self.moves[index]);
+            let one = &mut self.moves[index];
+            one.step(*step, &names, &folder);
             match step {
                 RenameStep::Target(..) => away += usize::from(one.error.is_none()),
                 RenameStep::Source(..) => away = away.saturating_sub(1),
                 RenameStep::Direct(_) => {}
             }
             if one.outcome == RenameOutcome::Done {
-                done(&self.folder.shown, &one.record.old, &one.record.new);
+                done(&self.folder.shown, names.old, names.new);
             }
         }
         // Names are durable once their folder is. Where a system cannot do that there is nothing more to be done.
@@ -181,28 +215,29 @@ impl<'p> FolderWork<'p> {
 }
 
 impl Move {
-    fn step(&mut self, step: RenameStep, folder: &Folder) {
+    fn step(&mut self, step: RenameStep, names: &MoveNames<'_>, folder: &Folder) {
         if self.error.is_some() {
             return;
         }
-        let (folder, record) = (folder.as_fd(), &self.record);
-        let via = record.via.as_deref().unwrap_or_default();
+        let folder = folder.as_fd();
+        let MoveNames { old, new, via, identity } = names;
+        let via = via.as_deref().unwrap_or_default();
         let done = match step {
-            RenameStep::Direct(_) => rename(folder, &record.old, &record.new, record.identity),
-            RenameStep::Target(..) => rename(folder, &record.old, via, record.identity),
-            RenameStep::Source(..) => rename(folder, via, &record.new, record.identity),
+            RenameStep::Direct(_) => rename(folder, old, new, *identity),
+            RenameStep::Target(..) => rename(folder, old, via.as_bytes(), *identity),
+            RenameStep::Source(..) => rename(folder, via.as_bytes(), new, *identity),
         };
         match (step, done) {
             (RenameStep::Target(..), Ok(())) => {}
             (RenameStep::Direct(_) | RenameStep::Source(..), Ok(())) => self.outcome = RenameOutcome::Done,
-            (RenameStep::Direct(_) | RenameStep::Target(..), Err(error)) => self.error = Some(error),
+            (RenameStep::Direct(_) | RenameStep::Target(..), Err(error)) => self.error = Some(Box::new(error)),
             (RenameStep::Source(..), Err(error)) => {
                 // Its old name was left only a moment ago.
-                if rename(folder, via, &record.old, record.identity).is_ok() {
-                    self.error = Some(error);
+                if rename(folder, via.as_bytes(), old, *identity).is_ok() {
+                    self.error = Some(Box::new(error));
                 } else {
                     self.outcome = RenameOutcome::Stuck;
-                    self.error = Some(RenameError::Stuck(String::from_utf8_lossy(via).into_owned()));
+                    self.error = Some(Box::new(RenameError::Stuck(via.to_owned())));
                 }
             }
         }

@@ -197,8 +197,13 @@ impl MapReading {
     /// A plan with anything refused in it is not a plan someone has approved of.
     fn finish(mut self, planner: Planner) -> Result<NameMap, MapError> {
         let source = super::RequestSource::Map(&self.map);
-        let plans =
-            Plans::make(&self.map.chosen, source, super::NameOrder::Name, planner, &crate::meter::Meter::default());
+        let plans = Plans::make(
+            self.map.chosen.entries(),
+            source,
+            super::NameOrder::Name,
+            planner,
+            &crate::meter::Meter::default(),
+        );
         for folder in &plans.folders {
             for name in folder.names() {
                 if let Some(why) = name.refusal() {

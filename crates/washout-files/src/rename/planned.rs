@@ -1,5 +1,6 @@
 //! From a list of paths to a plan for every folder.
 
+use std::borrow::Borrow;
 use std::collections::HashMap;
 use std::ffi::OsStr;
 use std::io;
@@ -14,7 +15,7 @@ use washout_core::names::{
 use washout_core::{Expectation, Program};
 
 use super::NameMap;
-use crate::choose::Chosen;
+use crate::choose::ChosenFile;
 use crate::error::FileError;
 use crate::folder::{Folder, folder_of};
 use crate::identity::Identity;
@@ -176,14 +177,20 @@ struct Group {
 }
 
 impl Plans {
-    /// Looks at the folders of all chosen entries and plans each of them whole. Nothing is changed. Each name that has
+    /// Looks at the folders of all these entries and plans each of them whole. Nothing is changed. Each name that has
     /// been through the rules is counted as a file of `meter`.
-    pub fn make(chosen: &Chosen, source: RequestSource<'_>, order: NameOrder, planner: Planner, meter: &Meter) -> Self {
+    pub fn make<E: Borrow<ChosenFile>>(
+        entries: impl IntoIterator<Item = E>,
+        source: RequestSource<'_>,
+        order: NameOrder,
+        planner: Planner,
+        meter: &Meter,
+    ) -> Self {
         let mut plans = Self { failed: Vec::new(), ..Self::default() };
         if let RequestSource::Rules(washer) = source {
             (plans.changes, plans.touched) = (vec![0; washer.rules()], vec![0; washer.rules()]);
         }
-        for group in plans.groups(chosen) {
+        for group in plans.groups(entries) {
             match Folder::open_without_links(&group.path).and_then(|folder| Listing::of(&folder)) {
                 Ok(listing) => plans.folder(group, listing, source, (order, planner), meter),
                 Err(error) => plans.failed.push((group.shown, FileError::Read(error))),
@@ -194,15 +201,17 @@ impl Plans {
     }
 
     /// Entries by their folders, however these were named.
-    fn groups(&mut self, chosen: &Chosen) -> Vec<Group> {
+    fn groups<E: Borrow<ChosenFile>>(&mut self, entries: impl IntoIterator<Item = E>) -> Vec<Group> {
         let mut groups: Vec<Group> = Vec::new();
-        let mut by_named: HashMap<&Path, Option<usize>> = HashMap::new();
+        let mut by_named: HashMap<PathBuf, Option<usize>> = HashMap::new();
         let mut by_path: HashMap<PathBuf, usize> = HashMap::new();
-        for entry in chosen.files.iter().chain(&chosen.folders) {
+        for entry in entries {
+            let entry = entry.borrow();
             let Some(name) = entry.path.file_name() else { continue };
             let named = folder_of(&entry.path);
             let open = || entry.location().folder().and_then(|folder| folder.whole_path());
-            let group = *by_named.entry(named).or_insert_with(|| match open() {
+            let known = by_named.get(named).copied();
+            let group = known.unwrap_or_else(|| match open() {
                 Ok(path) => Some(*by_path.entry(path.clone()).or_insert_with(|| {
                     groups.push(Group { shown: named.to_owned(), path, names: Vec::new() });
                     groups.len() - 1
@@ -212,6 +221,9 @@ impl Plans {
                     None
                 }
             });
+            if known.is_none() {
+                by_named.insert(named.to_owned(), group);
+            }
             if let Some(group) = group {
                 groups[group].names.push(name.as_bytes().to_vec());
             }
@@ -239,6 +251,8 @@ impl Plans {
                 self.failed.push((group.shown.join(OsStr::from_bytes(&name)), gone));
             }
         }
+        // The place for those that were found is given back before more is needed.
+        let others: Vec<(Vec<u8>, bool)> = listing.entries.into_iter().collect();
         sort(&mut asked, &group.path, order);
         let named = requests(&asked, &group.path, source, meter);
         let mut rules = RuleCounts::default();
@@ -249,7 +263,7 @@ impl Plans {
         }
         let count = asked.len();
         let wanted = asked.into_iter().zip(named).map(|((name, is_folder), named)| (name, is_folder, named.request));
-        let others = listing.entries.into_iter().map(|(name, is_folder)| (name, is_folder, NameRequest::Stay));
+        let others = others.into_iter().map(|(name, is_folder)| (name, is_folder, NameRequest::Stay));
         let entries: Vec<(Vec<u8>, bool, NameRequest)> = wanted.chain(others).collect();
         let folds = listing.folds;
         let plan = Planner { folds, ..planner }.plan(&entries);
@@ -394,7 +408,7 @@ impl PlannedName<'_> {
     /// Why it is left alone though another name was wanted.
     pub fn refusal(&self) -> Option<&Refusal> {
         match self.outcome {
-            NameOutcome::Refused(_, why) => Some(why),
+            NameOutcome::Refused(_, why) => Some(&**why),
             NameOutcome::Stays | NameOutcome::Becomes(_) => None,
         }
     }

@@ -7,6 +7,7 @@ use std::collections::HashMap;
 use std::ffi::OsStr;
 use std::os::unix::ffi::OsStrExt;
 use std::path::{Component, Path, PathBuf};
+use std::sync::Arc;
 
 use rayon::prelude::*;
 use washout_core::names::Refusal;
@@ -63,27 +64,30 @@ pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> 
     if let Some(entry) = history.runs()?.iter().find(|entry| half_back(entry) && entry.undone_by.is_none()) {
         return Err(HistoryError::HalfPutBack { run, by: entry.id });
     }
-    let records = history.renames(run)?;
+    let mut records = history.renames(run)?;
     let moved = moved_folders(&records);
     let mut undo = Undo { run, is_part: false, folders: Vec::new(), refused: Vec::new() };
-    let wanted = |record: &&RenameRecord| {
+    let wanted = |record: &RenameRecord| {
         let paths = [&record.old, &record.new].map(|name| record.folder.join(OsStr::from_bytes(name)));
         only.is_empty() || only.iter().any(|only| paths.iter().any(|path| path.starts_with(only)))
     };
-    let groups: Vec<&[RenameRecord]> = records.chunk_by(|one, next| one.folder == next.folder).collect();
-    for group in groups.into_iter().rev() {
-        let (path, now) = (&group[0].folder, located(&group[0].folder, &moved));
-        let chosen: Vec<&RenameRecord> = group.iter().filter(wanted).collect();
-        undo.is_part |= chosen.len() < group.len();
+    // The last folder first. The records of one are given back before the next.
+    while let Some(path) = records.last().map(|record| Arc::clone(&record.folder)) {
+        let others = records.iter().rposition(|record| record.folder != path).map_or(0, |last| last + 1);
+        let mut chosen = records.split_off(others);
+        let now = located(&path, &moved);
+        let all = chosen.len();
+        chosen.retain(wanted);
+        undo.is_part |= chosen.len() < all;
         let listing = if chosen.is_empty() {
             continue;
         } else {
             Folder::open_without_links(&now).and_then(|folder| Listing::of(&folder))
         };
         match listing {
-            Ok(listing) => undo.folder(path, &now, listing, &chosen, force),
+            Ok(listing) => undo.folder(&path, &now, listing, chosen, force),
             Err(error) => {
-                for record in chosen.into_iter().filter(|record| record.outcome != Some(RenameOutcome::NotDone)) {
+                for record in chosen.iter().filter(|record| record.outcome != Some(RenameOutcome::NotDone)) {
                     undo.refuse(&now, record, UndoRefusal::Folder(reason(&error)));
                 }
             }
@@ -97,17 +101,20 @@ impl Undo {
         self.refused.push((folder.join(OsStr::from_bytes(&record.new)), record.old.clone(), why));
     }
 
-    fn folder(&mut self, path: &Path, now: &Path, listing: Listing, records: &[&RenameRecord], force: bool) {
+    fn folder(&mut self, path: &Path, now: &Path, listing: Listing, records: Vec<RenameRecord>, force: bool) {
         let found: Vec<_> =
             records.par_iter().with_min_len(256).map(|record| whereabouts(now, record, force)).collect();
         let mut wanted = HashMap::new();
-        for (record, found) in records.iter().zip(found) {
+        for (record, found) in records.into_iter().zip(found) {
             match found {
-                Ok(None) => {}
-                Ok(Some(name)) => {
-                    wanted.insert(name.to_vec(), record.old.clone());
+                Ok(Whereabouts::Old) => {}
+                Ok(Whereabouts::New) => {
+                    wanted.insert(record.new, record.old);
                 }
-                Err(why) => self.refuse(now, record, why),
+                Ok(Whereabouts::Via) => {
+                    wanted.insert(record.via.unwrap_or_default(), record.old);
+                }
+                Err(why) => self.refuse(now, &record, why),
             }
         }
         if wanted.is_empty() {
@@ -117,7 +124,7 @@ impl Undo {
         for name in planned.names() {
             if let washout_core::names::NameOutcome::Refused(old, why) = name.outcome {
                 let path = now.join(OsStr::from_bytes(name.name));
-                self.refused.push((path, old.clone().unwrap_or_default(), UndoRefusal::Planned(why.clone())));
+                self.refused.push((path, old.clone().unwrap_or_default(), UndoRefusal::Planned((**why).clone())));
             }
         }
         self.folders.push(planned);
@@ -144,21 +151,27 @@ impl Undo {
     }
 }
 
-/// The name an entry has now, if it is not its old one. `now`: where its folder is.
-fn whereabouts<'r>(now: &Path, record: &'r RenameRecord, force: bool) -> Result<Option<&'r [u8]>, UndoRefusal> {
+/// Which of its names an entry has now.
+enum Whereabouts {
+    Old,
+    New,
+    Via,
+}
+
+/// Which of its names an entry has now. `now`: where its folder is.
+fn whereabouts(now: &Path, record: &RenameRecord, force: bool) -> Result<Whereabouts, UndoRefusal> {
     let identity = |name: &[u8]| Identity::of(&now.join(OsStr::from_bytes(name))).ok();
     let is_it = |name: &[u8]| identity(name) == Some(record.identity);
-    let via = record.via.as_deref();
     match record.outcome {
-        Some(RenameOutcome::NotDone) => Ok(None),
+        Some(RenameOutcome::NotDone) => Ok(Whereabouts::Old),
         // Whoever was interrupted did not get to write down how far it came: the files know.
         // And where a part was restored before, they have their names.
-        None | Some(RenameOutcome::Done) if is_it(&record.old) => Ok(None),
-        _ if is_it(&record.new) => Ok(Some(&record.new)),
-        _ if via.is_some_and(is_it) => Ok(via),
+        None | Some(RenameOutcome::Done) if is_it(&record.old) => Ok(Whereabouts::Old),
+        _ if is_it(&record.new) => Ok(Whereabouts::New),
+        _ if record.via.as_deref().is_some_and(is_it) => Ok(Whereabouts::Via),
         None | Some(RenameOutcome::Stuck) => Err(UndoRefusal::Gone),
         Some(RenameOutcome::Done) => match identity(&record.new) {
-            Some(_) if force => Ok(Some(&record.new)),
+            Some(_) if force => Ok(Whereabouts::New),
             Some(_) => Err(UndoRefusal::Replaced),
             None => Err(UndoRefusal::Gone),
         },

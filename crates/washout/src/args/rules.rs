@@ -9,7 +9,7 @@ use super::values::size;
 use super::{CharsetArgs, ChoiceArgs, TableArgs};
 
 /// Rules: sets and single ones mix, and run in the order given.
-#[derive(Args, Debug)]
+#[derive(Args, Clone, Debug)]
 pub(crate) struct RuleArgs {
     /// Rule set: a file, usually named NAME.wash.toml, or ready:NAME, my:NAME from your configuration folder, or
     /// run:N for the rules of a past run; repeatable, in the order given

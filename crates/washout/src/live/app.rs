@@ -19,6 +19,7 @@ use super::work::{Order, Outcome, Said, Sizes, Worker};
 use crate::args::LiveArgs;
 use crate::exit::{Exit, Trouble};
 use crate::files::chosen;
+use crate::read_files::ReadFiles;
 use crate::rules::name_settings;
 
 /// How long is waited for a key before files are looked at, and while work is under way.
@@ -86,7 +87,7 @@ pub(super) struct App<'a> {
     pub(super) marks: bool,
     /// Rows of text that a pane has, as it was drawn last.
     pub(super) page: usize,
-    pub(super) stamps: Vec<(PathBuf, Option<Stamp>)>,
+    pub(super) rule_files: ReadFiles,
     pub(super) subject_stamp: Option<Stamp>,
     pub(super) last_run: Option<i64>,
     pub(super) place_line: Option<u64>,
@@ -120,7 +121,7 @@ impl<'a> App<'a> {
             let chosen = std::mem::take(&mut chosen);
             NameSample { chosen, settings: name_settings(args.part, &[]) }
         });
-        let source = RuleSource { args: &args.rules, project: &args.project, given, added: Vec::new() };
+        let source = RuleSource { args: args.rules.clone(), project: &args.project, given, added: Vec::new() };
         let mut app = Self {
             source,
             settings: args.table.settings(),
@@ -152,7 +153,7 @@ impl<'a> App<'a> {
             is_stacked: None,
             marks: !draw::has_colour(),
             page: 1,
-            stamps: Vec::new(),
+            rule_files: ReadFiles::default(),
             subject_stamp: None,
             last_run: None,
             place_line: line,
@@ -161,12 +162,11 @@ impl<'a> App<'a> {
         };
         app.names = names;
         // A rule set that is not there is a slip of the command line; one with a mistake is what the view is for.
-        match app.source.read(app.path()) {
-            Ok(read) => app.read = read,
+        match app.try_read_rules() {
+            Ok(()) => {}
             Err(Trouble::Rules(errors)) => app.rule_trouble = Some(draw::without_styles(&Trouble::Rules(errors))),
             Err(error) => return Err(error),
         }
-        app.remember_stamps();
         app.read_subject();
         app.order();
         Ok(app)

@@ -8,26 +8,13 @@ use washout_files::{Chosen, Stamp};
 use super::app::App;
 use super::draw;
 use super::subject::{NameSample, Subject};
+use crate::exit::Trouble;
+use crate::read_files::ReadFiles;
 
 impl App<'_> {
-    pub(super) fn remember_stamps(&mut self) {
-        let mut files = self.read.files.clone();
-        files.extend(self.source.named_files());
-        files.sort();
-        files.dedup();
-        // The files of rules that are wrong now are those that were read last.
-        if self.rule_trouble.is_some() {
-            files.extend(self.stamps.iter().map(|(file, _)| file.clone()));
-            files.sort();
-            files.dedup();
-        }
-        self.stamps = files.into_iter().map(|file| (file.clone(), Stamp::of_path(&file))).collect();
-        self.subject_stamp = self.path().and_then(Stamp::of_path);
-    }
-
     /// Reads again what has been saved. Whether anything was.
     pub(super) fn look_at_files(&mut self) -> bool {
-        let rules = self.stamps.iter().any(|(file, stamp)| Stamp::of_path(file) != *stamp);
+        let rules = !self.rule_files.are_current();
         let subject = self.path().and_then(Stamp::of_path) != self.subject_stamp;
         if !rules && !subject {
             return false;
@@ -35,7 +22,6 @@ impl App<'_> {
         if rules {
             self.read_rules();
         }
-        self.remember_stamps();
         if subject {
             self.read_subject();
         }
@@ -43,17 +29,26 @@ impl App<'_> {
         true
     }
 
+    /// Reads the rules for the file that is shown. Those that were read last stay where there is an error.
+    pub(super) fn try_read_rules(&mut self) -> Result<(), Trouble> {
+        self.rule_files = ReadFiles::now(self.source.named_files().into_iter().chain(self.read.files.iter().cloned()));
+        self.read = self.source.read(self.path())?;
+        self.rule_files.add(self.read.files.iter().cloned());
+        self.rule_trouble = None;
+        // They have been saved once.
+        self.source.args.save_rules = None;
+        Ok(())
+    }
+
+    /// The same; an error is shown in place of the rules.
     pub(super) fn read_rules(&mut self) {
-        match self.source.read(self.path()) {
-            Ok(read) => {
-                self.read = read;
-                self.rule_trouble = None;
-            }
-            Err(error) => self.rule_trouble = Some(draw::without_styles(&error)),
+        if let Err(error) = self.try_read_rules() {
+            self.rule_trouble = Some(draw::without_styles(&error));
         }
     }
 
     pub(super) fn read_subject(&mut self) {
+        self.subject_stamp = self.path().and_then(Stamp::of_path);
         if let Some(names) = &self.names {
             let sample = NameSample { chosen: copied(&names.chosen), settings: names.settings.clone() };
             self.subject = Some(Arc::new(Subject::Names(sample)));
@@ -84,7 +79,6 @@ impl App<'_> {
         (self.top, self.left, self.window.line) = (0, 0, None);
         // Other files may have other rules.
         self.read_rules();
-        self.remember_stamps();
         self.read_subject();
         self.order();
     }

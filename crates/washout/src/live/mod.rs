@@ -10,6 +10,7 @@ mod earlier_rules;
 mod following;
 mod input_line;
 mod keys;
+mod lineage_beside;
 mod moving;
 mod rows;
 mod rule_source;

@@ -13,6 +13,7 @@ use washout_sets::RuleFiles;
 use crate::args::{ProjectArgs, RuleArgs};
 use crate::exit::Trouble;
 use crate::project::Project;
+use crate::read_files::files_of;
 use crate::rules;
 
 /// What the rules typed in the view are called where there is no set that they could be in.
@@ -20,7 +21,7 @@ const TYPED: &str = "typed";
 
 /// The rules of the command line or of the project, and those that were added in the view.
 pub(super) struct RuleSource<'a> {
-    pub(super) args: &'a RuleArgs,
+    pub(super) args: RuleArgs,
     pub(super) project: &'a ProjectArgs,
     pub(super) given: &'a ArgMatches,
     /// Rules that were typed and are in no file.
@@ -41,7 +42,7 @@ impl RuleSource<'_> {
         let mut read = ReadRules::default();
         if !self.args.is_empty() {
             read.files.extend(self.args.rules.iter().filter_map(|path| washout_sets::resolved(path).ok()));
-            read.sets = rules::sets(self.args, self.given)?;
+            read.sets = rules::sets(&self.args, self.given)?;
         } else if let Some(project) = Project::of(self.project)? {
             read.files.push(project.file.clone());
             read.sets = match file {
@@ -49,10 +50,7 @@ impl RuleSource<'_> {
                 None => project.sets,
             };
         }
-        for set in &read.sets {
-            read.files.push(PathBuf::from(&set.name));
-            read.files.extend(set.files.iter().map(PathBuf::from));
-        }
+        read.files.extend(files_of(&read.sets));
         read.files.retain(|file| file.is_file());
         for rule in &self.added {
             // It was read before it was added.

@@ -49,7 +49,7 @@ impl App<'_> {
         let choice = crate::args::ChoiceArgs::default();
         let files = outputs::start(
             &[path],
-            &Inputs::of(&self.files, &choice).with_rules(self.source.args, &self.read.sets),
+            &Inputs::of(&self.files, &choice).with_rules(&self.source.args, &self.read.sets),
             false,
         )?;
         files.into_iter().map(|file| write_whole(file, &text)).next().unwrap_or_else(|| Ok(path.to_owned()))
@@ -71,7 +71,6 @@ impl App<'_> {
             self.message = Some(format!("the editor ({}) did not end well; EDITOR names another", shown(&editor)));
         }
         self.read_rules();
-        self.remember_stamps();
         self.order();
         Ok(())
     }
@@ -162,7 +161,6 @@ impl App<'_> {
             }
         }
         self.read_subject();
-        self.remember_stamps();
         self.order();
     }
 }

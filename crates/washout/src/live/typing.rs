@@ -89,7 +89,6 @@ impl App<'_> {
         }
         self.drop_typed();
         self.read_rules();
-        self.remember_stamps();
         self.order();
     }
 }

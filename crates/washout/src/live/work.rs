@@ -6,12 +6,13 @@ use std::sync::{Arc, Condvar, Mutex, PoisonError};
 use std::time::Duration;
 
 use washout_core::names::{NameWasher, Planner};
-use washout_core::observe::{Detail, Hunk, Lineage, Observer};
+use washout_core::observe::{Hunk, Observer};
 use washout_core::table::{AnyWasher, Form};
 use washout_core::text::TextSize;
 use washout_core::{Program, RuleName, RuleSet};
 use washout_files::{Meter, NameOrder, Plans, RequestSource};
 
+use super::lineage_beside::LineageBeside;
 use super::rows::Rows;
 use super::subject::{NameSample, Subject, TableSample};
 use crate::show::visible::shown;
@@ -149,7 +150,7 @@ fn program(order: &Order) -> Program {
 fn washed(order: &Order, program: &Program, is_stale: &impl Fn() -> bool) -> Result<Option<(Rows, Vec<u64>)>, String> {
     match &*order.subject {
         Subject::Text(text) => {
-            let lineage = Lineage::new(program.names().len(), Detail::All);
+            let lineage = LineageBeside::start(program.names().len());
             let Some((AnyWasher::Text(washer), changes)) = pushed(program, Form::Text, lineage, &text.bytes, is_stale)?
             else {
                 return Ok(None);
@@ -171,7 +172,7 @@ fn washed(order: &Order, program: &Program, is_stale: &impl Fn() -> bool) -> Res
             let settings = sets.fold(settings.clone(), |settings, set| settings.or(set.names.clone()));
             let washer = NameWasher::new(program, &settings);
             let source = RequestSource::Rules(&washer);
-            let plans = Plans::make(chosen, source, NameOrder::Name, Planner::default(), &Meter::default());
+            let plans = Plans::make(chosen.entries(), source, NameOrder::Name, Planner::default(), &Meter::default());
             Ok((!is_stale()).then(|| (Rows::of_names(&plans), plans.changes.clone())))
         }
     }

@@ -61,7 +61,7 @@ pub(super) fn names(
     let settings = sets.iter().rev().fold(sample.settings.clone(), |settings, set| settings.or(set.names.clone()));
     let washer = NameWasher::new(program, &settings);
     let source = RequestSource::Rules(&washer);
-    let plans = Plans::make(&sample.chosen, source, NameOrder::Name, Planner::default(), &Meter::default());
+    let plans = Plans::make(sample.chosen.entries(), source, NameOrder::Name, Planner::default(), &Meter::default());
     if !plans.unmet(program).is_empty() {
         return Err(Trouble::Usage("an expectation of a rule is not met; nothing was renamed".to_owned()));
     }

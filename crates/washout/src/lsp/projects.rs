@@ -11,9 +11,10 @@ use serde_json::Value;
 use washout_core::explain::Cut;
 use washout_core::table::Form;
 use washout_core::{Program, RuleSet};
-use washout_files::{ChosenFile, Stamp};
+use washout_files::ChosenFile;
 
 use crate::project::{self, Project};
+use crate::read_files::{ReadFiles, files_of};
 
 /// Tables whose fields are offered, and how much of each is read for that, in bytes.
 const MOST_TABLES: usize = 3;
@@ -41,7 +42,7 @@ pub(super) struct Projects {
 
 struct Known {
     project: Result<Project, String>,
-    stamps: Vec<(PathBuf, Option<Stamp>)>,
+    files: ReadFiles,
     rules: HashMap<Vec<String>, FileRules>,
     /// Tables that each rule set is for.
     tables: HashMap<PathBuf, Vec<PathBuf>>,
@@ -49,24 +50,20 @@ struct Known {
 
 impl Known {
     fn read(file: &Path) -> Self {
-        let mut files = vec![file.to_owned()];
+        let mut files = ReadFiles::now([file.to_owned()]);
         let project = Project::read(file).map_err(|error| {
             let message = error.message().unwrap_or_default();
             anstream::adapter::strip_str(&message).to_string()
         });
         if let Ok(project) = &project {
-            for set in &project.sets {
-                files.push(PathBuf::from(&set.name));
-                files.extend(set.files.iter().map(PathBuf::from));
-            }
+            files.add(files_of(&project.sets));
         }
-        let stamps = files.into_iter().map(|file| (file.clone(), Stamp::of_path(&file))).collect();
-        Self { project, stamps, rules: HashMap::new(), tables: HashMap::new() }
+        Self { project, files, rules: HashMap::new(), tables: HashMap::new() }
     }
 
     fn is_current(&self) -> bool {
         // One with a mistake names files that are not known.
-        self.project.is_ok() && self.stamps.iter().all(|(file, stamp)| Stamp::of_path(file) == *stamp)
+        self.project.is_ok() && self.files.are_current()
     }
 }
 

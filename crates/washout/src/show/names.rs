@@ -149,7 +149,7 @@ impl NamesTable {
         let left: Vec<Left<'_>> = folder
             .names()
             .filter_map(|name| match name.outcome {
-                NameOutcome::Refused(wanted, why) => Some((name.name, wanted.as_deref(), why)),
+                NameOutcome::Refused(wanted, why) => Some((name.name, wanted.as_deref(), &**why)),
                 NameOutcome::Stays | NameOutcome::Becomes(_) => None,
             })
             .collect();

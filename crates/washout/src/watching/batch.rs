@@ -13,13 +13,14 @@ use washout_files::{
 };
 
 use super::absolute;
-use crate::args::WatchArgs;
+use crate::args::{RuleArgs, WatchArgs};
 use crate::assigned::AssignedRules;
 use crate::exit::Trouble;
 use crate::files::start_threads_for;
 use crate::out::{print_failed, print_warning};
 use crate::past::{about, open_history, prune_by_default};
 use crate::project::Part;
+use crate::read_files::ReadFiles;
 use crate::rules::name_settings;
 use crate::show::command_line::program_name;
 use crate::show::moment::clock;
@@ -32,7 +33,12 @@ use crate::show::visible::{shown, shown_path};
 /// What is done with files, batch by batch.
 pub(super) struct Batches<'a> {
     args: &'a WatchArgs,
+    rule_args: RuleArgs,
+    given: &'a ArgMatches,
     rules: AssignedRules,
+    rule_files: ReadFiles,
+    /// The rules were saved with a mistake: work waits until it is mended.
+    are_wrong: bool,
     settings: NameSettings,
     /// The files and folders that are watched, as named.
     pub(super) roots: Vec<PathBuf>,
@@ -43,16 +49,13 @@ pub(super) struct Batches<'a> {
 }
 
 impl<'a> Batches<'a> {
-    pub(super) fn new(args: &'a WatchArgs, given: &ArgMatches) -> Result<Self, Trouble> {
+    pub(super) fn new(args: &'a WatchArgs, given: &'a ArgMatches) -> Result<Self, Trouble> {
         if !args.write && !args.names && args.into.is_none() {
             let message = "what is to be done with files that are saved?\n--write cleans them in place, --into DIR writes cleaned \
                            copies, --names renames them";
             return Err(Trouble::Usage(message.to_owned()));
         }
-        let rules = AssignedRules::of(&args.rules, &args.project, given, |program| Ok(adapted(args, program)))?;
-        if args.names && rules.program.is_for_tables() {
-            return Err(Trouble::Usage("a rule is for fields of tables, and names have none".to_owned()));
-        }
+        let rules = read_rules(args, &args.rules, given)?;
         let roots = rules.paths(&args.paths, &args.choice);
         if roots.is_empty() || args.choice.files_from.is_some() {
             return Err(Trouble::Usage("name the files and folders to watch".to_owned()));
@@ -61,7 +64,20 @@ impl<'a> Batches<'a> {
             return Err(Trouble::Usage(format!("{}: no such file or directory", shown_path(gone))));
         }
         let settings = name_settings(None, rules.sets());
-        Ok(Self { args, rules, settings, roots, copied: HashSet::new(), refused: HashMap::new() })
+        let rule_files = ReadFiles::now(rules.files());
+        Ok(Self {
+            args,
+            // They are saved once.
+            rule_args: RuleArgs { save_rules: None, ..args.rules.clone() },
+            given,
+            rules,
+            rule_files,
+            are_wrong: false,
+            settings,
+            roots,
+            copied: HashSet::new(),
+            refused: HashMap::new(),
+        })
     }
 
     /// Says what is watched.
@@ -100,8 +116,34 @@ impl<'a> Batches<'a> {
         })?)
     }
 
+    /// Reads the rules again if they were saved. Whether there are any to work by.
+    fn follow_rules(&mut self) -> Result<bool, Trouble> {
+        if self.rule_files.are_current() {
+            return Ok(!self.are_wrong);
+        }
+        let mut files = self.rule_files.again();
+        match read_rules(self.args, &self.rule_args, self.given) {
+            Ok(rules) => {
+                files.add(rules.files());
+                (self.settings, self.rules, self.are_wrong) = (name_settings(None, rules.sets()), rules, false);
+                line(&format!("{QUIET}the rules were saved, and are read again{QUIET:#}"))?;
+            }
+            Err(error) => {
+                self.are_wrong = true;
+                let mut err = anstream::stderr();
+                writeln!(err, "{}", error.message().unwrap_or_default())?;
+                print_warning("the rules were saved with this mistake; files wait until it is mended")?;
+            }
+        }
+        self.rule_files = files;
+        Ok(!self.are_wrong)
+    }
+
     /// Works on those of these files that are to be worked on; gives those that have to wait.
     pub(super) fn work(&mut self, ready: &HashSet<PathBuf>, stop: &Stop) -> Result<Vec<PathBuf>, Trouble> {
+        if !self.follow_rules()? {
+            return Ok(ready.iter().cloned().collect());
+        }
         let mut chosen = self.chosen()?;
         chosen.files.retain(|file| ready.contains(&absolute(&file.path)));
         if chosen.files.is_empty() {
@@ -239,7 +281,7 @@ impl<'a> Batches<'a> {
         let program = &self.rules.program;
         let washer = NameWasher::new(program, &self.settings);
         let source = RequestSource::Rules(&washer);
-        let plans = Plans::make(chosen, source, NameOrder::Name, Planner::default(), &Meter::default());
+        let plans = Plans::make(chosen.entries(), source, NameOrder::Name, Planner::default(), &Meter::default());
         let unmet = plans.unmet(program);
         if !unmet.is_empty() {
             return Ok(unmet::draw(&unmet, program.names(), &mut anstream::stderr())?);
@@ -290,6 +332,14 @@ struct Done {
     changes: u64,
     /// Files that were saved again meanwhile.
     later: Vec<PathBuf>,
+}
+
+fn read_rules(args: &WatchArgs, rules: &RuleArgs, given: &ArgMatches) -> Result<AssignedRules, Trouble> {
+    let rules = AssignedRules::of(rules, &args.project, given, |program| Ok(adapted(args, program)))?;
+    if args.names && rules.program.is_for_tables() {
+        return Err(Trouble::Usage("a rule is for fields of tables, and names have none".to_owned()));
+    }
+    Ok(rules)
 }
 
 fn adapted(args: &WatchArgs, program: Program) -> Program {

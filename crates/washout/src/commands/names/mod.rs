@@ -113,7 +113,8 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
     }
     let washer = NameWasher::new(&program, &name_settings(args.part, &sets));
     let progress = ProgressMeter::over_names((chosen.files.len() + chosen.folders.len()) as u64);
-    let plans = Plans::make(&chosen, RequestSource::Rules(&washer), order(args), planner(args), progress.meter());
+    let entries = chosen.files.into_iter().chain(chosen.folders);
+    let plans = Plans::make(entries, RequestSource::Rules(&washer), order(args), planner(args), progress.meter());
     drop(progress);
     Ok(Planned { plans, program: Some(program), sets, outputs })
 }
@@ -131,7 +132,8 @@ fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
         Trouble::Usage(format!("the table {} cannot be carried out:\n  {lines}\nNothing was renamed.", shown_path(map)))
     })?;
     let outputs = Outputs::start(args, &Inputs::of(&map.chosen().files, &args.choice).with(table))?;
-    let plans = Plans::make(map.chosen(), RequestSource::Map(&map), order(args), planner(args), &Meter::default());
+    let plans =
+        Plans::make(map.chosen().entries(), RequestSource::Map(&map), order(args), planner(args), &Meter::default());
     Ok(Planned { plans, program: None, sets: Vec::new(), outputs })
 }
 

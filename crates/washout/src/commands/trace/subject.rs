@@ -112,7 +112,7 @@ impl Subject {
             SubjectKind::Name { settings, is_folder } => {
                 let mut washer = NameWasher::new(program, settings);
                 let refused = match washer.wash(&self.sample.text, *is_folder).request {
-                    NameRequest::Refused(_, refusal) => Some(refusal),
+                    NameRequest::Refused(_, refusal) => Some(*refusal),
                     NameRequest::Stay | NameRequest::Become(_) => None,
                 };
                 let done = washer.trace(&self.sample.text, *is_folder);
