@@ -3,10 +3,12 @@
 mod builder;
 mod hunk;
 mod lineage;
+mod noted;
 mod placed;
 
 pub use hunk::{CellPlace, CellSource, Detail, Hunk, Piece, Side};
 pub use lineage::Lineage;
+pub use noted::Noted;
 pub use placed::PlacedChange;
 
 use crate::rules::RuleId;

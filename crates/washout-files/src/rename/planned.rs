@@ -115,7 +115,7 @@ pub struct PlannedName<'p> {
 
 impl PlannedFolder {
     /// The names that were asked about, in their order.
-    pub fn names(&self) -> impl Iterator<Item = PlannedName<'_>> {
+    pub fn names(&self) -> impl Iterator<Item = PlannedName<'_>> + Clone {
         let asked = self.entries[..self.asked].iter().zip(&self.plan.outcomes).enumerate();
         asked.map(|(index, ((name, is_folder, _), outcome))| PlannedName {
             index,
@@ -328,6 +328,7 @@ impl PlannedFolder {
                 (name, is_folder, request)
             })
             .collect();
+        drop(wanted);
         entries.par_sort_by(|one, other| {
             let asked = |entry: &(Vec<u8>, bool, NameRequest)| entry.2 == NameRequest::Stay;
             asked(one).cmp(&asked(other)).then_with(|| natural_order(&one.0, &other.0))

@@ -74,18 +74,16 @@ pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> 
     // The last folder first. The records of one are given back before the next.
     while let Some(path) = records.last().map(|record| Arc::clone(&record.folder)) {
         let others = records.iter().rposition(|record| record.folder != path).map_or(0, |last| last + 1);
-        let mut chosen = records.split_off(others);
+        let mut chosen = if others == 0 { std::mem::take(&mut records) } else { records.split_off(others) };
         let now = located(&path, &moved);
         let all = chosen.len();
         chosen.retain(wanted);
         undo.is_part |= chosen.len() < all;
-        let listing = if chosen.is_empty() {
+        if chosen.is_empty() {
             continue;
-        } else {
-            Folder::open_without_links(&now).and_then(|folder| Listing::of(&folder))
-        };
-        match listing {
-            Ok(listing) => undo.folder(&path, &now, listing, chosen, force),
+        }
+        match Folder::open_without_links(&now) {
+            Ok(folder) => undo.folder(&path, (&now, &folder), chosen, force),
             Err(error) => {
                 for record in chosen.iter().filter(|record| record.outcome != Some(RenameOutcome::NotDone)) {
                     undo.refuse(&now, record, UndoRefusal::Folder(reason(&error)));
@@ -101,10 +99,11 @@ impl Undo {
         self.refused.push((folder.join(OsStr::from_bytes(&record.new)), record.old.clone(), why));
     }
 
-    fn folder(&mut self, path: &Path, now: &Path, listing: Listing, records: Vec<RenameRecord>, force: bool) {
+    /// `path`: the folder as it was called then; `now`: as it is called now, and open.
+    fn folder(&mut self, path: &Path, (now, open): (&Path, &Folder), records: Vec<RenameRecord>, force: bool) {
         let found: Vec<_> =
             records.par_iter().with_min_len(256).map(|record| whereabouts(now, record, force)).collect();
-        let mut wanted = HashMap::new();
+        let mut wanted = HashMap::with_capacity(records.len());
         for (record, found) in records.into_iter().zip(found) {
             match found {
                 Ok(Whereabouts::Old) => {}
@@ -120,6 +119,16 @@ impl Undo {
         if wanted.is_empty() {
             return;
         }
+        // What is in it is listed once the records are given back: there may be a million of both.
+        let listing = match Listing::of(open) {
+            Ok(listing) => listing,
+            Err(error) => {
+                let why = UndoRefusal::Folder(reason(&error));
+                let refused =
+                    wanted.into_iter().map(|(name, old)| (now.join(OsStr::from_bytes(&name)), old, why.clone()));
+                return self.refused.extend(refused);
+            }
+        };
         let planned = PlannedFolder::restoring(path.to_owned(), now.to_owned(), listing, wanted);
         for name in planned.names() {
             if let washout_core::names::NameOutcome::Refused(old, why) = name.outcome {

@@ -2,11 +2,12 @@
 
 use std::io;
 use std::path::Path;
-use std::thread::Scope;
+use std::sync::mpsc::{SyncSender, sync_channel};
+use std::thread::{Scope, ScopedJoinHandle};
 
 use tempfile::SpooledTempFile;
 use washout_core::RuleId;
-use washout_core::observe::{Change, Detail, Hunk, Lineage, Observer};
+use washout_core::observe::{Change, Detail, Hunk, Lineage, Noted, Observer};
 
 use super::excerpt::{CONTEXT, Excerpt, Totals};
 use super::record::{Recorder, Writing};
@@ -50,36 +51,41 @@ const FOLLOWED: usize = 1 << 20;
 /// The same of a table, in cells that change.
 const FOLLOWED_CELLS: u64 = 1 << 14;
 
+/// A text of which every change is written down is followed on a thread of its own from there on, in bytes.
+const BESIDE: usize = 256 << 10;
+
+/// How much of what that thread is to be told may wait, in lists.
+const MOST_WAITING: usize = 8;
+
 /// Keeps of the changes of a file what is wanted of them: memory does not grow with their number.
 pub(crate) struct FollowObserver<'s, 'f> {
-    lineage: Lineage,
+    /// What follows the text on the thread that washes it, as long as that is done there.
+    here: Option<Following<'s, 'f>>,
+    beside: Option<Beside<'s, 'f>>,
+    scope: &'s Scope<'s, 'f>,
     cells: Vec<Hunk>,
-    excerpt: Excerpt,
-    totals: Totals,
     /// How much of the text has come, in bytes.
     came: usize,
-    most: usize,
     only: bool,
+}
+
+/// A text that is followed, and what is kept of its hunks.
+struct Following<'s, 'f> {
+    lineage: Lineage,
+    excerpt: Excerpt,
+    totals: Totals,
+    most: usize,
     writing: Option<Writing<'s, 'f>>,
 }
 
-impl<'s, 'f> FollowObserver<'s, 'f> {
-    /// Follows the file at a path through this number of rules. What recorders write of a long file is written on a thread of this
-    /// scope.
-    pub(crate) fn new(path: &'f Path, rules: usize, follow: Follow<'f>, scope: &'s Scope<'s, 'f>) -> Self {
-        let writing = Writing::new(path, follow.recorders, scope);
-        Self {
-            lineage: Lineage::new(rules, detail(writing.is_some())),
-            cells: Vec::new(),
-            excerpt: Excerpt::default(),
-            totals: Totals::default(),
-            came: 0,
-            most: follow.hunks,
-            only: follow.only,
-            writing,
-        }
-    }
+/// A thread that follows the text, and what it is to be told.
+struct Beside<'s, 'f> {
+    noted: Noted,
+    sender: SyncSender<Noted>,
+    thread: ScopedJoinHandle<'s, Following<'s, 'f>>,
+}
 
+impl Following<'_, '_> {
     fn keep(&mut self, hunks: Vec<Hunk>) {
         for hunk in &hunks {
             self.totals.add(hunk);
@@ -92,17 +98,83 @@ impl<'s, 'f> FollowObserver<'s, 'f> {
         }
     }
 
+    fn keep_finished(&mut self) {
+        let hunks = self.lineage.take_hunks();
+        self.keep(hunks);
+    }
+
+    fn is_full(&self) -> bool {
+        self.excerpt.hunks.len() >= self.most
+    }
+}
+
+impl Beside<'_, '_> {
+    fn note(&mut self, event: impl FnOnce(&mut Noted)) {
+        event(&mut self.noted);
+        if self.noted.is_much() {
+            // A thread that has ended has panicked, which is passed on when it is joined.
+            drop(self.sender.send(std::mem::take(&mut self.noted)));
+        }
+    }
+}
+
+impl<'s, 'f> FollowObserver<'s, 'f> {
+    /// Follows the file at a path through this number of rules. Where changes of a long file are written down, threads of this
+    /// scope follow it and write.
+    pub(crate) fn new(path: &'f Path, rules: usize, follow: Follow<'f>, scope: &'s Scope<'s, 'f>) -> Self {
+        let writing = Writing::new(path, follow.recorders, scope);
+        let following = Following {
+            lineage: Lineage::new(rules, detail(writing.is_some())),
+            excerpt: Excerpt::default(),
+            totals: Totals::default(),
+            most: follow.hunks,
+            writing,
+        };
+        Self { here: Some(following), beside: None, scope, cells: Vec::new(), came: 0, only: follow.only }
+    }
+
+    /// Goes on beside the thread that washes, if that is worth it.
+    fn go_beside(&mut self) {
+        let is_worth_it = |following: &mut Following<'_, '_>| following.writing.is_some() && !self.only;
+        let Some(mut following) = self.here.take_if(|following| self.came >= BESIDE && is_worth_it(following)) else {
+            return;
+        };
+        let (sender, receiver) = sync_channel::<Noted>(MOST_WAITING);
+        let thread = self.scope.spawn(move || {
+            for noted in receiver {
+                noted.tell(&mut following.lineage);
+                following.keep_finished();
+            }
+            following
+        });
+        self.beside = Some(Beside { noted: Noted::default(), sender, thread });
+    }
+
     /// What was kept; the error is that of a temporary file.
     pub(crate) fn finish(mut self) -> io::Result<Followed> {
         let cells = std::mem::take(&mut self.cells);
-        self.keep(cells);
-        if self.is_active() {
-            let lineage = std::mem::replace(&mut self.lineage, Lineage::new(0, Detail::Parts));
-            self.keep(lineage.finish());
-            self.excerpt.totals = Some(self.totals);
+        self.keep_cells(cells);
+        let is_active = self.is_active();
+        let beside = self.beside.map(|Beside { noted, sender, thread }| {
+            drop(sender.send(noted));
+            drop(sender);
+            thread.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))
+        });
+        let Some(mut following) = self.here.or(beside) else { return Ok(Followed::default()) };
+        if is_active {
+            let lineage = std::mem::replace(&mut following.lineage, Lineage::new(0, Detail::Parts));
+            following.keep(lineage.finish());
+            following.excerpt.totals = Some(following.totals);
         }
-        let records = self.writing.map(Writing::finish).transpose()?.unwrap_or_default();
-        Ok(Followed { excerpt: self.excerpt, records })
+        let records = following.writing.map(Writing::finish).transpose()?.unwrap_or_default();
+        Ok(Followed { excerpt: following.excerpt, records })
+    }
+
+    /// Cells of a table, which is followed here.
+    fn keep_cells(&mut self, cells: Vec<Hunk>) {
+        if let Some(following) = &mut self.here {
+            following.keep(cells);
+        }
     }
 }
 
@@ -113,47 +185,65 @@ fn detail(is_recorded: bool) -> Detail {
 
 impl Observer for FollowObserver<'_, '_> {
     fn is_active(&self) -> bool {
-        let is_long = self.came > FOLLOWED || self.totals.hunks > FOLLOWED_CELLS;
-        self.writing.is_some() || self.excerpt.hunks.len() < self.most || !(is_long || self.is_done())
+        self.here.as_ref().is_none_or(|following| {
+            let is_long = self.came > FOLLOWED || following.totals.hunks > FOLLOWED_CELLS;
+            following.writing.is_some() || !following.is_full() || !(is_long || self.is_done())
+        })
     }
 
     fn is_done(&self) -> bool {
-        self.only && self.excerpt.hunks.len() >= self.most
+        self.only && self.here.as_ref().is_some_and(Following::is_full)
     }
 
     fn input(&mut self, piece: &[u8]) {
-        let hunks = self.lineage.take_hunks();
-        self.keep(hunks);
+        self.go_beside();
+        if let Some(following) = &mut self.here {
+            following.keep_finished();
+        }
         self.came = self.came.saturating_add(piece.len());
-        if self.is_active() {
-            self.lineage.input(piece);
+        if let Some(beside) = &mut self.beside {
+            beside.note(|noted| noted.input(piece));
+        } else if self.is_active()
+            && let Some(following) = &mut self.here
+        {
+            following.lineage.input(piece);
         }
     }
 
     fn change(&mut self, change: &Change<'_>) {
-        self.lineage.change(change);
+        if let Some(following) = &mut self.here {
+            following.lineage.change(change);
+        } else if let Some(beside) = &mut self.beside {
+            beside.note(|noted| noted.change(change));
+        }
     }
 
     fn cell(&mut self, hunk: Hunk) {
         self.cells.push(hunk);
         if self.cells.len() >= CELLS || self.only {
             let cells = std::mem::take(&mut self.cells);
-            self.keep(cells);
+            self.keep_cells(cells);
         }
     }
 
     fn detail(&self) -> Detail {
-        detail(self.writing.is_some())
+        detail(self.here.as_ref().is_none_or(|following| following.writing.is_some()))
     }
 
     fn byte_order_mark(&mut self, rule: RuleId) {
-        self.excerpt.byte_order_mark = Some(rule);
-        if let Some(writing) = &mut self.writing {
+        // It comes before anything else, so it is told here.
+        let Some(following) = &mut self.here else { return };
+        following.excerpt.byte_order_mark = Some(rule);
+        if let Some(writing) = &mut following.writing {
             writing.byte_order_mark(rule);
         }
     }
 
     fn judged(&mut self, rule: RuleId, bytes: u64) {
-        self.lineage.judged(rule, bytes);
+        if let Some(following) = &mut self.here {
+            following.lineage.judged(rule, bytes);
+        } else if let Some(beside) = &mut self.beside {
+            beside.note(|noted| noted.judged(rule, bytes));
+        }
     }
 }

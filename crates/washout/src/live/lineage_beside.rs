@@ -4,50 +4,36 @@ use std::sync::mpsc::{Receiver, SyncSender, sync_channel};
 use std::thread::JoinHandle;
 
 use washout_core::RuleId;
-use washout_core::observe::{Change, Detail, Hunk, Lineage, Observer};
+use washout_core::observe::{Change, Detail, Hunk, Lineage, Noted, Observer};
 
-/// Events that are handed over at once, and how many lists of them may wait.
-const AT_ONCE: usize = 4_096;
+/// How much of what the thread is to be told may wait, in lists.
 const MOST_WAITING: usize = 8;
 
-/// What an observer is told. Its bytes stand in [`Events::bytes`], in the order in which they came.
-enum Event {
-    Input { len: usize },
-    Change { rule: RuleId, at: u64, before: usize, after: usize, matches: u64 },
-    Judged { rule: RuleId, bytes: u64 },
-}
-
-#[derive(Default)]
-struct Events {
-    list: Vec<Event>,
-    bytes: Vec<u8>,
-}
-
-/// An observer that only notes what it is told: a [`Lineage`] on another thread is told the same.
+/// An observer that notes what it is told: a [`Lineage`] on another thread is told the same.
 pub(super) struct LineageBeside {
-    events: Events,
-    beside: SyncSender<Events>,
+    noted: Noted,
+    beside: SyncSender<Noted>,
     thread: JoinHandle<Vec<Hunk>>,
 }
 
 impl LineageBeside {
     /// Follows a program of that many rules.
     pub(super) fn start(rules: usize) -> Self {
-        let (sender, receiver) = sync_channel(MOST_WAITING);
-        let thread = std::thread::spawn(move || follow(rules, &receiver));
-        Self { events: Events::default(), beside: sender, thread }
+        let (beside, noted) = sync_channel(MOST_WAITING);
+        let thread = std::thread::spawn(move || follow(rules, &noted));
+        Self { noted: Noted::default(), beside, thread }
     }
 
-    fn note(&mut self, event: Event) {
-        self.events.list.push(event);
-        if self.events.list.len() >= AT_ONCE {
+    fn note(&mut self, event: impl FnOnce(&mut Noted)) {
+        event(&mut self.noted);
+        if self.noted.is_much() {
             self.hand_over();
         }
     }
 
     fn hand_over(&mut self) {
         // A thread that has ended has panicked, which is passed on when it is joined.
-        drop(self.beside.send(std::mem::take(&mut self.events)));
+        drop(self.beside.send(std::mem::take(&mut self.noted)));
     }
 
     /// Closes the text; gives its hunks.
@@ -58,42 +44,22 @@ impl LineageBeside {
     }
 }
 
-fn follow(rules: usize, events: &Receiver<Events>) -> Vec<Hunk> {
+fn follow(rules: usize, noted: &Receiver<Noted>) -> Vec<Hunk> {
     let mut lineage = Lineage::new(rules, Detail::All);
-    for Events { list, bytes } in events {
-        let mut rest = &bytes[..];
-        let mut take = |len: usize| {
-            let (taken, behind) = rest.split_at(len);
-            rest = behind;
-            taken
-        };
-        for event in list {
-            match event {
-                Event::Input { len } => lineage.input(take(len)),
-                Event::Change { rule, at, before, after, matches } => {
-                    lineage.change(&Change { rule, at, before: take(before), after: take(after), matches });
-                }
-                Event::Judged { rule, bytes } => lineage.judged(rule, bytes),
-            }
-        }
-    }
+    noted.iter().for_each(|noted| noted.tell(&mut lineage));
     lineage.finish()
 }
 
 impl Observer for LineageBeside {
     fn input(&mut self, piece: &[u8]) {
-        self.events.bytes.extend_from_slice(piece);
-        self.note(Event::Input { len: piece.len() });
+        self.note(|noted| noted.input(piece));
     }
 
     fn change(&mut self, change: &Change<'_>) {
-        let &Change { rule, at, before, after, matches } = change;
-        self.events.bytes.extend_from_slice(before);
-        self.events.bytes.extend_from_slice(after);
-        self.note(Event::Change { rule, at, before: before.len(), after: after.len(), matches });
+        self.note(|noted| noted.change(change));
     }
 
     fn judged(&mut self, rule: RuleId, bytes: u64) {
-        self.note(Event::Judged { rule, bytes });
+        self.note(|noted| noted.judged(rule, bytes));
     }
 }

@@ -139,21 +139,16 @@ impl NamesTable {
 
     /// Draws the renames of a folder, and what is left alone in it.
     pub(crate) fn folder(&mut self, folder: &PlannedFolder, out: &mut impl Write) -> io::Result<()> {
-        let renames: Vec<(&[u8], &[u8])> = folder
-            .names()
-            .filter_map(|name| match name.outcome {
-                NameOutcome::Becomes(new) => Some((name.name, new.as_slice())),
-                NameOutcome::Stays | NameOutcome::Refused(..) => None,
-            })
-            .collect();
-        let left: Vec<Left<'_>> = folder
-            .names()
-            .filter_map(|name| match name.outcome {
-                NameOutcome::Refused(wanted, why) => Some((name.name, wanted.as_deref(), &**why)),
-                NameOutcome::Stays | NameOutcome::Becomes(_) => None,
-            })
-            .collect();
-        if renames.is_empty() && left.is_empty() {
+        let renames = folder.names().filter_map(|name| match name.outcome {
+            NameOutcome::Becomes(new) => Some((name.name, new.as_slice())),
+            NameOutcome::Stays | NameOutcome::Refused(..) => None,
+        });
+        let left = folder.names().filter_map(|name| match name.outcome {
+            NameOutcome::Refused(wanted, why) => Some((name.name, wanted.as_deref(), &**why)),
+            NameOutcome::Stays | NameOutcome::Becomes(_) => None,
+        });
+        let (changed, left_alone) = (renames.clone().count(), left.clone().count());
+        if changed + left_alone == 0 {
             return Ok(());
         }
         if self.most.is_some() && self.shown_folders == MOST_FOLDERS {
@@ -167,11 +162,11 @@ impl NamesTable {
             out,
             "{FILE}{}{FILE:#}{QUIET}  {} of {} {verb}{QUIET:#}\n",
             folder_shown(&folder.shown),
-            grouped(renames.len() as u64),
+            grouped(changed as u64),
             counted(total, "name")
         )?;
-        self.renames(&renames, out)?;
-        self.left(&left, out)
+        self.renames(renames, changed, out)?;
+        self.left(left, left_alone, out)
     }
 
     /// What the signs mean.
@@ -183,9 +178,14 @@ impl NamesTable {
         Ok(())
     }
 
-    fn renames(&self, renames: &[(&[u8], &[u8])], out: &mut impl Write) -> io::Result<()> {
-        let most = self.most.map_or(renames.len(), |rows| rows / ROWS_BESIDE).min(renames.len());
-        let drawn: Vec<(DrawnName, DrawnName)> = renames[..most].iter().map(|(old, new)| compared(old, new)).collect();
+    fn renames<'p>(
+        &self,
+        renames: impl Iterator<Item = (&'p [u8], &'p [u8])>,
+        all: usize,
+        out: &mut impl Write,
+    ) -> io::Result<()> {
+        let most = self.most.map_or(all, |rows| rows / ROWS_BESIDE).min(all);
+        let drawn: Vec<(DrawnName, DrawnName)> = renames.take(most).map(|(old, new)| compared(old, new)).collect();
         let widest = |width: &dyn Fn(&(DrawnName, DrawnName)) -> usize| drawn.iter().map(width).max().unwrap_or(0);
         let (left, right) = (widest(&|pair| pair.0.width()), widest(&|pair| pair.1.width()));
         let beside = 2 + left + ARROW.len() + right <= self.columns;
@@ -193,7 +193,7 @@ impl NamesTable {
         for pair in shown {
             if beside { draw_beside(pair, left, out)? } else { draw_below(pair, out)? }
         }
-        let more = renames.len() - shown.len();
+        let more = all - shown.len();
         if more > 0 {
             let more = counted(more as u64, "more name");
             writeln!(out, "{QUIET}  … and {more} in this folder; --all shows them{QUIET:#}\n")?;
@@ -203,19 +203,19 @@ impl NamesTable {
         Ok(())
     }
 
-    fn left(&self, left: &[Left<'_>], out: &mut impl Write) -> io::Result<()> {
-        if left.is_empty() {
+    fn left<'p>(&self, left: impl Iterator<Item = Left<'p>>, all: usize, out: &mut impl Write) -> io::Result<()> {
+        if all == 0 {
             return Ok(());
         }
         writeln!(out, "  {STRONG}left alone{STRONG:#}")?;
-        let most = if self.most.is_some() { MOST_LEFT } else { left.len() };
-        for (old, wanted, why) in left.iter().take(most) {
+        let most = if self.most.is_some() { MOST_LEFT } else { all };
+        for (old, wanted, why) in left.take(most) {
             let wanted = wanted.map_or_else(String::new, |wanted| format!(" → {}", drawn(wanted)));
             writeln!(out, "    {}{wanted}", drawn(old))?;
             writeln!(out, "      {QUIET}{}{QUIET:#}", shown(&why.to_string()).replace('\n', "␊"))?;
         }
-        if left.len() > most {
-            let more = counted((left.len() - most) as u64, "more name");
+        if all > most {
+            let more = counted((all - most) as u64, "more name");
             writeln!(out, "    {QUIET}… and {more}; --all shows them{QUIET:#}")?;
         }
         writeln!(out)
