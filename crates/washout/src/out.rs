@@ -12,7 +12,10 @@ use crate::show::visible::{drawn, shown, shown_cell, shown_path};
 
 /// Standard output with a buffer; colours are dropped after it where they are not wanted.
 pub(crate) fn buffered_stdout() -> impl Write {
-    io::BufWriter::with_capacity(64 << 10, anstream::stdout())
+    let colours = anstream::AutoStream::choice(&io::stdout());
+    // Where colours are dropped, what is left comes in small parts: it has a buffer of its own.
+    let plain: Box<dyn Write> = Box::new(plain_stdout());
+    io::BufWriter::with_capacity(64 << 10, anstream::AutoStream::new(plain, colours))
 }
 
 /// Standard output with a buffer, byte for byte: for what is not a text on a terminal.

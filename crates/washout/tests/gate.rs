@@ -203,6 +203,13 @@ fn the_hook_checks_what_will_be_committed_and_nothing_else() {
     done(&["add", "a\nb.txt"]);
     let (_, said) = git(&["commit", "-q", "-m", "a name on two lines"]);
     assert!(said.contains("--files-from - -0"), "{said}");
+    // Of very many places, no one reads the last.
+    desk.write("not-staged.txt", "fog \n".repeat(700).as_bytes());
+    done(&["add", "not-staged.txt"]);
+    let (_, said) = git(&["commit", "-q", "-m", "many places"]);
+    assert!(said.contains("not-staged.txt:1:4") && said.contains("; the first 20 are listed"), "{said}");
+    let places = said.lines().filter(|line| line.contains(": rule ")).count();
+    assert_eq!(places, 20, "{said}");
     // From a folder below, the hint says where its paths begin.
     let (passed, said) = git(&["-C", "old", "commit", "-q", "-m", "the rest"]);
     assert!(!passed && said.contains("at the top of the repository"), "{said}");

@@ -1,5 +1,7 @@
 //! `recase`
 
+use bstr::ByteSlice;
+
 use super::compiled_rule::{BlockContext, RuleState};
 use super::operation::{LineUse, Operation};
 use crate::guard::GuardState;
@@ -9,6 +11,7 @@ use crate::stock::{closing_end, ends_sentence, is_end_mark, marks_start};
 use crate::text::chars::{char_at, char_before, step};
 use crate::text::edit::Edits;
 use crate::text::haystack::Haystack;
+use crate::text::letter_runs::letter_runs;
 use crate::text::lines::Lines;
 use crate::text::matches::Span;
 use crate::words::{Hyphen, begins_word, is_word_char};
@@ -50,18 +53,14 @@ impl Recaser {
     /// The same where that is so and all may change: letters of ASCII that stand together are changed together.
     fn recase_in_runs(&self, text: &[u8], span: Span, edits: &mut Edits) {
         let is_upper = self.to == LetterCase::Upper;
-        let changes = |byte: &u8| if is_upper { byte.is_ascii_lowercase() } else { byte.is_ascii_uppercase() };
         let mut at = span.start;
         while at < span.end {
-            let rest = &text[at..span.end];
-            at += rest.iter().take_while(|byte| byte.is_ascii() && !changes(byte)).count();
-            let run = text[at..span.end].iter().take_while(|byte| changes(byte)).count();
-            if run > 0 {
+            let ascii = text[at..span.end].find_non_ascii_byte().unwrap_or(span.end - at);
+            if ascii > 0 {
                 // The other case of a letter of ASCII is one bit away.
-                let put = text[at..at + run].iter().map(|byte| byte ^ 0x20);
-                edits.push_with(text, at..at + run, run as u64, |all| all.extend(put));
-                at += run;
-            } else if at < span.end {
+                edits.flip(text, at..at + ascii, 0x20, |all, found| letter_runs(all, is_upper, found));
+                at += ascii;
+            } else {
                 let len = step(text, at);
                 self.each_char(text, Span::new(at, at + len), |bytes, recased| {
                     if let Some(recased) = recased {

@@ -87,6 +87,26 @@ impl Edits {
         self.add(text, place, put_start, matches);
     }
 
+    /// Flips these bits of bytes in the runs that `runs` finds in a stretch of the text: each run is a change, with a match
+    /// for each byte.
+    pub(crate) fn flip(
+        &mut self,
+        text: &[u8],
+        stretch: Range<usize>,
+        bits: u8,
+        runs: impl FnOnce(&[u8], &mut dyn FnMut(Range<usize>)),
+    ) {
+        if self.is_over() {
+            return;
+        }
+        runs(&text[stretch.clone()], &mut |run| {
+            let place = stretch.start + run.start..stretch.start + run.end;
+            let put_start = self.put.len();
+            self.put.extend(text[place.clone()].iter().map(|byte| byte ^ bits));
+            self.add(text, place, put_start, run.len() as u64);
+        });
+    }
+
     /// Adds a change; what it puts in place starts at `put_start`.
     #[inline]
     fn add(&mut self, text: &[u8], place: Range<usize>, put_start: usize, matches: u64) {

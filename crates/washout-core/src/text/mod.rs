@@ -10,6 +10,7 @@ pub(crate) mod csv;
 pub(crate) mod edges;
 pub(crate) mod edit;
 pub(crate) mod haystack;
+pub(crate) mod letter_runs;
 pub(crate) mod lines;
 pub(crate) mod matches;
 pub(crate) mod pool;

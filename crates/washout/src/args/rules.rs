@@ -109,6 +109,8 @@ pub(crate) enum CheckFormat {
 pub(crate) enum CheckList {
     /// Every place
     All,
+    /// The first 20 places; the others are counted
+    Some,
     /// The first place of each file; the rest of a file is not read
     First,
     /// For each file how many changes there are, and no places

@@ -1,7 +1,7 @@
 //! `washout check`: a gate that changes nothing.
 
 use std::collections::BTreeMap;
-use std::io::{self, Write};
+use std::io::{self, BufRead as _, Write};
 use std::path::{Path, PathBuf};
 
 use clap::ArgMatches;
@@ -56,6 +56,11 @@ pub(crate) fn run(args: &CheckArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     start_threads_for(args.choice.jobs, chosen.files.iter().map(|file| &file.path), false);
     let charsets = Charsets { from: args.charset.encoding, to: None };
     let format = if args.json { CheckFormat::Json } else { args.format };
+    if args.list == CheckList::Some && format != CheckFormat::Text {
+        let message =
+            "--list some is for people; a format for programs lists all places, the first of each file, or counts";
+        return Err(Trouble::Usage(message.to_owned()));
+    }
     let mut out = plain_stdout();
     let (run, names) = (
         CheckRun { names: rules.program.names(), parts: &parts, is_staged: args.staged, list: args.list, charsets },
@@ -92,6 +97,11 @@ fn print_found(summary: &Summary, found: u64, list: CheckList) -> io::Result<()>
     let files = counted(summary.changed, "file");
     match list {
         CheckList::All => writeln!(err, "washout: {} in {files} would change", counted(found, "place"))?,
+        CheckList::Some => {
+            let places = counted(found, "place");
+            let some = if found > SOME as u64 { format!("; the first {SOME} are listed") } else { String::new() };
+            writeln!(err, "washout: {places} in {files} would change{some}")?;
+        }
         CheckList::First => writeln!(err, "washout: {files} would change")?,
         CheckList::Count => writeln!(err, "washout: {files} would change, with {}", counted(found, "change"))?,
     }
@@ -161,11 +171,12 @@ impl CheckRun<'_> {
         let places = if F::IS_LIST { EachChange::list(format) } else { EachChange::lines(format) };
         let all: [&dyn Recorder; 1] = [&places];
         let follow = match self.list {
-            CheckList::All => Follow { recorders: &all, ..Follow::default() },
+            CheckList::All | CheckList::Some => Follow { recorders: &all, ..Follow::default() },
             CheckList::First => Follow { hunks: 1, files: usize::MAX, only: true, recorders: &[] },
             CheckList::Count => Follow::default(),
         };
-        let mut listed = Listed { out, is_list: F::IS_LIST, found: 0 };
+        let most = (self.list == CheckList::Some).then_some(SOME);
+        let mut listed = Listed { out, is_list: F::IS_LIST, found: 0, most };
         let mut left_out = chosen.skipped.clone();
         let mut written = Ok(());
         let progress = ProgressMeter::over(&chosen.files);
@@ -201,7 +212,8 @@ impl CheckRun<'_> {
         }
         drop(progress);
         written?;
-        let found = if self.list == CheckList::All { places.count() } else { listed.found };
+        let is_of_places = matches!(self.list, CheckList::All | CheckList::Some);
+        let found = if is_of_places { places.count() } else { listed.found };
         write!(out, "{}", places.format().closing(&summary, &left_out))?;
         Ok(Checked { summary, found, changed, left_out })
     }
@@ -213,7 +225,12 @@ struct Listed<'o, W> {
     /// Whether commas stand between the values: each value comes with one before it.
     is_list: bool,
     found: u64,
+    /// How many more lines of places are written, if not all are.
+    most: Option<usize>,
 }
+
+/// Places that are listed where some are wanted.
+const SOME: usize = 20;
 
 impl<W: Write> Listed<'_, W> {
     /// The places of a file.
@@ -223,7 +240,13 @@ impl<W: Write> Listed<'_, W> {
             record.read_exact(&mut [0])?;
         }
         self.found += 1;
-        copy_record(record, self.out)
+        let Some(most) = &mut self.most else { return copy_record(record, self.out) };
+        for line in io::BufReader::new(record).split(b'\n').take(*most) {
+            *most -= 1;
+            self.out.write_all(&line?)?;
+            self.out.write_all(b"\n")?;
+        }
+        Ok(())
     }
 
     /// The first place of a file.

@@ -26,7 +26,7 @@ if ! command -v washout > /dev/null; then
     echo 'the hook of this repository runs washout, which is not in the PATH' >&2
     exit 1
 fi
-exec washout check --staged
+exec washout check --staged --list some
 ";
 
 /// Runs the command.
@@ -42,7 +42,7 @@ pub(crate) fn run(args: &HookArgs) -> Result<Exit, Trouble> {
     let hooks = git::path(&["rev-parse", "--path-format=absolute", "--git-path", "hooks"])?;
     let hook = hooks.join("pre-commit");
     let to_add = format!(
-        "To run the check from it, add a line: washout check --staged\nTo print the whole hook: {} hook",
+        "To run the check from it, add a line: washout check --staged --list some\nTo print the whole hook: {} hook",
         program_name()
     );
     if !hooks.starts_with(&git_folder) && !hooks.starts_with(&top) {
