@@ -19,8 +19,8 @@ use crate::text::lines::line_ends;
 pub struct CellTexts {
     /// The fields: of CSV all, of JSON those that rules name.
     pub fields: Vec<Arc<str>>,
-    /// Whether any rule is for the field.
-    pub is_cleaned: Vec<bool>,
+    /// How many rules are for each field.
+    pub rules: Vec<usize>,
     /// For each record, the text in each field; `None`: the record has none there.
     pub records: Vec<Vec<Option<Vec<u8>>>>,
 }
@@ -38,11 +38,14 @@ impl Program {
             if format.is_json() { Vec::new() } else { (1..=header.names.len()).map(Field::Place).collect() };
         let plan = Plan::new(self, format, header, &all)?;
         let columns = plan.layout.originals;
-        let is_for =
-            |column: usize| plan.passes.iter().any(|pass| matches!(pass, Pass::Cells(pass) if pass.is_for(column)));
+        let rules_for = |column: usize| {
+            let passes =
+                plan.passes.iter().filter_map(|pass| if let Pass::Cells(pass) = pass { Some(pass) } else { None });
+            passes.filter(|pass| pass.is_for(column)).map(|pass| pass.of.rules.len()).sum()
+        };
         let mut texts = CellTexts {
             fields: plan.layout.names[..columns].to_vec(),
-            is_cleaned: (0..columns).map(is_for).collect(),
+            rules: (0..columns).map(rules_for).collect(),
             records: Vec::new(),
         };
         let mut grid = Grid::default();
@@ -80,12 +83,12 @@ mod tests {
             let texts = program.cell_texts(format, table.as_bytes()).expect("a table");
             let shown = |cell: &Option<Vec<u8>>| cell.as_ref().map(|cell| String::from_utf8_lossy(cell).into_owned());
             let records: Vec<Vec<_>> = texts.records.iter().map(|record| record.iter().map(shown).collect()).collect();
-            (texts.fields.iter().map(ToString::to_string).collect::<Vec<_>>(), texts.is_cleaned, records)
+            (texts.fields.iter().map(ToString::to_string).collect::<Vec<_>>(), texts.rules, records)
         };
         let some = |text: &str| Some(text.to_owned());
         let csv = of(TableFormat::Csv, "a,b\n1,\" x\n\"\n\n,y");
         assert_eq!(csv.0, ["a", "b"]);
-        assert_eq!(csv.1, [false, true]);
+        assert_eq!(csv.1, [0, 1]);
         assert!(
             csv.2.contains(&vec![some("1"), some(" x\n")]) && csv.2.contains(&vec![some(""), some("y")]),
             "{csv:?}"

@@ -204,13 +204,17 @@ impl Plans {
     fn groups<E: Borrow<ChosenFile>>(&mut self, entries: impl IntoIterator<Item = E>) -> Vec<Group> {
         let mut groups: Vec<Group> = Vec::new();
         let mut by_named: HashMap<PathBuf, Option<usize>> = HashMap::new();
+        let mut last: Option<(PathBuf, Option<usize>)> = None;
         let mut by_path: HashMap<PathBuf, usize> = HashMap::new();
         for entry in entries {
             let entry = entry.borrow();
             let Some(name) = entry.path.file_name() else { continue };
             let named = folder_of(&entry.path);
             let open = || entry.location().folder().and_then(|folder| folder.whole_path());
-            let known = by_named.get(named).copied();
+            // Nearly all are in the folder of the one before; to hash a path takes it apart.
+            let is_last = |(folder, _): &&(PathBuf, Option<usize>)| folder.as_os_str() == named.as_os_str();
+            let known = last.as_ref().filter(is_last).map(|(_, group)| *group);
+            let known = known.or_else(|| by_named.get(named).copied());
             let group = known.unwrap_or_else(|| match open() {
                 Ok(path) => Some(*by_path.entry(path.clone()).or_insert_with(|| {
                     groups.push(Group { shown: named.to_owned(), path, names: Vec::new() });
@@ -223,6 +227,7 @@ impl Plans {
             });
             if known.is_none() {
                 by_named.insert(named.to_owned(), group);
+                last = Some((named.to_owned(), group));
             }
             if let Some(group) = group {
                 groups[group].names.push(name.as_bytes().to_vec());

@@ -242,7 +242,7 @@ impl HunkLines {
 // ---- tables
 
 impl Rows {
-    /// The records of a table, fields with a rule first, and what changes in their cells.
+    /// The records of a table, fields with rules of their own first, and what changes in their cells.
     pub(super) fn of_table(texts: &CellTexts, hunks: &[Hunk]) -> Self {
         let mut cells: HashMap<(u64, &str), Vec<&Hunk>> = HashMap::new();
         let mut dropped: HashMap<u64, RuleId> = HashMap::new();
@@ -259,9 +259,11 @@ impl Rows {
                 None => drop(hunk.rules().first().map(|rule| dropped.insert(place.record, *rule))),
             }
         }
+        // A rule for all fields says nothing of which are of interest.
+        let fewest = texts.rules.iter().copied().min().unwrap_or(0);
         let places = || 0..texts.fields.len();
-        let cleaned = places().filter(|place| texts.is_cleaned[*place]);
-        let others = places().filter(|place| !texts.is_cleaned[*place]);
+        let cleaned = places().filter(|place| texts.rules[*place] > fewest);
+        let others = places().filter(|place| texts.rules[*place] == fewest);
         // Each with the place of its cells, if the table comes with it.
         let mut columns: Vec<(&str, Option<usize>)> =
             cleaned.map(|place| (&*texts.fields[place], Some(place))).collect();
