@@ -1,11 +1,12 @@
 //! Names of a folder that changes under a run, and runs that do not come to their end.
 #![allow(clippy::unwrap_used, reason = "a test that cannot go on has failed")]
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 use std::path::Path;
 
+use proptest::prelude::*;
 use washout_core::names::{NameWasher, Planner};
 use washout_core::{Program, RuleSet};
 use washout_files::{
@@ -264,4 +265,49 @@ fn a_folder_named_in_several_ways_is_planned_once() {
         &Meter::default(),
     );
     assert_eq!((plans.folders.len(), plans.renames(), &plans.changes[..]), (1, 2, &[2][..]));
+}
+
+/// The first names are those that files have.
+const POOL: [&str; 12] = ["a", "b", "c", "d", "e", "f", "g", "h", "s", "t", "u", "v"];
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 200, ..ProptestConfig::default() })]
+
+    /// Chains and circles of names, stopped after any rename: no file is lost, and all names come back.
+    #[test]
+    fn every_file_is_kept_through_chains_and_circles_of_names_and_comes_back(
+        new in prop::sample::subsequence(POOL.to_vec(), 1..9).prop_shuffle(),
+        stop_after in prop::option::of(0..9_u64),
+    ) {
+        let old = &POOL[..new.len()];
+        let desk = TestDir::with(old);
+        let pairs: Vec<(&str, &str)> = old.iter().copied().zip(new).filter(|(old, new)| old != new).collect();
+        prop_assume!(!pairs.is_empty());
+        let (before, plans) = (desk.files(), desk.plans(&pairs));
+        let (mut history, stop, mut done) = (desk.history(), Stop::new(), 0);
+        if stop_after == Some(0) {
+            stop.request();
+        }
+        let carried = carry_out(&plans, Some(&mut history), &About::default(), &stop, |_, _, _| {
+            done += 1;
+            if Some(done) == stop_after {
+                stop.request();
+            }
+        });
+        let carried = carried.unwrap();
+        prop_assert!(carried.failed.is_empty());
+        prop_assert_eq!((carried.renamed, carried.renamed + carried.not_begun), (done, pairs.len() as u64));
+        let after = desk.files();
+        let held = |files: &BTreeMap<String, String>| files.values().cloned().collect::<BTreeSet<_>>();
+        prop_assert_eq!((after.len(), held(&after)), (before.len(), held(&before)), "each file is there once");
+        for (old, new) in &pairs {
+            let is_done = after.get(*new).is_some_and(|held| held == old);
+            prop_assert!(is_done || after.get(*old).is_some_and(|held| held == old), "{old} has one of its names");
+            prop_assert!(is_done || stop_after.is_some());
+        }
+        let undo = plan_undo(&history, carried.run.unwrap(), &[], false).unwrap();
+        prop_assert!(undo.refused.is_empty());
+        undo.carry_out(&mut history, &About::default(), &Stop::new(), nothing).unwrap();
+        prop_assert_eq!(desk.files(), before);
+    }
 }
