@@ -5,9 +5,9 @@ use std::fmt::Write as _;
 use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
-use washout_core::RuleSet;
 use washout_core::survey::draft;
 use washout_core::table::{TableSettings, table_draft};
+use washout_core::{Program, RuleSet};
 use washout_files::{Charsets, Choice, FilesSurvey, Meter, choose, survey_all};
 
 use crate::args::{ChoiceArgs, InitArgs};
@@ -101,11 +101,21 @@ fn entries_of_sets() -> Result<Vec<Entry>, Trouble> {
             continue;
         }
         let stem = name.strip_suffix(".wash.toml").unwrap_or(&name);
-        let only = if Path::new(stem).is_dir() { vec![format!("{}/**", escaped_glob(stem))] } else { Vec::new() };
+        let only = if Path::new(stem).is_dir() {
+            vec![format!("{}/**", escaped_glob(stem))]
+        } else if Program::compile([&set]).is_for_tables() {
+            // To other files it would mean nothing but errors.
+            TABLE_FILES.map(str::to_owned).to_vec()
+        } else {
+            Vec::new()
+        };
         entries.push(Entry { comment: set.title.unwrap_or_default(), rules: vec![name], only });
     }
     Ok(entries)
 }
+
+/// What tables are mostly called.
+const TABLE_FILES: [&str; 3] = ["*.csv", "*.tsv", "*.jsonl"];
 
 /// The name and the text of a drafted rule set.
 type Draft = (&'static str, String);

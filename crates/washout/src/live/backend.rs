@@ -89,7 +89,7 @@ impl Backend for TerminalBackend {
         size().map(Size::from)
     }
 
-    /// In pixels, which nothing here needs, it is said to have none.
+    /// Reports no size in pixels: nothing here needs it.
     fn window_size(&mut self) -> io::Result<WindowSize> {
         Ok(WindowSize { columns_rows: self.size()?, pixels: Size::ZERO })
     }

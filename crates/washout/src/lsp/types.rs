@@ -102,7 +102,7 @@ pub(super) struct ActionContext {
     pub(super) only: Option<Vec<String>>,
 }
 
-// ---- what is said
+// ---- what the server sends
 
 #[derive(Clone, Copy, Debug, Serialize)]
 pub(super) struct Severity(u8);
