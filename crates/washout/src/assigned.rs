@@ -8,10 +8,10 @@ use washout_files::ChosenFile;
 
 use crate::args::{ChoiceArgs, ProjectArgs, RuleArgs};
 use crate::exit::Trouble;
+use crate::kept_rules::{KeptRules, RulePart};
 use crate::project::{Part, Project, no_rules, nothing_for};
 use crate::read_files::files_of;
-use crate::rule_text::RulePart;
-use crate::rules::{limited, parts, program, set_part};
+use crate::rules::{limited, parts, program};
 use crate::show::command_line::quoted;
 use crate::show::visible::shown_path;
 
@@ -62,16 +62,11 @@ impl AssignedRules {
         project.into_iter().chain(files_of(self.sets())).collect()
     }
 
-    /// The rules of these parts as the history keeps them. Of a project they are kept if all files had the same ones: others mean
-    /// something only together with the files they are for.
-    pub(crate) fn texts(&self, parts: &[Part]) -> Vec<RulePart> {
-        match (&self.source, parts) {
-            (Source::Given { texts, .. }, _) => texts.clone(),
-            (Source::Project(project), [part]) => {
-                let sets = project.sets.iter().zip(&part.is_on).filter(|(_, is_on)| **is_on);
-                sets.filter_map(|(set, _)| set_part(Path::new(&set.name))).collect()
-            }
-            (Source::Project(_), _) => Vec::new(),
+    /// The rules as the history keeps them.
+    pub(crate) fn kept(&self) -> KeptRules {
+        match &self.source {
+            Source::Given { texts, .. } => KeptRules::Given(texts.clone()),
+            Source::Project(project) => KeptRules::Project(project.kept().clone()),
         }
     }
 

@@ -9,6 +9,7 @@ mod files;
 mod git;
 mod interrupt;
 mod json;
+mod kept_rules;
 mod live;
 mod lsp;
 mod names_result;

@@ -1,13 +1,14 @@
 //! The history of the user who runs the program.
 
 use std::io::{self, Write};
+use std::path::Path;
 
 use bytesize::ByteSize;
 use washout_files::{About, History, HistoryLimits, Pruned, state_folder};
 
 use crate::exit::Trouble;
+use crate::kept_rules::KeptRules;
 use crate::out::print_warning;
-use crate::rule_text::{RulePart, kept, to_keep};
 use crate::show::command_line::{program_name, quoted};
 use crate::show::moment::local;
 use crate::show::number::counted;
@@ -19,18 +20,34 @@ pub(crate) fn open_history() -> Result<History, Trouble> {
 }
 
 /// What it describes this run.
-pub(crate) fn about(rules: Vec<String>, parts: &[RulePart]) -> About {
+pub(crate) fn about(rules: Vec<String>, kept: &KeptRules) -> About {
     let command = std::env::args_os().map(|word| word.to_string_lossy().into_owned()).collect();
     let place = std::env::current_dir().unwrap_or_default();
-    About { place, command, rules, rule_text: to_keep(parts), ..About::default() }
+    About { place, command, rules, rule_text: kept.to_text(), ..About::default() }
+}
+
+/// What the rules of a run are called on a command line: `run:12`.
+pub(crate) const OF_RUN: &str = "run:";
+
+/// The run whose rules are meant by a path.
+pub(crate) fn run_of(path: &Path) -> Option<i64> {
+    path.to_str()?.strip_prefix(OF_RUN)?.parse().ok()
 }
 
 /// The rules of a run, as they were then.
-pub(crate) fn rules_of_run(run: i64) -> Result<Vec<RulePart>, Trouble> {
-    let text = open_history()?.rule_text(run)?;
-    let parts = text.and_then(|text| kept(&text));
-    parts.ok_or_else(|| {
-        Trouble::Usage(format!("the rules of run {run} are not kept (a project file had different ones for different files, or some were off, or the version was an older one)\n{} history lists all runs", program_name()))
+pub(crate) fn rules_of_run(run: i64) -> Result<KeptRules, Trouble> {
+    let history = open_history()?;
+    let about = history.run(run)?.about;
+    if let Some(undone) = about.undoes {
+        return Err(Trouble::Usage(format!("run {run} has no rules: it undid run {undone}")));
+    }
+    let text = history.rule_text(run)?;
+    text.and_then(|text| KeptRules::of_text(&text, &about.place)).ok_or_else(|| {
+        let program = program_name();
+        Trouble::Usage(format!(
+            "the rules of run {run} are not kept: it had none, or an earlier version of {program} made it\n\
+             {program} history lists all runs"
+        ))
     })
 }
 

@@ -11,10 +11,12 @@ use washout_sets::{RuleFiles, SetError};
 
 use crate::args::{PartArg, RuleArgs};
 use crate::exit::Trouble;
+use crate::kept_rules::{KeptRules, KeptSet, RulePart};
 use crate::out::print_warning;
 use crate::outputs::{self, Inputs, write_whole};
-use crate::past::rules_of_run;
-use crate::rule_text::{RulePart, one_set};
+use crate::past::{rules_of_run, run_of};
+use crate::rule_text::one_set;
+use crate::show::command_line::program_name;
 use crate::show::visible::{shown, shown_path};
 
 /// Reads all rules that were given, in the order they were given, and compiles them.
@@ -152,22 +154,14 @@ pub(crate) fn read_set(path: &Path) -> Result<Result<RuleSet, RuleError>, Troubl
     }
 }
 
-/// What the rules of a run are called on a command line: `run:12`.
-pub(crate) const OF_RUN: &str = "run:";
-
-/// The run whose rules are meant by a path.
-fn run_of(path: &Path) -> Option<i64> {
-    path.to_str()?.strip_prefix(OF_RUN)?.parse().ok()
-}
-
 /// The rules that were given as texts, in the order they were given.
 pub(crate) fn parts(args: &RuleArgs, given: &ArgMatches) -> Result<Vec<RulePart>, Trouble> {
     let mut parts = Vec::new();
     for source in in_order(args, given) {
         match source {
             RuleSource::Set(path) => match run_of(path) {
-                Some(run) => parts.extend(rules_of_run(run)?),
-                None => parts.extend(set_part(path)),
+                Some(run) => parts.extend(parts_of_run(run)?),
+                None => parts.extend(set_part(path).map(RulePart::Set)),
             },
             RuleSource::Rules(rules) => {
                 parts.extend(rules.into_iter().map(|(_, rule)| RulePart::Rule(rule.to_owned())));
@@ -178,9 +172,21 @@ pub(crate) fn parts(args: &RuleArgs, given: &ArgMatches) -> Result<Vec<RulePart>
 }
 
 /// A rule set with its text.
-pub(crate) fn set_part(path: &Path) -> Option<RulePart> {
+pub(crate) fn set_part(path: &Path) -> Option<KeptSet> {
     let name = washout_sets::resolved(path).ok()?.to_string_lossy().into_owned();
-    Some(RulePart::Set { text: washout_sets::read_source(path).ok()?, name })
+    Some(KeptSet { text: washout_sets::read_source(path).ok()?, name, off: Vec::new() })
+}
+
+/// The rules of a run that had the same ones for all files.
+fn parts_of_run(run: i64) -> Result<Vec<RulePart>, Trouble> {
+    match rules_of_run(run)? {
+        KeptRules::Given(parts) => Ok(parts),
+        KeptRules::Project(_) => Err(Trouble::Usage(format!(
+            "the rules of run {run} are those of a project file, which says which of them are for which files\n\
+             To run them once more: {program} again {run}",
+            program = program_name()
+        ))),
+    }
 }
 
 /// Writes rules as one set; `my:NAME` is a personal one.
@@ -217,7 +223,7 @@ impl RuleSource<'_> {
     fn read(&self) -> Result<Vec<Result<RuleSet, Vec<RuleError>>>, Trouble> {
         Ok(match self {
             Self::Set(path) => match run_of(path) {
-                Some(run) => rules_of_run(run)?.iter().map(read_part).collect(),
+                Some(run) => read_parts(&parts_of_run(run)?),
                 None => vec![read_set(path)?.map_err(|error| vec![error])],
             },
             Self::Rules(rules) => vec![read_rules(rules)],
@@ -225,12 +231,43 @@ impl RuleSource<'_> {
     }
 }
 
-/// Reads what was kept of a run.
-fn read_part(part: &RulePart) -> Result<RuleSet, Vec<RuleError>> {
+/// Reads what was kept of a run. Rules that follow each other are one set, as those of a command line.
+fn read_parts(parts: &[RulePart]) -> Vec<Result<RuleSet, Vec<RuleError>>> {
+    let mut read = Vec::new();
+    let mut number = 0;
+    for group in parts.chunk_by(|one, next| matches!((one, next), (RulePart::Rule(_), RulePart::Rule(_)))) {
+        if let [RulePart::Rule(_), ..] = group {
+            let rules = group.iter().filter_map(|part| match part {
+                RulePart::Rule(rule) => Some(rule.as_str()),
+                RulePart::Set(_) => None,
+            });
+            let numbered: Vec<_> = rules
+                .map(|rule| {
+                    number += 1;
+                    (number, rule)
+                })
+                .collect();
+            read.push(read_rules(&numbered));
+        } else {
+            read.extend(group.iter().map(read_part));
+        }
+    }
+    read
+}
+
+/// Reads one of these parts.
+pub(crate) fn read_part(part: &RulePart) -> Result<RuleSet, Vec<RuleError>> {
     match part {
-        RulePart::Set { name, text } => RuleSet::read_with(name, text, &FILES).map_err(|error| vec![error]),
+        RulePart::Set(set) => read_kept(set).map_err(|error| vec![error]),
         RulePart::Rule(rule) => read_rules(&[(1, rule)]),
     }
+}
+
+/// Reads a rule set that was kept; those of its rules that were turned off are off.
+pub(crate) fn read_kept(kept: &KeptSet) -> Result<RuleSet, RuleError> {
+    let mut set = RuleSet::read_with(&kept.name, &kept.text, &FILES)?;
+    kept.off.iter().for_each(|number| set.turn_off(number));
+    Ok(set)
 }
 
 /// Every rule is read, even after one that is wrong: all problems are to be shown.

@@ -6,7 +6,7 @@ mod layering;
 /// The modules, from the lowest layer up. CONTRIBUTING.md says what each holds.
 const LAYERS: &[&[&str]] = &[
     &["record", "show", "args", "interrupt", "other_words"],
-    &["out", "exit", "answer", "rule_text", "past", "files", "outputs", "read_files", "rules", "sample"],
+    &["out", "exit", "answer", "kept_rules", "rule_text", "past", "files", "outputs", "read_files", "rules", "sample"],
     &["git", "project", "staged", "assigned"],
     &["names_result", "spelled", "traced"],
     &["json", "sarif", "report"],

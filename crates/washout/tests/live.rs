@@ -244,6 +244,10 @@ fn only_writing_writes_and_it_can_be_undone() {
     terminal.press("q");
     assert_eq!(terminal.end(), 0);
     desk.run(&["history"]).status(0).says(&["undo of run 1"]);
+    // The rules of that run are those that were on, and the file is the one that was seen.
+    desk.run(&["history", "1", "--rules"]).status(0).says(&["[[rule]]\noff = true\n"]);
+    desk.run(&["again", "1", "--write"]).status(0).says(&["1 file changed"]);
+    assert_eq!(desk.read("log.txt"), "# fog,, at noon \nlamp lit\n# horn\n");
 }
 
 #[test]

@@ -37,16 +37,34 @@ fn each_file_goes_through_the_rules_of_every_entry_that_takes_it() {
     );
     desk.run(&["undo"]).status(0).says(&["3 files"]);
     assert_eq!(desk.read("pages/one.txt"), "# fog um \n", "all of it is one run");
-    // Without the files they are for, the rules would be run on others.
-    desk.run(&["again", "1", "--write"]).status(2).warns(&["are not kept", "project file"]);
-    assert_eq!(desk.read("ledger.csv"), "a ,b#\n");
-    // Those of files that have the same rules are kept, for files that are named.
-    desk.run(&["clean", "a.md", "--write"]).status(0);
-    desk.run(&["history", "3", "--rules"]).status(0).says(&["[[rule]]"]);
-    desk.run(&["again", "3", "--write"]).status(2).warns(&["a project file said", "again 3 PATH"]);
-    desk.write("other/new.txt", "fog\u{200B}\n".as_bytes());
-    desk.run(&["again", "3", "other/new.txt", "--write"]).status(0);
-    assert_eq!(desk.read("other/new.txt"), "fog\n");
+}
+
+#[test]
+fn a_run_of_a_project_is_repeated_as_its_files_were_assigned_then() {
+    let desk = project();
+    desk.run(&["clean", "--write"]).status(0);
+    desk.run(&["undo"]).status(0);
+    desk.write("washout.toml", b"[[apply]]\nrules = ['other.wash.toml']\n");
+    desk.write("rules/marks.wash.toml", b"[[rule]]\nremove.chars = 'f'\n");
+    desk.write("pages/new.txt", b"# horn\n");
+    // Different files had different rules: these for one of them.
+    let ran = desk.run(&["history", "1", "--rules"]).status(2);
+    let one_of_each = ["a.md", "notes.txt", "pages/one.txt"].map(|file| format!("history 1 --rules={file}"));
+    ran.warns(&one_of_each.each_ref().map(String::as_str));
+    let rules = desk.run(&["history", "1", "--rules=pages/one.txt"]).status(0).out();
+    assert!(rules.contains("words_from") && rules.contains("chars = \"#\""), "as they were: {rules}");
+    desk.run(&["history", "1", "--rules=ledger.csv"]).status(2).warns(&["no rules for ledger.csv"]);
+    let below = |args: &[&str]| desk.command().args(args).current_dir(desk.path("old")).output().expect("the program");
+    desk.write("old/c.txt", b"horn um \n");
+    for (args, status) in [(["again", "1", "b.md"], Some(2)), (["again", "1", "c.txt"], Some(0))] {
+        assert_eq!(below(&args).status.code(), status, "{args:?}");
+    }
+    assert!(below(&["again", "1", "--write"]).status.success(), "from another folder too");
+    desk.run(&["again", "--write"]).status(0);
+    assert_eq!(
+        ["pages/one.txt", "pages/new.txt", "notes.txt", "a.md", "old/b.md", "ledger.csv"].map(|path| desk.read(path)),
+        [" fog\n", " horn\n", "# fog\n", "fog \n", "fog\u{200B} \n", "a ,b#\n"]
+    );
 }
 
 #[test]
@@ -191,12 +209,29 @@ fn rules_of_a_run_are_kept_printed_and_run_again() {
     desk.write("other/c.txt", b"# new 4\n");
     desk.run(&["again", "--write"]).status(0);
     assert_eq!(desk.read("other/c.txt"), " new \n");
-    desk.run(&["again", "2"]).status(2).warns(&["the rules of run 2 are not kept"]);
+    desk.run(&["again", "2"]).status(2).warns(&["it undid run 1"]);
     desk.run(&["again", "99"]).status(2);
     desk.run(&["names", "--rule", "replace = { chars = '_', with = ' ' }", "scans", "--write"]).status(0);
     desk.run(&["undo"]).status(0);
     desk.run(&["again", "6", "--write"]).status(0);
     assert!(desk.path("scans/a b.txt").exists());
+}
+
+#[test]
+fn a_run_is_repeated_with_the_options_that_say_how_its_rules_act() {
+    let desk =
+        TestDir::with(&[("a.txt", "Keeper;Notes\n# Hale;# fog um\n"), ("other/b.txt", "Keeper;Notes\n#;# um\n")]);
+    let rules = ["--rule", "remove.chars = \"#\"", "--rule", "remove.words = um"];
+    let how = ["--table", "csv", "--delimiter", ";", "--fields", "Notes", "--only-rule", "2", "--write"];
+    desk.run(&[&["clean"], &rules[..], &how[..], &["a.txt"]].concat()).status(0);
+    desk.run(&["undo"]).status(0);
+    desk.run(&["again", "1", "--write"]).status(0);
+    desk.run(&["again", "3", "other/b.txt", "--write"]).status(0);
+    assert_eq!(
+        [desk.read("a.txt"), desk.read("other/b.txt")],
+        ["Keeper;Notes\n# Hale;# fog\n", "Keeper;Notes\n#;#\n"],
+        "one rule, in one field"
+    );
 }
 
 #[test]

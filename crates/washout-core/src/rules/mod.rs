@@ -69,6 +69,27 @@ pub struct RuleSet {
     pub files: Vec<String>,
 }
 
+impl RuleSet {
+    /// Turns the rule of this number off: `3`, or `3.2` for the second rule of the set that rule 3 includes. A rule that is not there
+    /// is off already.
+    ///
+    /// ```
+    /// let mut set = washout_core::RuleSet::read("log", "[[rule]]\ntrim = {}\n[[rule]]\nremove.chars = '#'\n")?;
+    /// set.turn_off("2");
+    /// assert!(!set.rules[0].off && set.rules[1].off);
+    /// # Ok::<(), washout_core::RuleError>(())
+    /// ```
+    pub fn turn_off(&mut self, number: &str) {
+        let (own, below) = number.split_once('.').map_or((number, None), |(own, below)| (own, Some(below)));
+        let Some(rule) = self.rules.iter_mut().find(|rule| rule.number.to_string() == own) else { return };
+        match (below, &mut rule.verb) {
+            (None, _) => rule.off = true,
+            (Some(below), Verb::Include(include)) => include.set.turn_off(below),
+            (Some(_), _) => {}
+        }
+    }
+}
+
 /// One rule.
 #[derive(Clone, Debug)]
 pub struct Rule {

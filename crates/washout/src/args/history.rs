@@ -20,9 +20,16 @@ pub(crate) struct HistoryArgs {
     #[arg(value_name = "RUN", value_parser = run)]
     pub(crate) run: Option<i64>,
 
-    /// With RUN, print the rules of the run as a rule set
-    #[arg(long, requires = "run", conflicts_with_all = ["all", "json"])]
-    pub(crate) rules: bool,
+    /// With RUN, print the rules of the run as a rule set; for a run of a project, those it had for PATH
+    #[arg(
+        long,
+        value_name = "PATH",
+        num_args = 0..=1,
+        require_equals = true,
+        requires = "run",
+        conflicts_with_all = ["all", "json"]
+    )]
+    pub(crate) rules: Option<Option<PathBuf>>,
 
     /// List all runs, not only the newest twenty; with RUN, list every file
     #[arg(long)]
@@ -96,8 +103,8 @@ pub(crate) struct UndoArgs {
 
 /// Run the rules of a past run once more
 ///
-/// Takes the rules as they were in that run; lists that they name are read as they are now. Without a path, works on what the run
-/// worked on, with its options. Shows what would change, unless you give --write.
+/// Takes the rules as they were in that run, with the options that say how they act; lists that they name are read as they are now.
+/// Without a path, works on what the run worked on. Shows what would change, unless you give --write.
 #[derive(Args, Debug)]
 #[command(after_help = AGAIN_EXAMPLES)]
 pub(crate) struct AgainArgs {
@@ -154,6 +161,7 @@ Examples:
   washout history                      the newest twenty runs
   washout history 12                   run 12 in full
   washout history 12 --rules           its rules, as they were then
+  washout history 12 --rules=radio/a.txt  those it had for this file
   washout history prune --keep-days 7  delete older runs";
 
 const PRUNE_EXAMPLES: &str = "\

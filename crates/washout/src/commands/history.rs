@@ -1,7 +1,9 @@
 //! `washout history`
 
+use std::ffi::OsStr;
 use std::io::Write;
-use std::path::Path;
+use std::os::unix::ffi::OsStrExt as _;
+use std::path::{Path, PathBuf};
 
 use bytesize::ByteSize;
 use comfy_table::Cell;
@@ -10,8 +12,10 @@ use washout_files::{ContentRecord, History, HistoryLimits, RenameOutcome, Rename
 use crate::args::{HistoryArgs, HistoryPart, PruneArgs};
 use crate::exit::{Exit, Trouble};
 use crate::json;
+use crate::kept_rules::{KeptRules, RulePart};
 use crate::out::{buffered_stdout, drawn_stdout};
 use crate::past::{open_history, rules_of_run, summary};
+use crate::project::Project;
 use crate::rule_text::one_set;
 use crate::show::command_line::{program_name, quoted};
 use crate::show::moment::local;
@@ -37,8 +41,8 @@ pub(crate) fn run(args: &HistoryArgs) -> Result<Exit, Trouble> {
         out.flush()?;
         return Ok(Exit::Done);
     }
-    if let (Some(id), true) = (args.run, args.rules) {
-        let text = one_set(&rules_of_run(id)?).map_err(|why| Trouble::Usage(shown(&why)))?;
+    if let (Some(id), Some(file)) = (args.run, &args.rules) {
+        let text = one_set(&parts_of_run(&history, id, file.as_deref())?).map_err(|why| Trouble::Usage(shown(&why)))?;
         // It may go into a file: byte for byte there, and drawn on a terminal.
         let mut out = drawn_stdout();
         out.write_all(text.as_bytes())?;
@@ -62,6 +66,38 @@ pub(crate) fn run(args: &HistoryArgs) -> Result<Exit, Trouble> {
     }
     out.flush()?;
     Ok(Exit::Done)
+}
+
+/// The rules of a run: all of them, or those that a project had for this file.
+fn parts_of_run(history: &History, run: i64, file: Option<&Path>) -> Result<Vec<RulePart>, Trouble> {
+    let project = match rules_of_run(run)? {
+        KeptRules::Given(parts) => return Ok(parts),
+        KeptRules::Project(kept) => Project::of_kept(&kept)?,
+    };
+    if let Some(file) = file {
+        let parts = project.parts_for_file(file);
+        return if parts.is_empty() {
+            Err(Trouble::Usage(format!("run {run} had no rules for {}", shown_path(file))))
+        } else {
+            Ok(parts)
+        };
+    }
+    let names = history.renames(run)?.into_iter().map(|rename| rename.folder.join(OsStr::from_bytes(&rename.old)));
+    let files = history.contents(run)?.into_iter().map(|content| content.path).chain(names);
+    let mut different: Vec<(PathBuf, Vec<RulePart>)> = Vec::new();
+    for file in files {
+        let parts = project.parts_for_file(&file);
+        if !different.iter().any(|(_, known)| *known == parts) {
+            different.push((file, parts));
+        }
+    }
+    if different.len() == 1 {
+        return Ok(different.remove(0).1);
+    }
+    let command =
+        |(file, _): &(PathBuf, _)| format!("\n  {} history {run} --rules={}", program_name(), quoted(&nearby(file)));
+    let commands: String = different.iter().map(command).collect();
+    Err(Trouble::Usage(format!("run {run} had different rules for different files. For one of each:{commands}")))
 }
 
 fn prune(args: &PruneArgs, history: &mut History, out: &mut impl Write) -> Result<(), Trouble> {

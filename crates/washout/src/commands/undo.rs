@@ -13,6 +13,7 @@ use crate::args::UndoArgs;
 use crate::exit::{Exit, Trouble};
 use crate::interrupt;
 use crate::json;
+use crate::kept_rules::KeptRules;
 use crate::out::{buffered_stdout, outcome, print_warning};
 use crate::past::{about, open_history};
 use crate::show::command_line::{program_name, typed};
@@ -71,7 +72,7 @@ fn names(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) -> Re
     } else {
         let progress = ProgressMeter::over_names(undo.renames());
         let done = |_: &Path, _: &[u8], _: &[u8]| progress.meter().file_done();
-        Some(undo.carry_out(&mut history, &about(Vec::new(), &[]), interrupt::watch(), done)?)
+        Some(undo.carry_out(&mut history, &about(Vec::new(), &KeptRules::NONE), interrupt::watch(), done)?)
     };
     let mut out = buffered_stdout();
     if args.json {
@@ -190,8 +191,11 @@ fn contents(args: &UndoArgs, mut history: History, id: i64, only: &[PathBuf]) ->
         history.settle(id)?;
     }
     if carries_out {
-        let about =
-            About { undoes: Some(id), part: plan.is_part || !plan.refused.is_empty(), ..about(Vec::new(), &[]) };
+        let about = About {
+            undoes: Some(id),
+            part: plan.is_part || !plan.refused.is_empty(),
+            ..about(Vec::new(), &KeptRules::NONE)
+        };
         let keeper = Keeper::new(history, about)?;
         let progress = ProgressMeter::over_names(plan.files.len() as u64);
         (back, failed) = plan.carry_out(&keeper, interrupt::watch(), progress.meter());

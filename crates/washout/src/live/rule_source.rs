@@ -12,6 +12,7 @@ use washout_sets::RuleFiles;
 
 use crate::args::{ProjectArgs, RuleArgs};
 use crate::exit::Trouble;
+use crate::kept_rules::RulePart;
 use crate::project::Project;
 use crate::read_files::files_of;
 use crate::rules;
@@ -61,6 +62,24 @@ impl RuleSource<'_> {
         Ok(read)
     }
 
+    /// The texts of rules that were read, in their order. Those that were typed in the view are part of the last set, as the view has
+    /// them.
+    pub(super) fn parts(&self, read: &ReadRules) -> Result<Vec<RulePart>, Trouble> {
+        let mut parts = if self.args.is_empty() {
+            let sets = read.sets.iter().filter_map(|set| rules::set_part(Path::new(&set.name)));
+            sets.map(RulePart::Set).collect()
+        } else {
+            rules::parts(&self.args, self.given)?
+        };
+        for rule in &self.added {
+            match parts.last_mut() {
+                Some(RulePart::Set(last)) => last.text += &appended(&last.text, rule),
+                _ => parts.push(RulePart::Rule(rule.clone())),
+            }
+        }
+        Ok(parts)
+    }
+
     /// The files of which a change means new rules, as far as that is known without reading them.
     pub(super) fn named_files(&self) -> Vec<PathBuf> {
         self.args.rules.iter().filter_map(|path| washout_sets::resolved(path).ok()).collect()
@@ -89,10 +108,15 @@ pub(super) fn file_to_append(read: &ReadRules) -> Option<PathBuf> {
     last.is_file().then(|| last.to_owned())
 }
 
+/// What is to be appended to the text of a rule set for one more rule.
+fn appended(set: &str, rule: &str) -> String {
+    let ends_line = set.is_empty() || set.ends_with('\n');
+    format!("{}\n[[rule]]\n{}", if ends_line { "" } else { "\n" }, rule_lines(rule))
+}
+
 /// Appends a rule to a rule set file in one write.
 pub(super) fn append(file: &Path, rule: &str) -> io::Result<()> {
-    let ends_line = fs::read(file)?.last().is_none_or(|last| *last == b'\n');
-    let text = format!("{}\n[[rule]]\n{}", if ends_line { "" } else { "\n" }, rule_lines(rule));
+    let text = appended(&fs::read_to_string(file)?, rule);
     let mut file = fs::OpenOptions::new().append(true).open(file)?;
     file.write_all(text.as_bytes())?;
     file.sync_data()

@@ -3,6 +3,8 @@
 use std::path::{Path, PathBuf};
 
 use crossterm::event::{KeyCode, KeyEvent};
+use washout_core::read::rule_lines;
+use washout_core::{Program, RuleName};
 use washout_files::Take;
 
 use super::app::{App, Mode};
@@ -12,9 +14,10 @@ use super::terminal::Screen;
 use super::write;
 use crate::exit::Trouble;
 use crate::files::chosen;
+use crate::kept_rules::{KeptRules, KeptSet, RulePart};
 use crate::outputs::{self, Inputs, write_whole};
-use crate::rule_text::{RulePart, one_set};
-use crate::rules::set_part;
+use crate::rule_text::one_set;
+use crate::rules::read_part;
 use crate::show::number::counted;
 use crate::show::visible::{shown, shown_path};
 
@@ -35,16 +38,45 @@ impl App<'_> {
         }
     }
 
-    /// The rules of the view as texts.
-    pub(super) fn parts(&self) -> Vec<RulePart> {
-        let sets = self.read.sets.iter().filter_map(|set| set_part(Path::new(&set.name)));
-        let typed = self.source.args.rule.iter().chain(&self.source.added);
-        sets.chain(typed.map(|rule| RulePart::Rule(rule.clone()))).collect()
+    /// The rules of the view as texts; those that are off say so.
+    pub(super) fn parts(&self) -> Result<Vec<RulePart>, Trouble> {
+        let mut parts = self.source.parts(&self.read)?;
+        let names = |part: &RulePart| read_part(part).map(|set| Program::compile([&set]).names().to_vec());
+        let names: Vec<_> = parts.iter().map(names).collect::<Result<_, _>>().map_err(Trouble::Rules)?;
+        let known = self.outcome.as_ref().map_or(&[][..], |outcome| &outcome.rules);
+        if known.len() != names.iter().map(Vec::len).sum::<usize>() {
+            // They were saved this moment, and are not what is seen.
+            return Ok(parts);
+        }
+        let is_off = |(index, name): (usize, &RuleName)| {
+            self.up_to.is_some_and(|up_to| index > up_to) || self.off.contains(&name.number)
+        };
+        let mut are_off = known.iter().enumerate().map(is_off);
+        for (part, names) in parts.iter_mut().zip(names) {
+            let count = names.len();
+            let off: Vec<String> = names
+                .into_iter()
+                .zip(&mut are_off)
+                .filter(|(_, is_off)| *is_off)
+                .map(|(name, _)| name.number)
+                .collect();
+            match part {
+                RulePart::Set(set) => set.off = off,
+                RulePart::Rule(_) if off.is_empty() => {}
+                RulePart::Rule(rule) if off.len() == count => *rule = format!("off = true\n{}", rule_lines(rule)),
+                // It includes a set, of which some rules are off.
+                RulePart::Rule(rule) => {
+                    let text = format!("[[rule]]\n{}", rule_lines(rule));
+                    *part = RulePart::Set(KeptSet { name: "typed.wash.toml".to_owned(), text, off });
+                }
+            }
+        }
+        Ok(parts)
     }
 
     /// Writes the rules of the view as a set; gives where it is.
     pub(super) fn save_rules(&self, path: &Path) -> Result<PathBuf, Trouble> {
-        let parts = self.parts();
+        let parts = self.parts()?;
         let text = one_set(&parts).map_err(|why| Trouble::Usage(shown(&why)))?;
         let choice = crate::args::ChoiceArgs::default();
         let files = outputs::start(
@@ -117,12 +149,10 @@ impl App<'_> {
                 return;
             }
         };
-        // What the history keeps are all rules: without those that are off it would be something else.
-        let is_whole = self.off.is_empty() && self.up_to.is_none();
-        let parts = if is_whole { self.parts() } else { Vec::new() };
+        let kept = self.parts().map_or(KeptRules::NONE, KeptRules::Given);
         let written = match &self.names {
-            Some(names) => write::names(&outcome.program, (&outcome.sets, &parts), names),
-            None => write::files(&outcome.program, (&outcome.sets, &parts), files),
+            Some(names) => write::names(&outcome.program, (&outcome.sets, &kept), names),
+            None => write::files(&outcome.program, (&outcome.sets, &kept), files),
         };
         self.report(written, "U undoes it");
     }

@@ -8,7 +8,7 @@ use super::app::{App, Mode};
 use super::earlier_rules::remember_rule;
 use super::input_line::InputLine;
 use super::rule_source;
-use crate::rules::OF_RUN;
+use crate::past::OF_RUN;
 use crate::show::visible::{shown, shown_path};
 
 impl App<'_> {

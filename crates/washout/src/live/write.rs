@@ -9,8 +9,8 @@ use washout_files::{
 
 use super::subject::NameSample;
 use crate::exit::Trouble;
+use crate::kept_rules::KeptRules;
 use crate::past::{about, open_history};
-use crate::rule_text::RulePart;
 use crate::show::number::counted;
 use crate::show::visible::{shown, shown_path};
 
@@ -20,7 +20,7 @@ pub(super) type Written = (String, Option<i64>);
 /// Cleans files in place, as `clean --write` does.
 pub(super) fn files(
     program: &Program,
-    (sets, parts): (&[RuleSet], &[RulePart]),
+    (sets, kept): (&[RuleSet], &KeptRules),
     files: &[ChosenFile],
 ) -> Result<Written, Trouble> {
     let (stop, meter, mut files) = (Stop::new(), Meter::default(), files.to_vec());
@@ -36,7 +36,7 @@ pub(super) fn files(
             )));
         }
     }
-    let keeper = Keeper::new(open_history()?, about(names_of(sets), parts))?;
+    let keeper = Keeper::new(open_history()?, about(names_of(sets), kept))?;
     let run = Run { keeper: Some(&keeper), ..Run::new(program, &Aim::Write, &stop, &meter) };
     let (mut changed, mut changes, mut failed) = (0, 0, None);
     run.wash_all(&files, |report| match report.state {
@@ -55,7 +55,7 @@ pub(super) fn files(
 /// Renames files, as `names --write` does.
 pub(super) fn names(
     program: &Program,
-    (sets, parts): (&[RuleSet], &[RulePart]),
+    (sets, kept): (&[RuleSet], &KeptRules),
     sample: &NameSample,
 ) -> Result<Written, Trouble> {
     let settings = sets.iter().rev().fold(sample.settings.clone(), |settings, set| settings.or(set.names.clone()));
@@ -66,7 +66,7 @@ pub(super) fn names(
         return Err(Trouble::Usage("an expectation of a rule is not met; nothing was renamed".to_owned()));
     }
     let mut history = open_history()?;
-    let done = carry_out(&plans, Some(&mut history), &about(names_of(sets), parts), &Stop::new(), |_, _, _| {})?;
+    let done = carry_out(&plans, Some(&mut history), &about(names_of(sets), kept), &Stop::new(), |_, _, _| {})?;
     let failed = done.failed.first();
     let failed = failed.map_or_else(String::new, |(path, error)| format!("; {}: {error}", shown_path(path)));
     Ok((format!("{} renamed{}", counted(done.renamed, "name"), shown(&failed)), done.run))
@@ -78,7 +78,7 @@ pub(super) fn undo(run: i64) -> Result<Written, Trouble> {
     if history.run(run)?.kind == RunKind::Names {
         let done = plan_undo(&history, run, &[], false)?.carry_out(
             &mut history,
-            &about(Vec::new(), &[]),
+            &about(Vec::new(), &KeptRules::NONE),
             &Stop::new(),
             |_, _, _| {},
         )?;
@@ -88,7 +88,11 @@ pub(super) fn undo(run: i64) -> Result<Written, Trouble> {
     let left = plan.refused.first();
     let left =
         left.map_or_else(String::new, |(path, why)| format!("; {}: {}", shown_path(path), shown(&why.to_string())));
-    let about = About { undoes: Some(run), part: plan.is_part || !plan.refused.is_empty(), ..about(Vec::new(), &[]) };
+    let about = About {
+        undoes: Some(run),
+        part: plan.is_part || !plan.refused.is_empty(),
+        ..about(Vec::new(), &KeptRules::NONE)
+    };
     let files = plan.files.len() as u64;
     let keeper = Keeper::new(history, about)?;
     let (back, failed) = plan.carry_out(&keeper, &Stop::new(), &Meter::default());

@@ -53,7 +53,8 @@ impl Entry {
 }
 
 impl ProjectFile {
-    pub(super) fn read(path: &Path) -> Result<Self, Trouble> {
+    /// The text of the project file.
+    pub(super) fn source(path: &Path) -> Result<String, Trouble> {
         let unreadable =
             |reason| Trouble::Usage(format!("the project file {} cannot be read: {reason}", shown_path(path)));
         // A pipe would be waited for without end.
@@ -62,14 +63,17 @@ impl ProjectFile {
         {
             return Err(unreadable(format!("it is {}, not a file", washout_sets::what_it_is(&kind))));
         }
-        let source = read_source(path).map_err(|error| match error {
+        read_source(path).map_err(|error| match error {
             SetError::Unreadable(reason) => unreadable(reason),
             other => unreadable(other.to_string()),
-        })?;
-        let file: Self = toml::from_str(&source).map_err(|error| {
+        })
+    }
+
+    pub(super) fn read(path: &Path, source: &str) -> Result<Self, Trouble> {
+        let file: Self = toml::from_str(source).map_err(|error| {
             let place = error.span().unwrap_or(0..0);
             let help = "a project file has [[apply]] with rules = [\"FILE\"], and only = [\"GLOB\"], except = [\"GLOB\"] if wanted";
-            Trouble::Drawn(diagnostics::draw_one(&shown_path(path), &source, place, error.message(), help))
+            Trouble::Drawn(diagnostics::draw_one(&shown_path(path), source, place, error.message(), help))
         })?;
         if file.apply.is_empty() {
             return Err(Trouble::Usage(format!("{} applies no rules: it has no [[apply]]", shown_path(path))));

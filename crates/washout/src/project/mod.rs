@@ -4,6 +4,7 @@
 
 mod file;
 
+use std::collections::BTreeMap;
 use std::ops::Range;
 use std::path::{Path, PathBuf};
 
@@ -13,7 +14,9 @@ use washout_files::{Choice, ChosenFile, Globs, choose};
 use crate::args::ProjectArgs;
 use crate::exit::Trouble;
 use crate::git;
-use crate::rules::read_set;
+use crate::kept_rules::{KeptProject, KeptRules, KeptSet, RulePart};
+use crate::past::{rules_of_run, run_of};
+use crate::rules::{read_kept, read_set, set_part};
 use crate::show::number::counted;
 use crate::show::visible::shown_path;
 
@@ -32,6 +35,8 @@ pub(crate) struct Project {
     entries: Vec<ReadEntry>,
     /// The sets of all entries, in their order.
     pub(crate) sets: Vec<RuleSet>,
+    /// What it was read from.
+    kept: KeptProject,
 }
 
 /// Some files, and the rule sets for them.
@@ -41,6 +46,9 @@ struct ReadEntry {
     /// For each of its sets, where it stands among those of the project.
     sets: Vec<usize>,
 }
+
+/// A rule set, and what it was read from.
+type ReadSet = Result<(RuleSet, KeptSet), RuleError>;
 
 /// Files that the same rules are for.
 #[derive(Debug)]
@@ -57,7 +65,10 @@ impl Project {
     /// The project of the command line: the file it names, or the one that is found from the working folder up.
     pub(crate) fn of(args: &ProjectArgs) -> Result<Option<Self>, Trouble> {
         if let Some(file) = &args.project {
-            return Self::read(file).map(Some);
+            return match run_of(file) {
+                Some(run) => Self::of_run(run).map(Some),
+                None => Self::read(file).map(Some),
+            };
         }
         if args.no_project {
             return Ok(None);
@@ -68,21 +79,55 @@ impl Project {
 
     /// Reads a project file, and the rule sets it names.
     pub(crate) fn read(file: &Path) -> Result<Self, Trouble> {
-        let read = ProjectFile::read(file)?;
-        let absolute = std::path::absolute(file).unwrap_or_else(|_| file.to_owned());
-        let folder = absolute.parent().unwrap_or(Path::new("/")).to_owned();
-        let folder = folder.canonicalize().unwrap_or(folder);
+        let text = ProjectFile::source(file)?;
+        let folder = folder_of(file);
+        let set = |name: &str| {
+            let path = from_here(&folder, name);
+            Ok(read_set(&path)?.and_then(|set| {
+                let kept = set_part(&path).unwrap_or_else(|| KeptSet { name: set.name.clone(), ..KeptSet::default() });
+                Ok((set, kept))
+            }))
+        };
+        Self::from_texts(file, text, &set)
+    }
+
+    /// The project whose rules a run had, as they were then.
+    fn of_run(run: i64) -> Result<Self, Trouble> {
+        match rules_of_run(run)? {
+            KeptRules::Project(kept) => Self::of_kept(&kept),
+            KeptRules::Given(_) => Err(Trouble::Usage(format!(
+                "the rules of run {run} are not those of a project file; name them with -r run:{run}"
+            ))),
+        }
+    }
+
+    /// A project as the history keeps it.
+    pub(crate) fn of_kept(kept: &KeptProject) -> Result<Self, Trouble> {
+        let set = |name: &str| {
+            let kept = kept.sets.get(name).cloned().unwrap_or_default();
+            Ok(read_kept(&kept).map(|set| (set, kept)))
+        };
+        Self::from_texts(&kept.file, kept.text.clone(), &set)
+    }
+
+    fn from_texts(
+        file: &Path,
+        text: String,
+        read_set: &dyn Fn(&str) -> Result<ReadSet, Trouble>,
+    ) -> Result<Self, Trouble> {
+        let read = ProjectFile::read(file, &text)?;
+        let mut kept = KeptProject { file: whole(file), text, sets: BTreeMap::new() };
         let (mut sets, mut entries): (Vec<RuleSet>, Vec<ReadEntry>) = Default::default();
         let mut errors: Vec<RuleError> = Vec::new();
         for entry in read.apply {
             let mut of_entry = Vec::new();
             for name in &entry.rules {
-                let path = from_here(&folder, name.get_ref());
                 // Two entries with one set have it once each: they may have it at different places of their order.
-                match read_set(&path)? {
-                    Ok(set) => {
+                match read_set(name.get_ref())? {
+                    Ok((set, text)) => {
                         of_entry.push(sets.len());
                         sets.push(set);
+                        kept.sets.insert(name.get_ref().clone(), text);
                     }
                     Err(error) => errors.push(error),
                 }
@@ -93,7 +138,7 @@ impl Project {
             errors.dedup_by_key(|error| error.name().to_owned());
             return Err(Trouble::Rules(errors));
         }
-        Ok(Self { file: file.to_owned(), folder, files_from: None, entries, sets })
+        Ok(Self { file: file.to_owned(), folder: folder_of(file), files_from: None, entries, sets, kept })
     }
 
     /// Takes its files from another folder, which stands for the top of its repository.
@@ -103,6 +148,11 @@ impl Project {
         let top = top.canonicalize().map_err(|error| Trouble::File(shown_path(top), error))?;
         self.files_from = Some(top.join(below));
         Ok(())
+    }
+
+    /// Its rules as the history keeps them.
+    pub(crate) fn kept(&self) -> &KeptProject {
+        &self.kept
     }
 
     /// All its rules, for any file.
@@ -130,6 +180,13 @@ impl Project {
     pub(crate) fn sets_for_file(&self, file: &Path) -> Vec<&RuleSet> {
         let is_on = self.sets_for(file).unwrap_or_default();
         self.sets.iter().zip(is_on).filter_map(|(set, is_on)| is_on.then_some(set)).collect()
+    }
+
+    /// The same as they were read.
+    pub(crate) fn parts_for_file(&self, file: &Path) -> Vec<RulePart> {
+        let sets = self.sets_for_file(file).into_iter();
+        let kept = |set: &RuleSet| self.kept.sets.values().find(|kept| kept.name == set.name).cloned();
+        sets.filter_map(kept).map(RulePart::Set).collect()
     }
 
     /// The files that a set of its own is for; none, where the folder cannot be read.
@@ -213,6 +270,17 @@ pub(crate) fn mistakes(folder: &Path, text: &str) -> Vec<(Range<usize>, String)>
         mistakes.extend(entry.mistakes_in_globs());
     }
     mistakes
+}
+
+/// The absolute path of a file.
+fn whole(file: &Path) -> PathBuf {
+    std::path::absolute(file).unwrap_or_else(|_| file.to_owned())
+}
+
+/// The folder a file is in, absolute and without links.
+fn folder_of(file: &Path) -> PathBuf {
+    let folder = whole(file).parent().unwrap_or(Path::new("/")).to_owned();
+    folder.canonicalize().unwrap_or(folder)
 }
 
 /// How a rule set that a project names is called from the working folder.

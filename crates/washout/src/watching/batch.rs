@@ -181,7 +181,7 @@ impl<'a> Batches<'a> {
 
     fn clean(&self, mut chosen: Chosen, stop: &Stop) -> Result<Vec<PathBuf>, Trouble> {
         let parts = self.parts(&mut chosen.files)?;
-        let keeper = Keeper::new(open_history()?, about(self.names(), &self.rules.texts(&parts)))?;
+        let keeper = Keeper::new(open_history()?, about(self.names(), &self.rules.kept()))?;
         let Done { changed, changes, later } =
             self.wash(&parts, &mut chosen.files, &Aim::Write, Some(&keeper), stop)?;
         if let Some(run) = keeper.end(Some(changes), false)? {
@@ -305,7 +305,7 @@ impl<'a> Batches<'a> {
         let done = carry_out(
             &plans,
             Some(&mut history),
-            &about(self.names(), &self.rules.texts(&[])),
+            &about(self.names(), &self.rules.kept()),
             stop,
             |folder: &Path, old, new| {
                 renamed.push(format!("{} → {}", shown_path(&folder.join(path_of(old))), drawn(new)));

@@ -101,13 +101,13 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     }
     if args.ask {
         parts.iter().try_for_each(|part| refuse_tables(&part.program, &chosen.files[part.files.clone()]))?;
-        let keeper = keeper(args, &rules, &parts)?;
+        let keeper = keeper(args, &rules)?;
         return ask::run(&parts, &aim(args), (charsets, replacing(args)), &chosen, keeper, &mut out);
     }
     let amount = if args.all { Amount::All } else { Amount::Some };
     let (aim, first_lines) = (aim(args), args.first);
     let job = Job { parts: &parts, aim, amount, first_lines, charsets, replacing: replacing(args), json: args.json };
-    job.run(&mut chosen, Reports::new(reports), keeper(args, &rules, &parts)?, stop, &mut out)
+    job.run(&mut chosen, Reports::new(reports), keeper(args, &rules)?, stop, &mut out)
 }
 
 /// A copy never replaces a file that the run reads, nor a report of the same run.
@@ -193,12 +193,12 @@ fn way_back(keeper: Option<Keeper>, changes: u64, out: &mut impl Write) -> io::R
 }
 
 /// Keeps what is in files before they are replaced, if any are to be.
-fn keeper(args: &CleanArgs, rules: &AssignedRules, parts: &[Part]) -> Result<Option<Keeper>, Trouble> {
+fn keeper(args: &CleanArgs, rules: &AssignedRules) -> Result<Option<Keeper>, Trouble> {
     if !args.write || args.no_history {
         return Ok(None);
     }
     let names = rules.sets().iter().map(|set| set.name.clone()).collect();
-    Ok(Some(Keeper::new(open_history()?, about(names, &rules.texts(parts)))?))
+    Ok(Some(Keeper::new(open_history()?, about(names, &rules.kept()))?))
 }
 
 fn replacing(args: &CleanArgs) -> Replacing {

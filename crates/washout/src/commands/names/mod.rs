@@ -21,11 +21,11 @@ use crate::exit::{Exit, Trouble};
 use crate::files::{self, start_threads_for};
 use crate::interrupt;
 use crate::json;
+use crate::kept_rules::KeptRules;
 use crate::out::{buffered_stdout, print_cautions_to_stderr, print_left};
 use crate::outputs::{self, Inputs};
 use crate::past::{about, open_history};
 use crate::report::{self, ReportFiles};
-use crate::rule_text::RulePart;
 use crate::rules::{self, name_settings};
 use crate::show::command_line::{program_name, quoted, typed, typed_with};
 use crate::show::names::NamesTable;
@@ -41,6 +41,7 @@ pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         return Err(Trouble::Usage("--ask needs --write: it asks which names are to be changed".to_owned()));
     }
     let parts = if args.rules.is_empty() { Vec::new() } else { rules::parts(&args.rules, given)? };
+    let kept = KeptRules::Given(parts);
     let Planned { mut plans, program, sets, outputs } =
         if let Some(map) = &args.from_map { from_map(args, map)? } else { from_rules(args, given)? };
     let Outputs { reports, map } = outputs;
@@ -63,7 +64,7 @@ pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     if args.ask {
         left_by_hand = ask::ask(&mut plans, planner(args), &mut out)?;
     }
-    let carried = if args.write { Some(write(args, &plans, &sets, &parts)?) } else { None };
+    let carried = if args.write { Some(write(args, &plans, &sets, &kept)?) } else { None };
     let names = program.as_ref().map_or(&[][..], |program| program.names());
     let summary = RenameSummary::of(&plans, carried.as_ref(), left_by_hand);
     let reported = report::names::write(reports, &plans, names, &summary)?;
@@ -182,13 +183,13 @@ fn order(args: &NamesArgs) -> NameOrder {
     }
 }
 
-fn write(args: &NamesArgs, plans: &Plans, sets: &[RuleSet], parts: &[RulePart]) -> Result<CarriedOut, Trouble> {
+fn write(args: &NamesArgs, plans: &Plans, sets: &[RuleSet], kept: &KeptRules) -> Result<CarriedOut, Trouble> {
     let stop = interrupt::watch();
     let any = plans.renames() > 0;
     let mut history = if args.no_history || !any { None } else { Some(open_history()?) };
     let rules = sets.iter().map(|set| set.name.clone()).collect();
     let progress = ProgressMeter::over_names(plans.renames());
-    Ok(carry_out(plans, history.as_mut(), &about(rules, parts), stop, |_, _, _| progress.meter().file_done())?)
+    Ok(carry_out(plans, history.as_mut(), &about(rules, kept), stop, |_, _, _| progress.meter().file_done())?)
 }
 
 fn write_table(args: &NamesArgs, mut file: OutputFile, plans: &Plans, out: &mut impl Write) -> Result<Exit, Trouble> {
