@@ -145,11 +145,15 @@ fn init_takes_the_sets_that_are_there_or_drafts_rules_and_overwrites_nothing() {
     let before = desk.read("papers/washout.toml");
     assert_eq!(within("papers", &["init"]).0, Some(2));
     assert_eq!(desk.read("papers/washout.toml"), before);
-    // A set for tables is for tables, wherever they are.
+    // A set for tables is for tables, wherever they are, and other sets are then for all other files.
+    desk.write("one/lines.wash.toml", b"[[rule]]\ndrop_lines.text = 'um'\n");
     desk.write("one/stores.wash.toml", desk.read("papers/stores.wash.toml").as_bytes());
     desk.write("one/a.txt", b"um\n");
     assert_eq!(within("one", &["init"]).0, Some(0));
-    assert!(desk.read("one/washout.toml").contains("only  = [\"*.csv\", \"*.tsv\", \"*.jsonl\"]"));
+    for choice in ["only  ", "except"] {
+        let project = desk.read("one/washout.toml");
+        assert!(project.contains(&format!("{choice} = [\"*.csv\", \"*.tsv\", \"*.jsonl\"]")), "{project}");
+    }
     // Where there is no set, one is drafted that runs as it is.
     desk.write("new/b[1].log", b"  1  Fog\t\n  2  Horn\n");
     desk.write("new/ledger.csv", b"a,b\n x ,y\n");

@@ -30,10 +30,12 @@ const TABLE_DRAFT: &str = "tables.wash.toml";
 const MOST_KINDS: usize = 12;
 
 /// An entry of the project file.
+#[derive(Default)]
 struct Entry {
     comment: String,
     rules: Vec<String>,
     only: Vec<String>,
+    except: Vec<String>,
 }
 
 /// Runs the command.
@@ -48,7 +50,7 @@ pub(crate) fn run(args: &InitArgs) -> Result<Exit, Trouble> {
         let sets = read_all(&args.rules)?;
         let rules = args.rules.iter().map(|path| path.to_string_lossy().into_owned()).collect();
         let comment = sets.iter().filter_map(|set| set.title.clone()).collect::<Vec<_>>().join("; ");
-        entries.push(Entry { comment, rules, only: Vec::new() });
+        entries.push(Entry { comment, rules, ..Entry::default() });
     }
     let text = project_text(&entries);
     // The project file comes last: it names the drafts.
@@ -109,9 +111,17 @@ fn entries_of_sets() -> Result<Vec<Entry>, Trouble> {
         } else {
             Vec::new()
         };
-        entries.push(Entry { comment: set.title.unwrap_or_default(), rules: vec![name], only });
+        entries.push(Entry { comment: set.title.unwrap_or_default(), rules: vec![name], only, ..Entry::default() });
     }
+    except_tables(&mut entries, &TABLE_FILES.map(str::to_owned));
     Ok(entries)
+}
+
+/// Tables have rules of their own where an entry takes all of them: an entry for every file is then one for every other.
+fn except_tables(entries: &mut [Entry], tables: &[String]) {
+    if entries.iter().any(|entry| entry.only == tables) {
+        entries.iter_mut().filter(|entry| entry.only.is_empty()).for_each(|entry| entry.except = tables.to_vec());
+    }
 }
 
 /// What tables are mostly called.
@@ -138,7 +148,7 @@ fn drafted() -> Result<(Vec<Entry>, Vec<Draft>), Trouble> {
         let text = draft(&found.litter(), &files.iter().map(name).collect::<Vec<_>>());
         drafts.push((DRAFT, text));
         let comment = format!("drafted from {}", counted(files.len() as u64, "text"));
-        entries.push(Entry { comment, rules: vec![DRAFT.to_owned()], only: kinds(files.iter()) });
+        entries.push(Entry { comment, rules: vec![DRAFT.to_owned()], only: kinds(files.iter()), ..Entry::default() });
     }
     if !tables.is_empty() {
         let surveys: Vec<_> = tables.iter().map(|(_, table)| table).collect();
@@ -149,7 +159,9 @@ fn drafted() -> Result<(Vec<Entry>, Vec<Draft>), Trouble> {
             comment,
             rules: vec![TABLE_DRAFT.to_owned()],
             only: kinds(tables.iter().map(|(path, _)| path)),
+            ..Entry::default()
         });
+        except_tables(&mut entries, &kinds(tables.iter().map(|(path, _)| path)));
     }
     Ok((entries, drafts))
 }
@@ -178,16 +190,17 @@ fn project_text(entries: &[Entry]) -> String {
         "# Which rules are for which files: a file goes through the rules of each entry that takes it, in order.\n"
             .to_owned();
     let list = |words: &[String]| toml::Value::from(words.to_vec()).to_string();
-    for Entry { comment, rules, only } in entries {
+    for Entry { comment, rules, only, except } in entries {
         text += "\n[[apply]]";
         let comment: String = comment.chars().filter(|character| !character.is_control()).collect();
         if !comment.is_empty() {
             let _ = write!(text, "  # {comment}");
         }
         let _ = write!(text, "\nrules = {}\n", list(rules));
-        let _ = match &only[..] {
-            [] => writeln!(text, "# only = [\"*.txt\"]   without this, every file"),
-            only => writeln!(text, "only  = {}", list(only)),
+        let _ = match (&only[..], &except[..]) {
+            ([], []) => writeln!(text, "# only = [\"*.txt\"]   without this, every file"),
+            ([], except) => writeln!(text, "except = {}", list(except)),
+            (only, _) => writeln!(text, "only  = {}", list(only)),
         };
     }
     text
