@@ -4,6 +4,7 @@ mod support;
 
 use std::io::{BufRead, BufReader, Read, Write};
 use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
+use std::time::Instant;
 
 use serde_json::{Value, json};
 use support::TestDir;
@@ -398,15 +399,31 @@ fn a_project_file_is_checked_while_it_is_typed() {
 fn what_is_taken_back_ends_and_what_is_unknown_is_refused() {
     let desk = desk();
     let mut editor = Editor::start(&desk);
-    editor.open("a.txt", "# one\n");
-    // Both are sent before the server looks: in one write.
-    let request = json!({ "jsonrpc": "2.0", "id": 99, "method": "textDocument/formatting", "params": { "textDocument": editor.text("a.txt"), "options": { "tabSize": 4, "insertSpaces": true } } }).to_string();
-    let cancel = json!({ "jsonrpc": "2.0", "method": "$/cancelRequest", "params": { "id": 99 } }).to_string();
-    let framed = |text: &str| format!("Content-Length: {}\r\n\r\n{text}", text.len());
-    let both = [framed(&request), framed(&cancel)].concat();
-    editor.to.write_all(both.as_bytes()).and_then(|()| editor.to.flush()).expect("a server");
+    desk.write("slow.wash.toml", b"[[rule]]\nremove.chars = '#'\n[[rule]]\ndrop_repeats.scope = 'file'\n");
+    desk.write("washout.toml", b"[[apply]]\nrules = ['slow.wash.toml']\n");
+    let long: String = (0..900_000).map(|number| format!("# fog {number}\n")).collect();
+    let mut sent = Instant::now();
+    assert!(!editor.open("a.txt", &long).is_empty());
+    let whole = sent.elapsed();
+    // It is at work on the request when that is taken back.
+    let format = json!({ "textDocument": editor.text("a.txt"), "options": { "tabSize": 4, "insertSpaces": true } });
+    sent = Instant::now();
+    editor.send(&json!({ "jsonrpc": "2.0", "id": 99, "method": "textDocument/formatting", "params": format }));
+    std::thread::sleep(whole / 20);
+    editor.tell("$/cancelRequest", json!({ "id": 99 }));
     let answer = editor.hear();
-    assert!(answer["id"] == 99 && (answer["error"]["code"] == -32800 || answer["result"].is_array()), "{answer}");
+    assert!(
+        answer["id"] == 99 && answer["error"]["code"] == -32800,
+        "{answer} after {:?} of {whole:?}",
+        sent.elapsed()
+    );
+    // A change ends what is looked for in the text before it.
+    let change = |version: i64, text: &str| json!({ "textDocument": { "uri": editor.uri("a.txt"), "version": version }, "contentChanges": [{ "text": text }] });
+    let (before, after) = (change(7, &format!("x{long}")), change(8, "# lamp\n"));
+    editor.tell("textDocument/didChange", before);
+    std::thread::sleep(whole / 4);
+    editor.tell("textDocument/didChange", after);
+    assert_eq!(editor.hear()["params"]["version"], 8);
     assert_eq!(editor.response("textDocument/nothing", json!({}))["error"]["code"], -32601);
     let asked = json!({ "textDocument": editor.text("gone.txt"), "options": { "tabSize": 4, "insertSpaces": true } });
     assert_eq!(editor.response("textDocument/formatting", asked)["error"]["code"], -32803);

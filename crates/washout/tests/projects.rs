@@ -150,7 +150,7 @@ fn init_takes_the_sets_that_are_there_or_drafts_rules_and_overwrites_nothing() {
     desk.write("one/stores.wash.toml", desk.read("papers/stores.wash.toml").as_bytes());
     desk.write("one/a.txt", b"um\n");
     assert_eq!(within("one", &["init"]).0, Some(0));
-    for choice in ["only  ", "except"] {
+    for choice in ["only ", "except"] {
         let project = desk.read("one/washout.toml");
         assert!(project.contains(&format!("{choice} = [\"*.csv\", \"*.tsv\", \"*.jsonl\"]")), "{project}");
     }

@@ -3,12 +3,12 @@
 use std::collections::{BTreeSet, HashMap};
 use std::ops::Range;
 
-use lsp_server::{ErrorCode, Request, Response};
+use lsp_server::{ErrorCode, Request, RequestId, Response};
 use serde_json::{Value, json};
 use washout_core::RuleId;
 
 use super::projects::FileRules;
-use super::protocol::{Answer, is_rule_set, needed, text_edits, uri_of, value};
+use super::protocol::{Answer, NoAnswer, is_rule_set, needed, text_edits, uri_of, value};
 use super::rule_set;
 use super::server::{OpenFile, Server};
 use super::text_file::{PlacedEdit, edits};
@@ -21,8 +21,8 @@ impl Server<'_> {
     pub(super) fn answer(&mut self, request: Request) {
         let Request { id, method, params: asked } = request;
         let answer = match method.as_str() {
-            "textDocument/formatting" => self.formatted(asked),
-            "textDocument/codeAction" => self.actions(asked),
+            "textDocument/formatting" => self.formatted(&id, asked),
+            "textDocument/codeAction" => self.actions(&id, asked),
             "textDocument/hover" => self.hover(asked),
             "textDocument/completion" => self.completions(asked),
             "textDocument/definition" => self.definition(asked),
@@ -35,33 +35,34 @@ impl Server<'_> {
         };
         let response = match answer {
             Ok(answer) => Response::new_ok(id, answer),
-            Err(why) => Response::new_err(id, ErrorCode::RequestFailed as i32, why),
+            Err(NoAnswer::Unwanted) => Response::new_err(id, ErrorCode::RequestCanceled as i32, "cancelled".to_owned()),
+            Err(NoAnswer::Failed(why)) => Response::new_err(id, ErrorCode::RequestFailed as i32, why),
         };
         self.send(response.into());
     }
 
-    fn file(&self, uri: &str) -> Result<&OpenFile, String> {
-        self.open.get(uri).ok_or_else(|| "this text is not open".to_owned())
+    fn file(&self, uri: &str) -> Result<&OpenFile, NoAnswer> {
+        self.open.get(uri).ok_or_else(|| "this text is not open".into())
     }
 
     /// The rules for an open text, and what they would change in it.
-    fn edits_of(&mut self, uri: &str) -> Result<Option<(FileRules, Vec<PlacedEdit>)>, String> {
+    fn edits_of(&mut self, id: &RequestId, uri: &str) -> Result<Option<(FileRules, Vec<PlacedEdit>)>, NoAnswer> {
         let open = self.open.get_mut(uri).ok_or("this text is not open")?;
         if is_rule_set(&open.path) {
             return Ok(None);
         }
         let Some(rules) = self.projects.rules_for(&open.path)? else { return Ok(None) };
-        let edits = open.changes.of(&open.document, &rules)?;
+        let edits = open.changes.of(&open.document, &rules, &|| !self.messages.is_cancelled(id))?;
         Ok(Some((rules, edits)))
     }
 
-    fn formatted(&mut self, asked: Value) -> Answer {
+    fn formatted(&mut self, id: &RequestId, asked: Value) -> Answer {
         let OfText { text_document: text } = needed(asked)?;
-        let Some((_, edits)) = self.edits_of(&text.uri)? else { return Ok(json!([])) };
+        let Some((_, edits)) = self.edits_of(id, &text.uri)? else { return Ok(json!([])) };
         value(text_edits(&self.file(&text.uri)?.document, &edits)?)
     }
 
-    fn actions(&mut self, asked: Value) -> Answer {
+    fn actions(&mut self, id: &RequestId, asked: Value) -> Answer {
         let ActionsFor { text_document: text, range, context } = needed(asked)?;
         let mut actions = Vec::new();
         let open = self.file(&text.uri)?;
@@ -81,7 +82,7 @@ impl Server<'_> {
             }
             return value(actions);
         }
-        let Some((rules, all)) = self.edits_of(&text.uri)? else { return value(actions) };
+        let Some((rules, all)) = self.edits_of(id, &text.uri)? else { return value(actions) };
         let document = &self.file(&text.uri)?.document;
         // A kind that is asked for stands for those below it too: `source` for `source.fixAll`.
         let asks_for = |kind: ActionKind| {
@@ -99,7 +100,10 @@ impl Server<'_> {
             }
             for rule in here.iter().map(|edit| edit.rule).collect::<BTreeSet<_>>() {
                 let alone = rules.program.with_rules_off(|other| other != rule);
-                let edits = text_edits(document, &edits(&alone, document.text.as_bytes())?)?;
+                let edits = text_edits(
+                    document,
+                    &edits(&alone, document.text.as_bytes(), &|| !self.messages.is_cancelled(id))?,
+                )?;
                 add(format!("in the whole file: {}", caption(rule)), ActionKind::QUICK_FIX, edits);
             }
         }
@@ -115,7 +119,7 @@ impl Server<'_> {
     }
 
     /// The rule set in which something is asked of a place, and the place in bytes; `None`: it is another text.
-    fn place_in_rule_set(&self, at: &AtPlace) -> Result<Option<(&OpenFile, usize)>, String> {
+    fn place_in_rule_set(&self, at: &AtPlace) -> Result<Option<(&OpenFile, usize)>, NoAnswer> {
         let open = self.file(&at.text_document.uri)?;
         Ok(is_rule_set(&open.path).then(|| (open, open.document.byte(at.position))))
     }
@@ -143,7 +147,7 @@ impl Server<'_> {
         let Renaming { at, new_name } = needed(asked)?;
         let found = self.place_in_rule_set(&at)?;
         let labels = found.and_then(|(open, at)| Some((open, rule_set::label_places(&open.document, at)?.1)));
-        let Some((open, places)) = labels else { return Err("only labels of rules can be renamed".to_owned()) };
+        let Some((open, places)) = labels else { return Err("only labels of rules can be renamed".into()) };
         let new_text = toml::Value::from(new_name).to_string();
         let edit = |place| TextEdit { range: open.document.range(place), new_text: new_text.clone() };
         let edits = places.into_iter().map(edit).collect();

@@ -4,7 +4,7 @@ use std::path::Path;
 
 use super::document::Document;
 use super::projects::Projects;
-use super::protocol::{diagnostic, is_rule_set};
+use super::protocol::{NoAnswer, diagnostic, is_rule_set};
 use super::rule_set;
 use super::text_file::{Changes, PlacedEdit};
 use super::types::{Diagnostic, Range, Severity};
@@ -13,23 +13,24 @@ use crate::project;
 /// More places than this are counted in one more diagnostic.
 const MOST_DIAGNOSTICS: usize = 10_000;
 
-/// What is wrong with a rule set or a project file, or what rules would change in any other text.
+/// What is wrong with a rule set or a project file, or what rules would change in any other text; `None`: that is not wanted any more.
 pub(super) fn diagnostics(
     path: &Path,
     document: &Document,
     changes: &mut Changes,
     projects: &mut Projects,
-) -> Vec<Diagnostic> {
+    is_wanted: &dyn Fn() -> bool,
+) -> Option<Vec<Diagnostic>> {
     let said = |place, message, severity| diagnostic(document.range(place), message, severity, None);
     if is_rule_set(path) {
         let findings = rule_set::findings(path, document).into_iter();
-        return findings.map(|finding| said(finding.place, finding.message, finding.severity)).collect();
+        return Some(findings.map(|finding| said(finding.place, finding.message, finding.severity)).collect());
     }
     if path.file_name().is_some_and(|name| name == project::FILE_NAME) {
         let mistakes = project::mistakes(path.parent().unwrap_or(path), &document.text).into_iter();
-        return mistakes.map(|(place, message)| said(place, plain(&message), Severity::ERROR)).collect();
+        return Some(mistakes.map(|(place, message)| said(place, plain(&message), Severity::ERROR)).collect());
     }
-    text_diagnostics(path, document, changes, projects)
+    text_diagnostics(path, document, changes, projects, is_wanted)
 }
 
 /// A message without colours.
@@ -43,17 +44,19 @@ fn text_diagnostics(
     document: &Document,
     changes: &mut Changes,
     projects: &mut Projects,
-) -> Vec<Diagnostic> {
+    is_wanted: &dyn Fn() -> bool,
+) -> Option<Vec<Diagnostic>> {
     let warning = Severity::WARNING;
-    let at_start = |message| vec![diagnostic(Range::default(), message, warning, None)];
+    let at_start = |message| Some(vec![diagnostic(Range::default(), message, warning, None)]);
     let rules = match projects.rules_for(path) {
         Ok(Some(rules)) => rules,
-        Ok(None) => return Vec::new(),
+        Ok(None) => return Some(Vec::new()),
         Err(why) => return at_start(format!("the project has a mistake: {why}")),
     };
-    let edits = match changes.of(document, &rules) {
+    let edits = match changes.of(document, &rules, is_wanted) {
         Ok(edits) => edits,
-        Err(why) => return at_start(why),
+        Err(NoAnswer::Unwanted) => return None,
+        Err(NoAnswer::Failed(why)) => return at_start(why),
     };
     let one = |edit: &PlacedEdit| {
         let name = &rules.program.names()[edit.rule.0];
@@ -64,5 +67,5 @@ fn text_diagnostics(
         let more = format!("{} more places would change from here on", edits.len() - MOST_DIAGNOSTICS);
         diagnostics.push(diagnostic(document.range(next.place.clone()), more, Severity::INFORMATION, None));
     }
-    diagnostics
+    Some(diagnostics)
 }

@@ -9,6 +9,7 @@
 mod answers;
 mod diagnostics;
 mod document;
+mod messages;
 mod projects;
 mod protocol;
 mod rule_set;

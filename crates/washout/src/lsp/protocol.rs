@@ -14,14 +14,35 @@ use crate::project::is_rule_set_name;
 const SOURCE: &str = "washout";
 
 /// An answer, or why there is none.
-pub(super) type Answer = Result<serde_json::Value, String>;
+pub(super) type Answer = Result<serde_json::Value, NoAnswer>;
 
-pub(super) fn value(answer: impl serde::Serialize) -> Answer {
-    serde_json::to_value(answer).map_err(|error| error.to_string())
+/// Why there is no answer.
+#[derive(Debug)]
+pub(super) enum NoAnswer {
+    /// It is not wanted any more.
+    Unwanted,
+    /// It cannot be given, and why.
+    Failed(String),
 }
 
-pub(super) fn needed<P: DeserializeOwned>(asked: serde_json::Value) -> Result<P, String> {
-    serde_json::from_value(asked).map_err(|error| error.to_string())
+impl From<String> for NoAnswer {
+    fn from(why: String) -> Self {
+        Self::Failed(why)
+    }
+}
+
+impl From<&str> for NoAnswer {
+    fn from(why: &str) -> Self {
+        Self::Failed(why.to_owned())
+    }
+}
+
+pub(super) fn value(answer: impl serde::Serialize) -> Answer {
+    serde_json::to_value(answer).map_err(|error| error.to_string().into())
+}
+
+pub(super) fn needed<P: DeserializeOwned>(asked: serde_json::Value) -> Result<P, NoAnswer> {
+    serde_json::from_value(asked).map_err(|error| error.to_string().into())
 }
 
 pub(super) fn params<P: DeserializeOwned>(told: serde_json::Value) -> Option<P> {

@@ -1,6 +1,6 @@
 //! The server: it takes what the editor tells, and looks at texts that have changed.
 
-use std::collections::{BTreeSet, HashMap, HashSet};
+use std::collections::{BTreeSet, HashMap};
 use std::path::PathBuf;
 
 use lsp_server::{Connection, ErrorCode, Message, Notification, Request, RequestId, Response};
@@ -8,8 +8,9 @@ use serde_json::json;
 
 use super::diagnostics::diagnostics;
 use super::document::Document;
+use super::messages::Messages;
 use super::projects::Projects;
-use super::protocol::{cancelled, params, path_of};
+use super::protocol::{params, path_of};
 use super::text_file::Changes;
 use super::types::{Diagnostic, DidChange, DidOpen, OfText};
 
@@ -22,6 +23,7 @@ pub(super) struct OpenFile {
 
 pub(super) struct Server<'c> {
     connection: &'c Connection,
+    pub(super) messages: Messages<'c>,
     pub(super) open: HashMap<String, OpenFile>,
     pub(super) projects: Projects,
     is_over: bool,
@@ -29,7 +31,8 @@ pub(super) struct Server<'c> {
 
 impl<'c> Server<'c> {
     pub(super) fn new(connection: &'c Connection) -> Self {
-        Self { connection, open: HashMap::new(), projects: Projects::default(), is_over: false }
+        let messages = Messages::of(connection);
+        Self { connection, messages, open: HashMap::new(), projects: Projects::default(), is_over: false }
     }
 
     /// Asks to be told of rule sets and project files that are saved by others.
@@ -58,37 +61,31 @@ impl<'c> Server<'c> {
     /// Takes all messages that have come before it looks at texts: what is typed fast is looked at once.
     pub(super) fn run(&mut self) {
         let mut stale: BTreeSet<String> = BTreeSet::new();
-        let mut waiting: Vec<Message> = Vec::new();
-        loop {
-            if waiting.is_empty() && stale.is_empty() {
-                match self.connection.receiver.recv() {
-                    Ok(message) => waiting.push(message),
-                    Err(_) => return,
-                }
-            }
-            waiting.extend(self.connection.receiver.try_iter());
-            let cancelled: HashSet<RequestId> = waiting.iter().filter_map(cancelled).collect();
-            for message in waiting.drain(..) {
-                match message {
-                    Message::Request(request) if cancelled.contains(&request.id) => {
-                        let code = ErrorCode::RequestCanceled as i32;
-                        self.send(Response::new_err(request.id, code, "cancelled".to_owned()).into());
-                    }
-                    Message::Request(request) => match self.connection.handle_shutdown(&request) {
-                        Ok(false) => self.answer(request),
-                        Ok(true) | Err(_) => self.is_over = true,
-                    },
-                    Message::Notification(notification) => self.hear(notification, &mut stale),
-                    Message::Response(_) => {}
-                }
-                if self.is_over {
-                    return;
-                }
-            }
-            if let Some(uri) = stale.pop_first() {
-                self.diagnose(&uri);
+        while !self.is_over {
+            match self.messages.next(stale.is_empty()) {
+                Some(Message::Request(request)) => self.take_request(request),
+                Some(Message::Notification(notification)) => self.hear(notification, &mut stale),
+                Some(Message::Response(_)) => {}
+                None => match stale.pop_first() {
+                    // What was not finished is looked at after the changes that came meanwhile.
+                    Some(uri) if !self.diagnose(&uri) => drop(stale.insert(uri)),
+                    Some(_) => {}
+                    None => return,
+                },
             }
         }
+    }
+
+    fn take_request(&mut self, request: Request) {
+        if self.messages.is_cancelled(&request.id) {
+            let code = ErrorCode::RequestCanceled as i32;
+            return self.send(Response::new_err(request.id, code, "cancelled".to_owned()).into());
+        }
+        if request.method == "shutdown" {
+            // The editor says `exit` next.
+            return self.send(Response::new_ok(request.id, ()).into());
+        }
+        self.answer(request);
     }
 
     fn hear(&mut self, notification: Notification, stale: &mut BTreeSet<String>) {
@@ -128,12 +125,15 @@ impl<'c> Server<'c> {
         }
     }
 
-    fn diagnose(&mut self, uri: &str) {
-        let Self { open, projects, .. } = self;
-        let Some(OpenFile { path, document, changes }) = open.get_mut(uri) else { return };
+    /// Looks at a text and says what is found; whether that was finished before a text is to be changed.
+    fn diagnose(&mut self, uri: &str) -> bool {
+        let Self { open, projects, messages, .. } = self;
+        let Some(OpenFile { path, document, changes }) = open.get_mut(uri) else { return true };
         let version = document.version;
-        let diagnostics = diagnostics(path, document, changes, projects);
-        self.publish(uri, &diagnostics, version);
+        let found = diagnostics(path, document, changes, projects, &|| !messages.change_texts());
+        let Some(found) = found else { return false };
+        self.publish(uri, &found, version);
+        true
     }
 
     fn publish(&self, uri: &str, diagnostics: &[Diagnostic], version: Option<i32>) {

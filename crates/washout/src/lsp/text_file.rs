@@ -10,11 +10,15 @@ use washout_core::{Program, RuleId};
 
 use super::document::Document;
 use super::projects::FileRules;
+use super::protocol::NoAnswer;
 use crate::show::hunk::lines_len;
 
 /// A part of a text that is looked at again when it changes ends with a line whose hash says so, and is no longer than this.
 const CUT_MASK: u64 = 0x3F;
 const MOST_LINES: usize = 1024;
+
+/// Bytes of a text after which is asked whether what is found in it is still wanted.
+const PIECE: usize = 1 << 16;
 
 /// A place that a rule would change.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -34,11 +38,17 @@ pub(super) struct Changes {
 }
 
 impl Changes {
-    /// Every place that would change, in order. Only parts of the text that are new are looked at.
-    pub(super) fn of(&mut self, document: &Document, rules: &FileRules) -> Result<Vec<PlacedEdit>, String> {
+    /// Every place that would change, in order. Only parts of the text that are new are looked at; those that were looked at when it
+    /// is not wanted any more are remembered.
+    pub(super) fn of(
+        &mut self,
+        document: &Document,
+        rules: &FileRules,
+        is_wanted: &dyn Fn() -> bool,
+    ) -> Result<Vec<PlacedEdit>, NoAnswer> {
         let text = document.text.as_bytes();
         if !rules.by_line {
-            return edits(&rules.program, text);
+            return edits(&rules.program, text, is_wanted);
         }
         if !self.rules.as_ref().is_some_and(|known| Arc::ptr_eq(known, &rules.program)) {
             *self = Self { rules: Some(Arc::clone(&rules.program)), ..Self::default() };
@@ -51,14 +61,20 @@ impl Changes {
         for place in cuts(text) {
             let part = &text[place.clone()];
             if has_open_end && place.end == text.len() && first_line_end(part) != line_end {
-                return edits(&rules.program, text);
+                return edits(&rules.program, text, is_wanted);
             }
             let mut hasher = DefaultHasher::new();
             part.hash(&mut hasher);
             let key = hasher.finish();
             let found = match self.parts.get(&key).or_else(|| parts.get(&key)) {
                 Some(known) => Arc::clone(known),
-                None => Arc::new(edits(&rules.program, part)?),
+                None => match edits(&rules.program, part, is_wanted) {
+                    Ok(found) => Arc::new(found),
+                    Err(why) => {
+                        self.parts.extend(parts);
+                        return Err(why);
+                    }
+                },
             };
             let moved = |edit: &PlacedEdit| PlacedEdit {
                 place: edit.place.start + place.start..edit.place.end + place.start,
@@ -101,14 +117,20 @@ fn cuts(text: &[u8]) -> Vec<Range<usize>> {
 }
 
 /// Every place in a text that rules would change, worked out from scratch.
-pub(super) fn edits(program: &Program, text: &[u8]) -> Result<Vec<PlacedEdit>, String> {
+pub(super) fn edits(program: &Program, text: &[u8], is_wanted: &dyn Fn() -> bool) -> Result<Vec<PlacedEdit>, NoAnswer> {
     if program.surely_leaves(text) {
         return Ok(Vec::new());
     }
     let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
     let mut washed = Vec::new();
-    let done = washer.push(text, &mut washed).and_then(|()| washer.finish(&mut washed));
-    done.map_err(|error| error.to_string())?;
+    for piece in text.chunks(PIECE) {
+        if !is_wanted() {
+            return Err(NoAnswer::Unwanted);
+        }
+        washer.push(piece, &mut washed).map_err(|error| error.to_string())?;
+        washed.clear();
+    }
+    washer.finish(&mut washed).map_err(|error| error.to_string())?;
     let mut edits = Vec::new();
     let mark = if text.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
     let (mut at, mut line) = (mark, 1);
@@ -176,8 +198,8 @@ mod tests {
                 let mut text = document.text.clone();
                 text.replace_range(start..end, &new);
                 document = Document::new(text, None);
-                let remembered = changes.of(&document, &rules).expect("no pattern");
-                let scratch = edits(&rules.program, document.text.as_bytes()).expect("no pattern");
+                let remembered = changes.of(&document, &rules, &|| true).expect("no pattern");
+                let scratch = edits(&rules.program, document.text.as_bytes(), &|| true).expect("no pattern");
                 prop_assert_eq!(&remembered, &scratch);
                 let (mut made, mut from) = (Vec::new(), 0);
                 for edit in &remembered {
