@@ -272,11 +272,31 @@ fn the_terminal_is_as_it_was_whatever_ends_the_view() {
         }
         assert_eq!(terminal.end(), 0, "{end}");
         assert_eq!(terminal.modes(), modes, "{end}");
+        assert!(terminal.shows_cursor(), "{end}");
         let sent = terminal.sent();
         let last = |code: &str| sent.rfind(code).unwrap_or_else(|| panic!("{end}: no {code:?}"));
-        assert!(last("\x1b[?1049l") > last("\x1b[?1049h") && last("\x1b[?25h") > last("\x1b[?25l"), "{end}: {sent:?}");
+        assert!(last("\x1b[?1049l") > last("\x1b[?1049h"), "{end}: {sent:?}");
         assert!(last("\x1b[?1000l") > last("\x1b[?1000h"), "{end}: the mouse");
     }
+}
+
+#[test]
+fn the_terminal_is_as_it_was_after_a_kill() {
+    let desk = desk();
+    // As from a shell, which stays. It sees its screen again once the terminal has its modes.
+    let script = "stty -g > modes; sh -c 'echo $$ > id; exec \"$@\"' sh \"$@\"
+        until [ \"$(stty -g)\" = \"$(cat modes)\" ]; do sleep 0.02; done; echo as it was; read -r line";
+    let view = [env!("CARGO_BIN_EXE_washout"), "live", "-r", "log.wash.toml", "log.txt"];
+    let mut terminal =
+        TestTerminal::start_program(&desk, (100, 20), "sh", &[&["-c", script, "sh"][..], &view].concat(), &[]);
+    terminal.see("no marks");
+    assert!(!terminal.shows_cursor());
+    let id = desk.read("id");
+    assert!(std::process::Command::new("kill").args(["-KILL", id.trim()]).status().expect("kill").success());
+    terminal.see_that("the screen of the shell", |screen| screen.contains("as it was") && !screen.contains("no marks"));
+    assert!(terminal.shows_cursor() && terminal.sent().ends_with("as it was\r\n"), "{:?}", terminal.sent());
+    terminal.press("\r");
+    assert_eq!(terminal.end(), 0);
 }
 
 #[test]

@@ -8,6 +8,7 @@ mod backend;
 mod draw;
 mod earlier_rules;
 mod following;
+mod guard;
 mod input_line;
 mod keys;
 mod lineage_beside;

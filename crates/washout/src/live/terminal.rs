@@ -1,6 +1,6 @@
 //! The terminal: taken for the view, and given back as it was, whatever ends it.
 
-use std::io::{self, IsTerminal, Write as _};
+use std::io::{self, IsTerminal, Write};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::Duration;
@@ -14,6 +14,7 @@ use ratatui_core::terminal::Terminal;
 use signal_hook::consts::{SIGCONT, SIGHUP, SIGINT, SIGTERM, SIGTSTP};
 
 use super::backend::TerminalBackend;
+use super::guard::TerminalGuard;
 use crate::exit::Trouble;
 
 /// Signals that were received.
@@ -72,6 +73,8 @@ fn watch_terminal(end: Arc<AtomicBool>) {
 pub(super) struct Screen {
     pub(super) terminal: Terminal<TerminalBackend>,
     pub(super) signals: Signals,
+    /// Where it cannot be started, all but a kill is taken care of.
+    _guard: Option<TerminalGuard>,
 }
 
 impl Screen {
@@ -89,11 +92,12 @@ impl Screen {
             report(panic);
         }));
         let signals = Signals::register().map_err(Trouble::Output)?;
+        let guard = TerminalGuard::start().ok();
         let taken = take().and_then(|()| Terminal::new(TerminalBackend(io::stdout())));
         match taken {
             Ok(terminal) => {
                 watch_terminal(Arc::clone(&signals.end));
-                Ok(Self { terminal, signals })
+                Ok(Self { terminal, signals, _guard: guard })
             }
             Err(error) => {
                 give_back();
@@ -139,9 +143,13 @@ fn take() -> io::Result<()> {
     execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableBracketedPaste, cursor::Hide)
 }
 
+/// Writes what gives a terminal its own screen, cursor and mouse back.
+pub(super) fn write_way_back(out: &mut impl Write) -> io::Result<()> {
+    execute!(out, DisableBracketedPaste, DisableMouseCapture, LeaveAlternateScreen, cursor::Show)
+}
+
 /// Nothing is left to be done where this fails: the terminal is gone then.
 fn give_back() {
-    let _ = execute!(io::stdout(), DisableBracketedPaste, DisableMouseCapture, LeaveAlternateScreen, cursor::Show);
-    let _ = io::stdout().flush();
+    let _ = write_way_back(&mut io::stdout());
     let _ = disable_raw_mode();
 }

@@ -50,8 +50,19 @@ impl TestTerminal {
         args: &[&str],
         variables: &[(&str, &str)],
     ) -> Self {
+        Self::start_program(desk, (columns, rows), env!("CARGO_BIN_EXE_washout"), args, variables)
+    }
+
+    /// The same with another program.
+    pub(crate) fn start_program(
+        desk: &TestDir,
+        (columns, rows): (u16, u16),
+        program: &str,
+        args: &[&str],
+        variables: &[(&str, &str)],
+    ) -> Self {
         let pair = native_pty_system().openpty(size(columns, rows)).expect("a pseudo-terminal");
-        let mut command = CommandBuilder::new(env!("CARGO_BIN_EXE_washout"));
+        let mut command = CommandBuilder::new(program);
         command.args(args);
         command.cwd(desk.path(""));
         command.env("TERM", "xterm-256color");
@@ -96,6 +107,10 @@ impl TestTerminal {
     /// What is to be seen.
     pub(crate) fn text(&self) -> String {
         self.screen.lock().expect("a screen").screen().contents()
+    }
+
+    pub(crate) fn shows_cursor(&self) -> bool {
+        !self.screen.lock().expect("a screen").screen().hide_cursor()
     }
 
     /// Everything that was sent to the terminal so far.
