@@ -3,6 +3,8 @@
 use std::io::{self, IsTerminal, Write};
 use std::path::Path;
 
+use anstream::adapter::StripBytes;
+use anstream::{AutoStream, ColorChoice};
 use washout_core::explain::Caution;
 use washout_core::table::AboutTable;
 use washout_files::{FileError, Washed};
@@ -12,10 +14,43 @@ use crate::show::visible::{drawn, shown, shown_cell, shown_path};
 
 /// Standard output with a buffer; colours are dropped after it where they are not wanted.
 pub(crate) fn buffered_stdout() -> impl Write {
-    let colours = anstream::AutoStream::choice(&io::stdout());
-    // Where colours are dropped, what is left comes in small parts: it has a buffer of its own.
-    let plain: Box<dyn Write> = Box::new(plain_stdout());
-    io::BufWriter::with_capacity(64 << 10, anstream::AutoStream::new(plain, colours))
+    let out: Box<dyn Write> = match AutoStream::choice(&io::stdout()) {
+        // Where colours are dropped, what is left comes in small parts: it has a buffer of its own.
+        ColorChoice::Never => {
+            Box::new(WithoutColours { out: plain_stdout(), codes: StripBytes::new(), since_code: usize::MAX })
+        }
+        colours => Box::new(AutoStream::new(Box::new(io::stdout()) as Box<dyn Write>, colours)),
+    };
+    io::BufWriter::with_capacity(64 << 10, out)
+}
+
+/// Drops colours, and writes what comes without any as it is.
+struct WithoutColours<W> {
+    out: W,
+    codes: StripBytes,
+    /// Bytes since the last code began: one that is open goes on in what comes next.
+    since_code: usize,
+}
+
+/// No code is longer than this, in bytes.
+const LONGEST_CODE: usize = 64;
+
+impl<W: Write> Write for WithoutColours<W> {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        let last = memchr::memrchr(b'\x1B', bytes);
+        let is_plain = last.is_none() && self.since_code >= LONGEST_CODE;
+        self.since_code = last.map_or_else(|| self.since_code.saturating_add(bytes.len()), |last| bytes.len() - last);
+        if is_plain {
+            self.out.write_all(bytes)?;
+        } else {
+            self.codes.strip_next(bytes).try_for_each(|part| self.out.write_all(part))?;
+        }
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        self.out.flush()
+    }
 }
 
 /// Standard output with a buffer, byte for byte: for what is not a text on a terminal.

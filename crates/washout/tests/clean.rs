@@ -314,6 +314,11 @@ fn a_wrong_rule_set_is_drawn_with_its_lines() {
     ]);
     assert_eq!(ran.out(), "");
     desk.run(&["clean", "-r", "no-utf8.toml", "x.txt"]).status(2).warns(&["line 2 is not UTF-8"]);
+    // A text that is no rule set has a mistake on every line.
+    desk.write("prose.txt", "Fog, no wind.\n".repeat(500).as_bytes());
+    let ran = desk.run(&["clean", "-r", "prose.txt", "x.txt"]).status(2);
+    assert_eq!(ran.err.matches("error: ").count(), 20, "{}", ran.err);
+    ran.warns(&["500 problems in the rules (the first 20 are shown); nothing was opened"]);
 }
 
 #[test]

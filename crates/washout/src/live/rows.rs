@@ -6,13 +6,14 @@ use std::sync::{Arc, Mutex, PoisonError};
 use unicode_width::UnicodeWidthStr;
 use washout_core::RuleId;
 use washout_core::names::NameOutcome;
-use washout_core::observe::{Hunk, Piece, Side};
+use washout_core::observe::{Hunk, Side};
 use washout_core::table::CellTexts;
 use washout_files::Plans;
 
 use super::subject::{Subject, TextSample};
-use crate::show::hunk::{Byte, LineGlyph, drawn_line, lines_len};
+use crate::show::hunk::lines_len;
 use crate::show::names::{DrawnName, compared, drawn, folder_shown};
+use crate::show::side_text::{LineGlyph, LinePlace, SideText};
 use crate::show::visible::{Glyph, GlyphLook, glyphs, shown};
 
 /// Of a longer line, only the start is drawn, in bytes.
@@ -178,12 +179,9 @@ fn kept_line(text: &TextSample, line: usize) -> Vec<LineGlyph> {
     let start = text.starts.get(line).copied().unwrap_or(text.bytes.len());
     let end = text.starts.get(line + 1).copied().unwrap_or(text.bytes.len());
     let content = text.bytes[start..end].trim_ascii_end_of_line();
-    let bytes: Vec<Byte> = content.iter().take(MOST_OF_LINE).map(|byte| kept(*byte)).collect();
-    drawn_line(&bytes, &[]).cells
-}
-
-fn kept(value: u8) -> Byte {
-    Byte { value, side: Side::Kept, after_omission: false, at_seam: false }
+    let content = &content[..content.len().min(MOST_OF_LINE)];
+    let place = LinePlace { content: 0..content.len(), end: content.len()..content.len() };
+    SideText::kept(content).draw(&place).line_glyphs()
 }
 
 trait WithoutLineEnd {
@@ -199,43 +197,20 @@ impl WithoutLineEnd for [u8] {
 
 /// One side of a hunk, in lines.
 struct HunkLines {
-    bytes: Vec<(u8, Side)>,
-    /// Where each line starts and its content ends.
-    lines: Vec<(usize, usize)>,
+    text: SideText,
+    lines: Vec<LinePlace>,
 }
 
 impl HunkLines {
     fn of(hunk: &Hunk, on_side: impl Fn(Side) -> bool) -> Self {
-        let pieces = hunk.pieces().filter(|piece| on_side(piece.side));
-        let bytes: Vec<(u8, Side)> =
-            pieces.flat_map(|Piece { bytes, side, .. }| bytes.iter().map(move |byte| (*byte, side))).collect();
-        let (mut lines, mut start, mut at) = (Vec::new(), 0, 0);
-        while at < bytes.len() {
-            let len = match (bytes[at].0, bytes.get(at + 1)) {
-                (b'\r', Some((b'\n', _))) => 2,
-                (b'\n' | b'\r', _) => 1,
-                _ => 0,
-            };
-            if len > 0 {
-                lines.push((start, at));
-                start = at + len;
-            }
-            at += len.max(1);
-        }
-        if start < bytes.len() {
-            lines.push((start, bytes.len()));
-        }
-        Self { bytes, lines }
+        let text = SideText::of(hunk, on_side);
+        Self { lines: text.lines(), text }
     }
 
     fn line(&self, line: usize) -> Option<Vec<LineGlyph>> {
-        let (start, end) = *self.lines.get(line)?;
-        let next = self.lines.get(line + 1).map_or(self.bytes.len(), |(next, _)| *next);
-        let byte =
-            |(value, side): &(u8, Side)| Byte { value: *value, side: *side, after_omission: false, at_seam: false };
-        let content: Vec<Byte> = self.bytes[start..end.min(start + MOST_OF_LINE)].iter().map(byte).collect();
-        let line_end: Vec<Byte> = self.bytes[end..next].iter().map(byte).collect();
-        Some(drawn_line(&content, &line_end).cells)
+        let LinePlace { content, end } = self.lines.get(line)?.clone();
+        let content = content.start..content.end.min(content.start + MOST_OF_LINE);
+        Some(self.text.draw(&LinePlace { content, end }).line_glyphs())
     }
 }
 
@@ -345,7 +320,7 @@ fn add_cell(line: &mut Vec<LineGlyph>, parts: &[(Side, Vec<u8>)], is_after: bool
             let look = if *side == Side::Kept { GlyphLook::Text } else { GlyphLook::Close };
             let side = gone.map_or(*side, Side::Removed);
             let bytes = &bytes[..bytes.len().min(MOST_OF_LINE)];
-            cell.extend(glyphs(bytes, look).into_iter().map(|glyph| LineGlyph { glyph, side, at_seam: false }));
+            cell.extend(glyphs(bytes, look).into_iter().map(|glyph| LineGlyph { glyph, side }));
         }
     }
     let total: usize = cell.iter().map(|glyph| glyph.glyph.width).sum();
@@ -358,7 +333,7 @@ fn add_cell(line: &mut Vec<LineGlyph>, parts: &[(Side, Vec<u8>)], is_after: bool
         let kept = cell.iter().take_while(|glyph| fits(glyph)).count();
         let side = cell.get(kept).map_or(Side::Kept, |glyph| glyph.side);
         cell.truncate(kept);
-        cell.push(LineGlyph { glyph: Glyph { text: "…".into(), width: 1 }, side, at_seam: false });
+        cell.push(LineGlyph { glyph: Glyph { text: "…".into(), width: 1 }, side });
     }
     let used: usize = cell.iter().map(|glyph| glyph.glyph.width).sum();
     line.append(&mut cell);
@@ -367,7 +342,7 @@ fn add_cell(line: &mut Vec<LineGlyph>, parts: &[(Side, Vec<u8>)], is_after: bool
 
 /// A text in which nothing changes.
 pub(super) fn plain(text: &str) -> Vec<LineGlyph> {
-    let glyph = |glyph| LineGlyph { glyph, side: Side::Kept, at_seam: false };
+    let glyph = |glyph| LineGlyph { glyph, side: Side::Kept };
     glyphs(text.as_bytes(), GlyphLook::Text).into_iter().map(glyph).collect()
 }
 

@@ -11,16 +11,22 @@ use super::screen::Screen;
 use super::visible::shown;
 use super::wrap::wrapped;
 
-/// Every problem of these rule sets, in order.
+/// Problems that are drawn; a text that is no rule set has one on every line.
+const MOST_PROBLEMS: usize = 20;
+
+/// The problems of these rule sets, in order.
 pub(crate) fn draw(errors: &[RuleError]) -> String {
     let columns = Screen::of_stdout().columns;
     let renderer = Renderer::styled().decor_style(DecorStyle::Unicode).term_width(columns);
     let mut drawn = String::new();
-    let mut problems = 0;
+    let mut problems: u64 = 0;
     for error in errors.iter().flat_map(with_included) {
         let (name, source) = (shown(error.name()), drawable(error.source_text()));
         for problem in error.problems() {
             problems += 1;
+            if problems > MOST_PROBLEMS as u64 {
+                continue;
+            }
             let words = |text: &str, before: &str| {
                 wrapped("", "", &shown(text), columns.saturating_sub(before.len())).join("\n")
             };
@@ -33,7 +39,9 @@ pub(crate) fn draw(errors: &[RuleError]) -> String {
             drawn.push_str("\n\n");
         }
     }
-    drawn + &format!("washout: {} in the rules; nothing was opened", counted(problems, "problem"))
+    let shown =
+        if problems > MOST_PROBLEMS as u64 { format!(" (the first {MOST_PROBLEMS} are shown)") } else { String::new() };
+    drawn + &format!("washout: {} in the rules{shown}; nothing was opened", counted(problems, "problem"))
 }
 
 /// One problem of a file with settings.

@@ -1,16 +1,17 @@
 //! One hunk drawn: its lines before and after, and under each a row of marks.
 
 use std::io::{self, Write};
+use std::ops::Range;
 
 use anstyle::Style;
-use smol_str::SmolStr;
 use unicode_width::UnicodeWidthStr;
-use washout_core::observe::{Hunk, Piece, Side};
+use washout_core::observe::{Hunk, Side};
 use washout_core::{RuleId, RuleName};
 
 use super::number::counted;
+use super::side_text::{DrawnLine, LinePlace, SideText};
 use super::style::{GONE, NEW, QUIET};
-use super::visible::{Glyph, GlyphLook, drawn_within, glyphs, line_end_glyph, shown};
+use super::visible::{drawn_within, shown};
 
 /// Columns left of the text: the line number and which of the two texts it is.
 pub(crate) const MARGIN: usize = 16;
@@ -26,31 +27,56 @@ pub(crate) struct HunkDrawer<'n> {
     names: &'n [RuleName],
     text_columns: usize,
     names_rules: bool,
+    gone: StyleCodes,
+    new: StyleCodes,
+    quiet: StyleCodes,
 }
 
-/// One line of one side.
+/// Memory that drawing needs.
 #[derive(Default)]
-pub(crate) struct DrawnLine {
-    pub(crate) cells: Vec<LineGlyph>,
+pub(crate) struct DrawScratch {
+    text: SideText,
+    places: Vec<LinePlace>,
+    line: DrawnLine,
 }
 
-/// One glyph of a line.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub(crate) struct LineGlyph {
-    pub(crate) glyph: Glyph,
-    pub(crate) side: Side,
-    /// Something of the other side is right before it.
-    pub(crate) at_seam: bool,
+/// What starts a style on a terminal, and what ends it.
+struct StyleCodes {
+    start: String,
+    end: String,
+}
+
+impl StyleCodes {
+    fn of(style: Style) -> Self {
+        Self { start: style.render().to_string(), end: style.render_reset().to_string() }
+    }
+
+    fn write(&self, text: &str, out: &mut impl Write) -> io::Result<()> {
+        [self.start.as_str(), text, self.end.as_str()].iter().try_for_each(|part| out.write_all(part.as_bytes()))
+    }
 }
 
 impl<'n> HunkDrawer<'n> {
     pub(crate) fn new(names: &'n [RuleName], columns: usize) -> Self {
-        Self { names, text_columns: columns.saturating_sub(MARGIN).max(20), names_rules: true }
+        Self {
+            names,
+            text_columns: columns.saturating_sub(MARGIN).max(20),
+            names_rules: true,
+            gone: StyleCodes::of(GONE),
+            new: StyleCodes::of(NEW),
+            quiet: StyleCodes::of(QUIET),
+        }
     }
 
     /// Does not say which rule it was: all changes are by one.
     pub(crate) fn without_rules(names: &'n [RuleName], columns: usize) -> Self {
         Self { names_rules: false, ..Self::new(names, columns) }
+    }
+
+    /// Draws without colours: for what goes where they would be dropped.
+    pub(crate) fn without_colours(self) -> Self {
+        let plain = || StyleCodes::of(Style::new());
+        Self { gone: plain(), new: plain(), quiet: plain(), ..self }
     }
 
     /// What a rule is called.
@@ -60,281 +86,240 @@ impl<'n> HunkDrawer<'n> {
 
     /// Draws a hunk; gives how many rows it took.
     pub(crate) fn draw(&self, hunk: &Hunk, out: &mut impl Write) -> io::Result<usize> {
-        let before = lines(hunk, |side| !matches!(side, Side::Put(_)));
-        let after = lines(hunk, |side| !matches!(side, Side::Removed(_)));
+        self.draw_with(&mut DrawScratch::default(), hunk, out)
+    }
+
+    /// The same with memory that was used for others.
+    pub(crate) fn draw_with(&self, scratch: &mut DrawScratch, hunk: &Hunk, out: &mut impl Write) -> io::Result<usize> {
         let mut rows = 0;
         if let Some(place) = &hunk.cell {
             let record = if place.record == 0 { "header".to_owned() } else { place.record.to_string() };
             let field = place.field.as_deref().map_or_else(|| "whole record".to_owned(), shown);
-            writeln!(out, "{QUIET}{record:>6}  {field}{QUIET:#}")?;
+            self.quiet.write(&format!("{record:>6}  {field}"), out)?;
+            writeln!(out)?;
             rows += 1;
         }
         if let Some(source) = &hunk.source {
             let field = shown(&source.field);
             let value = &source.value[..source.value.len().min(MOST_OF_SOURCE)];
             let value = drawn_within(value, self.text_columns.saturating_sub(field.width() + 2).max(20));
-            writeln!(out, "{QUIET}        from    {field}: {value}{QUIET:#}")?;
+            self.quiet.write(&format!("        from    {field}: {value}"), out)?;
+            writeln!(out)?;
             rows += 1;
         }
         // The only line of a cell needs no number.
         let numbered = hunk.cell.is_none() || hunk.first_line > 1 || hunk.lines_before > 1;
-        rows += self.side("before", numbered.then_some(hunk.first_line), &before, &[], hunk, out)?;
-        let named = self.rules(before.iter().take(MOST_LINES).flat_map(|line| &line.cells));
-        rows += self.side("after", None, &after, &named, hunk, out)?;
-        writeln!(out)?;
-        Ok(rows + 1)
+        let first_line = numbered.then_some(hunk.first_line);
+        scratch.text.fill(hunk, |side| !matches!(side, Side::Put(_)));
+        let (rows_before, named) = self.side("before", first_line, scratch, &[], hunk, out)?;
+        scratch.text.fill(hunk, |side| !matches!(side, Side::Removed(_)));
+        let (rows_after, _) = self.side("after", None, scratch, &named, hunk, out)?;
+        out.write_all(b"\n")?;
+        Ok(rows + rows_before + rows_after + 1)
     }
 
-    /// Draws the lines of one side. `named`: rules the other side has named already.
+    /// Draws the lines of one side; gives how many rows they took, and the rules that touched them. `named`: rules the other side has
+    /// named already.
     fn side(
         &self,
         word: &str,
         first_line: Option<u64>,
-        lines: &[DrawnLine],
+        scratch: &mut DrawScratch,
         named: &[&str],
         hunk: &Hunk,
         out: &mut impl Write,
-    ) -> io::Result<usize> {
+    ) -> io::Result<(usize, Vec<&'n str>)> {
         let mut rows = 0;
-        if lines.is_empty() {
+        let DrawScratch { text, places, line } = scratch;
+        text.lines_into(places);
+        if places.is_empty() {
             let nothing = match (word, &hunk.cell) {
                 ("before", None) => "(no line here)",
                 ("before", Some(_)) => "(empty)",
                 _ => "(nothing left)",
             };
-            margin(first_line, word, out)?;
-            writeln!(out, "{QUIET}{nothing}{QUIET:#}")?;
-            return Ok(1);
+            self.margin(first_line, word, out)?;
+            self.quiet.write(nothing, out)?;
+            out.write_all(b"\n")?;
+            return Ok((1, Vec::new()));
         }
-        for (index, line) in lines.iter().take(MOST_LINES).enumerate() {
-            margin(first_line.map(|first| first + index as u64), if index == 0 { word } else { "" }, out)?;
-            let is_cut = hunk.cut_bytes > 0 && index + 1 == lines.len();
+        let mut rules = Vec::new();
+        for (index, place) in places.iter().take(MOST_LINES).enumerate() {
+            text.draw_into(place, line);
+            self.margin(first_line.map(|first| first + index as u64), if index == 0 { word } else { "" }, out)?;
+            let is_cut = hunk.cut_bytes > 0 && index + 1 == places.len();
             rows += self.line(line, named, is_cut, out)?;
+            self.add_rules(line, &mut rules);
         }
         let total = if word == "before" { hunk.lines_before } else { hunk.lines_after };
-        let hidden = total.saturating_sub(lines.len().min(MOST_LINES) as u64);
+        let hidden = total.saturating_sub(places.len().min(MOST_LINES) as u64);
         if hidden > 0 {
-            margin(None, "", out)?;
-            writeln!(out, "{QUIET}… and {}{QUIET:#}", counted(hidden, "more line"))?;
+            self.margin(None, "", out)?;
+            self.quiet.write(&format!("… and {}", counted(hidden, "more line")), out)?;
+            out.write_all(b"\n")?;
             rows += 1;
         }
-        Ok(rows)
+        Ok((rows, rules))
     }
 
     /// `is_cut`: it goes on, and no one has kept that.
     fn line(&self, line: &DrawnLine, named: &[&str], is_cut: bool, out: &mut impl Write) -> io::Result<usize> {
-        let view = View::of(&line.cells, self.text_columns);
-        if line.cells.is_empty() {
-            writeln!(out, "{QUIET}(empty line){QUIET:#}")?;
+        let view = View::of(line, self.text_columns);
+        if line.len() == 0 {
+            self.quiet.write("(empty line)", out)?;
+            out.write_all(b"\n")?;
             return Ok(1);
         }
-        view.write_text(out)?;
-        if line.cells.iter().all(|cell| cell.side == Side::Kept) {
+        self.write_text(&view, out)?;
+        if line.sides(0..line.len()).all(|(side, _)| side == Side::Kept) {
             return Ok(1);
         }
-        let rules = self.rules(&line.cells);
+        let mut rules = Vec::new();
+        self.add_rules(line, &mut rules);
         let summary = if !self.names_rules || rules.iter().all(|rule| named.contains(rule)) {
             String::new()
         } else {
             rule_words(&rules)
         };
-        view.write_marks(&summary, self.text_columns, is_cut, out)?;
+        self.write_marks(&view, &summary, is_cut, out)?;
         Ok(2)
     }
 
-    /// The numbers of the rules that touched these cells, in order of appearance.
-    fn rules<'c>(&self, cells: impl IntoIterator<Item = &'c LineGlyph>) -> Vec<&'n str> {
-        let mut rules: Vec<&str> = Vec::new();
-        for cell in cells {
-            if let Some(rule) = cell.side.rule() {
-                let number = self.number(rule);
-                if !rules.contains(&number) {
-                    rules.push(number);
-                }
+    /// Adds the numbers of the rules that touched this line, in order of appearance.
+    fn add_rules(&self, line: &DrawnLine, rules: &mut Vec<&'n str>) {
+        for rule in line.sides(0..line.len()).filter_map(|(side, _)| side.rule()) {
+            let number = self.number(rule);
+            if !rules.contains(&number) {
+                rules.push(number);
             }
         }
-        rules
     }
+
+    fn margin(&self, line: Option<u64>, word: &str, out: &mut impl Write) -> io::Result<()> {
+        write_margin(line, word, &self.quiet, out)
+    }
+
+    fn write_text(&self, view: &View<'_>, out: &mut impl Write) -> io::Result<()> {
+        let ellipsis = |cut: bool| if cut { "…" } else { "" };
+        self.quiet.write(ellipsis(view.cut_left), out)?;
+        for (side, part) in view.line.sides(view.glyphs.clone()) {
+            let text = view.line.text(part);
+            match side {
+                Side::Kept => out.write_all(text.as_bytes())?,
+                Side::Removed(_) => self.gone.write(text, out)?,
+                Side::Put(_) => self.new.write(text, out)?,
+            }
+        }
+        self.quiet.write(ellipsis(view.cut_right), out)?;
+        out.write_all(b"\n")
+    }
+
+    /// `is_cut`: no one has kept the end of the line.
+    fn write_marks(&self, view: &View<'_>, rules: &str, is_cut: bool, out: &mut impl Write) -> io::Result<()> {
+        self.margin(None, "", out)?;
+        write_times(" ", usize::from(view.cut_left), out)?;
+        let mut used = usize::from(view.cut_left);
+        let mut blank = 0;
+        for (side, part) in view.line.sides(view.glyphs.clone()) {
+            let width = view.line.width(part);
+            let (sign, codes) = match side {
+                Side::Kept => {
+                    blank += width;
+                    continue;
+                }
+                Side::Removed(_) => ("×", &self.gone),
+                Side::Put(_) => ("^", &self.new),
+            };
+            write_times(" ", blank, out)?;
+            out.write_all(codes.start.as_bytes())?;
+            write_times(sign, width, out)?;
+            out.write_all(codes.end.as_bytes())?;
+            used += std::mem::take(&mut blank) + width;
+        }
+        let hidden = match view.hidden_changes {
+            0 if is_cut => "  (and more changes to the right)".to_owned(),
+            0 => String::new(),
+            count if is_cut => format!("  (and at least {} to the right)", counted(count as u64, "more change")),
+            count => format!("  (and {} to the right)", counted(count as u64, "more change")),
+        };
+        if used + rules.len() + hidden.len() > self.text_columns {
+            out.write_all(b"\n")?;
+            self.margin(None, "", out)?;
+            self.quiet.write(format!("{rules}{hidden}").trim_start(), out)?;
+        } else {
+            self.quiet.write(&format!("{rules}{hidden}"), out)?;
+        }
+        out.write_all(b"\n")
+    }
+}
+
+/// Draws what stands left of a line's text.
+pub(crate) fn margin(line: Option<u64>, word: &str, out: &mut impl Write) -> io::Result<()> {
+    write_margin(line, word, &StyleCodes::of(QUIET), out)
+}
+
+fn write_margin(line: Option<u64>, word: &str, quiet: &StyleCodes, out: &mut impl Write) -> io::Result<()> {
+    let mut number = itoa::Buffer::new();
+    let number = line.map_or("", |line| number.format(line));
+    out.write_all(quiet.start.as_bytes())?;
+    write_times(" ", 6_usize.saturating_sub(number.len()), out)?;
+    out.write_all(number.as_bytes())?;
+    out.write_all(b"  ")?;
+    out.write_all(word.as_bytes())?;
+    write_times(" ", 6_usize.saturating_sub(word.len()), out)?;
+    out.write_all(quiet.end.as_bytes())?;
+    out.write_all(b"  ")
+}
+
+fn write_times(sign: &str, count: usize, out: &mut impl Write) -> io::Result<()> {
+    (0..count).try_for_each(|_| out.write_all(sign.as_bytes()))
 }
 
 fn rule_words(rules: &[&str]) -> String {
     format!("  rule{} {}", if rules.len() == 1 { "" } else { "s" }, rules.join(", "))
 }
 
-/// Draws what stands left of a line's text.
-pub(crate) fn margin(line: Option<u64>, word: &str, out: &mut impl Write) -> io::Result<()> {
-    let line = line.map(|line| line.to_string()).unwrap_or_default();
-    write!(out, "{QUIET}{line:>6}  {word:<6}{QUIET:#}  ")
-}
-
 /// The part of a line that fits into the width, around its first change.
-struct View<'c> {
-    cells: &'c [LineGlyph],
+struct View<'l> {
+    line: &'l DrawnLine,
+    glyphs: Range<usize>,
     cut_left: bool,
     cut_right: bool,
     /// Changes that are out of view, to the right.
     hidden_changes: usize,
 }
 
-impl<'c> View<'c> {
-    fn of(cells: &'c [LineGlyph], columns: usize) -> Self {
-        let width = |cells: &[LineGlyph]| cells.iter().map(|cell| cell.glyph.width).sum::<usize>();
-        if width(cells) <= columns {
-            return Self { cells, cut_left: false, cut_right: false, hidden_changes: 0 };
+impl<'l> View<'l> {
+    fn of(line: &'l DrawnLine, columns: usize) -> Self {
+        if line.columns() <= columns {
+            return Self { line, glyphs: 0..line.len(), cut_left: false, cut_right: false, hidden_changes: 0 };
         }
-        let changed = cells.iter().position(|cell| cell.side != Side::Kept || cell.at_seam).unwrap_or(0);
+        let width = |glyph: usize| line.width(glyph..glyph + 1);
+        let changed = line.first_change().unwrap_or(0);
         let mut start = changed;
         let mut lead = 0;
-        while start > 0 && lead + cells[start - 1].glyph.width <= LEAD {
+        while start > 0 && lead + width(start - 1) <= LEAD {
             start -= 1;
-            lead += cells[start].glyph.width;
+            lead += width(start);
         }
-        if width(&cells[..changed]) + LEAD < columns {
+        if line.width(0..changed) + LEAD < columns {
             start = 0;
         }
         let room = columns - 1 - usize::from(start > 0);
         let mut end = start;
         let mut used = 0;
-        while end < cells.len() && used + cells[end].glyph.width <= room {
-            used += cells[end].glyph.width;
+        while end < line.len() && used + width(end) <= room {
+            used += width(end);
             end += 1;
         }
-        let stretches = cells[end..].chunk_by(|one, other| one.side == other.side);
-        let hidden_changes = stretches.filter(|stretch| stretch[0].side != Side::Kept).count();
+        let hidden_changes = line.sides(end..line.len()).filter(|(side, _)| *side != Side::Kept).count();
         // One that begins in view is seen.
-        let goes_on = end > start
-            && cells.get(end).is_some_and(|next| next.side != Side::Kept && next.side == cells[end - 1].side);
+        let is_open = |(side, _): (Side, Range<usize>)| (side != Side::Kept).then_some(side);
+        let next = line.sides(end..line.len()).next().and_then(is_open);
+        let goes_on = end > start && next.is_some() && next == line.sides(end - 1..end).next().and_then(is_open);
         let hidden_changes = hidden_changes - usize::from(goes_on);
-        Self { cells: &cells[start..end], cut_left: start > 0, cut_right: end < cells.len(), hidden_changes }
+        Self { line, glyphs: start..end, cut_left: start > 0, cut_right: end < line.len(), hidden_changes }
     }
-
-    fn write_text(&self, out: &mut impl Write) -> io::Result<()> {
-        let ellipsis = |cut: bool| if cut { "…" } else { "" };
-        write!(out, "{QUIET}{}{QUIET:#}", ellipsis(self.cut_left))?;
-        for stretch in self.cells.chunk_by(|one, other| one.side == other.side) {
-            let text: String = stretch.iter().map(|cell| cell.glyph.text.as_str()).collect();
-            let style = style(stretch[0].side);
-            write!(out, "{style}{text}{style:#}")?;
-        }
-        writeln!(out, "{QUIET}{}{QUIET:#}", ellipsis(self.cut_right))
-    }
-
-    /// `is_cut`: no one has kept the end of the line.
-    fn write_marks(&self, rules: &str, columns: usize, is_cut: bool, out: &mut impl Write) -> io::Result<()> {
-        let last = self.cells.iter().rposition(|cell| cell.side != Side::Kept).map_or(0, |last| last + 1);
-        margin(None, "", out)?;
-        write!(out, "{}", if self.cut_left { " " } else { "" })?;
-        let mut used = usize::from(self.cut_left);
-        for stretch in self.cells[..last].chunk_by(|one, other| one.side == other.side) {
-            let width: usize = stretch.iter().map(|cell| cell.glyph.width).sum();
-            let (sign, style) = match stretch[0].side {
-                Side::Kept => (" ", Style::new()),
-                Side::Removed(_) => ("×", GONE),
-                Side::Put(_) => ("^", NEW),
-            };
-            write!(out, "{style}{}{style:#}", sign.repeat(width))?;
-            used += width;
-        }
-        let hidden = match self.hidden_changes {
-            0 if is_cut => "  (and more changes to the right)".to_owned(),
-            0 => String::new(),
-            count if is_cut => format!("  (and at least {} to the right)", counted(count as u64, "more change")),
-            count => format!("  (and {} to the right)", counted(count as u64, "more change")),
-        };
-        if used + rules.len() + hidden.len() > columns {
-            writeln!(out)?;
-            margin(None, "", out)?;
-            return writeln!(out, "{QUIET}{}{QUIET:#}", format!("{rules}{hidden}").trim_start());
-        }
-        writeln!(out, "{QUIET}{rules}{hidden}{QUIET:#}")
-    }
-}
-
-fn style(side: Side) -> Style {
-    match side {
-        Side::Kept => Style::new(),
-        Side::Removed(_) => GONE,
-        Side::Put(_) => NEW,
-    }
-}
-
-/// A byte of one side.
-pub(crate) struct Byte {
-    pub(crate) value: u8,
-    pub(crate) side: Side,
-    /// Unchanged text was left out right before it.
-    pub(crate) after_omission: bool,
-    /// Something of the other side is right before it.
-    pub(crate) at_seam: bool,
-}
-
-/// The lines of one side. A line end is drawn where it changed, and not where it stays.
-fn lines(hunk: &Hunk, on_side: impl Fn(Side) -> bool) -> Vec<DrawnLine> {
-    let mut bytes: Vec<Byte> = Vec::new();
-    let mut at_seam = false;
-    for piece in hunk.pieces() {
-        if on_side(piece.side) {
-            bytes.extend(bytes_of(piece, std::mem::take(&mut at_seam)));
-        } else {
-            at_seam = true;
-        }
-    }
-    let mut lines = Vec::new();
-    let mut rest = &bytes[..];
-    while !rest.is_empty() {
-        let content = rest.iter().take_while(|byte| !matches!(byte.value, b'\n' | b'\r')).count();
-        let end = match (rest.get(content), rest.get(content + 1)) {
-            (Some(Byte { value: b'\r', .. }), Some(Byte { value: b'\n', .. })) => 2,
-            (Some(_), _) => 1,
-            (None, _) => 0,
-        };
-        lines.push(drawn_line(&rest[..content], &rest[content..content + end]));
-        rest = &rest[content + end..];
-    }
-    lines
-}
-
-fn bytes_of(piece: Piece<'_>, at_seam: bool) -> impl Iterator<Item = Byte> + '_ {
-    piece.bytes.iter().enumerate().map(move |(index, byte)| Byte {
-        value: *byte,
-        side: piece.side,
-        after_omission: index == 0 && piece.omitted > 0,
-        at_seam: index == 0 && at_seam,
-    })
-}
-
-/// Draws a line; of its line end, what has changed.
-pub(crate) fn drawn_line(content: &[Byte], end: &[Byte]) -> DrawnLine {
-    let trailing = content.iter().rev().take_while(|byte| matches!(byte.value, b' ' | b'\t')).count();
-    let (body, blanks) = content.split_at(content.len() - trailing);
-    let together = |one: &Byte, other: &Byte| one.side == other.side && !other.after_omission && !other.at_seam;
-    let mut line = DrawnLine::default();
-    for (part, at_end) in [(body, false), (blanks, true)] {
-        for stretch in part.chunk_by(together) {
-            let side = stretch[0].side;
-            if stretch[0].after_omission {
-                line.cells.push(LineGlyph {
-                    glyph: Glyph { text: SmolStr::new_static(" … "), width: 3 },
-                    side,
-                    at_seam: false,
-                });
-            }
-            let look = if at_end || side != Side::Kept { GlyphLook::Close } else { GlyphLook::Text };
-            let first = line.cells.len();
-            line.cells.extend(glyphs(&plain(stretch), look).into_iter().map(|glyph| LineGlyph {
-                glyph,
-                side,
-                at_seam: false,
-            }));
-            if let Some(cell) = line.cells.get_mut(first) {
-                cell.at_seam = stretch[0].at_seam;
-            }
-        }
-    }
-    for stretch in end.chunk_by(together).filter(|stretch| stretch[0].side != Side::Kept) {
-        line.cells.push(LineGlyph { glyph: line_end_glyph(&plain(stretch)), side: stretch[0].side, at_seam: false });
-    }
-    line
 }
 
 /// How many bytes that many lines have, whatever ends them.
@@ -345,8 +330,4 @@ pub(crate) fn lines_len(text: &[u8], lines: u64) -> usize {
         at += end + if text[at + end..].starts_with(b"\r\n") { 2 } else { 1 };
     }
     at
-}
-
-fn plain(bytes: &[Byte]) -> Vec<u8> {
-    bytes.iter().map(|byte| byte.value).collect()
 }

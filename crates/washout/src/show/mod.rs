@@ -11,6 +11,7 @@ pub(crate) mod place;
 pub(crate) mod preview;
 pub(crate) mod progress;
 pub(crate) mod screen;
+pub(crate) mod side_text;
 pub(crate) mod style;
 pub(crate) mod summary;
 pub(crate) mod survey;

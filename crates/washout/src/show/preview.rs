@@ -3,12 +3,11 @@
 use std::io::{self, Write};
 use std::path::Path;
 
-use rayon::prelude::*;
 use washout_core::RuleName;
 use washout_core::observe::Hunk;
 use washout_files::{CONTEXT, Excerpt, FileRecorder, Recorder, Totals, Washed};
 
-use super::hunk::HunkDrawer;
+use super::hunk::{DrawScratch, HunkDrawer};
 use super::number::{counted, grouped};
 use super::screen::Screen;
 use super::style::{FILE, QUIET};
@@ -47,15 +46,16 @@ pub(crate) struct Preview<'n> {
     pub(crate) hidden_files: u64,
 }
 
-/// Hunks that one thread draws.
-const DRAWN_TOGETHER: usize = 256;
+/// Hunks that are worth a thread that draws them.
+const FEWEST_TOGETHER: usize = 64;
 
 /// Draws each hunk as it is found.
 pub(crate) struct DrawnHunks<'n>(HunkDrawer<'n>);
 
 impl<'n> DrawnHunks<'n> {
     pub(crate) fn new(names: &'n [RuleName], screen: Screen) -> Self {
-        Self(HunkDrawer::new(names, screen.columns))
+        let drawer = HunkDrawer::new(names, screen.columns);
+        Self(if screen.has_colours { drawer } else { drawer.without_colours() })
     }
 }
 
@@ -72,15 +72,31 @@ impl FileRecorder for &HunkDrawer<'_> {
     }
 
     fn hunks(&mut self, hunks: &[Hunk], out: &mut Vec<u8>) {
-        // Drawing takes much longer than washing: all threads help.
         let drawer = *self;
-        let draw = |hunks: &[Hunk]| {
-            let mut out = Vec::new();
-            hunks.iter().for_each(|hunk| (&mut &*drawer).hunk(hunk, &mut out));
-            out
+        let draw = |hunks: &[Hunk], out: &mut Vec<u8>| {
+            let mut scratch = DrawScratch::default();
+            for hunk in hunks {
+                // Writing to a vector does not fail.
+                let _ = drawer.draw_with(&mut scratch, &hunk.around(CONTEXT), out);
+            }
         };
-        let parts: Vec<Vec<u8>> = hunks.par_chunks(DRAWN_TOGETHER).map(draw).collect();
-        parts.iter().for_each(|part| out.extend_from_slice(part));
+        // Drawing takes much longer than washing. The threads that wash may be waiting for just this: others draw.
+        let share = hunks.len().div_ceil(rayon::current_num_threads()).max(FEWEST_TOGETHER);
+        let mut shares = hunks.chunks(share);
+        let Some(first) = shares.next() else { return };
+        std::thread::scope(|scope| {
+            let drawn = |hunks| {
+                let mut out = Vec::new();
+                draw(hunks, &mut out);
+                out
+            };
+            let others: Vec<_> = shares.map(|hunks| scope.spawn(move || drawn(hunks))).collect();
+            draw(first, out);
+            for other in others {
+                let drawn = other.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
+                out.extend_from_slice(&drawn);
+            }
+        });
     }
 }
 

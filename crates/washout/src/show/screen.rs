@@ -1,12 +1,14 @@
 //! How much room there is.
 
+use anstream::{AutoStream, ColorChoice};
 use terminal_size::{Height, Width, terminal_size_of};
 
-/// The room for output, in columns and rows.
+/// The room for output, in columns and rows, and whether it is coloured.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Screen {
     pub(crate) columns: usize,
     pub(crate) rows: usize,
+    pub(crate) has_colours: bool,
 }
 
 const COLUMNS: usize = 100;
@@ -22,6 +24,7 @@ impl Screen {
             Some((Width(columns), Height(rows))) if columns > 0 => (usize::from(columns), usize::from(rows)),
             _ => (number("COLUMNS").unwrap_or(COLUMNS), number("LINES").unwrap_or(ROWS)),
         };
-        Self { columns: columns.max(FEWEST_COLUMNS), rows }
+        let has_colours = AutoStream::choice(&std::io::stdout()) != ColorChoice::Never;
+        Self { columns: columns.max(FEWEST_COLUMNS), rows, has_colours }
     }
 }

@@ -24,17 +24,6 @@ pub(crate) struct Glyph {
 }
 
 impl Glyph {
-    fn new(text: impl AsRef<str>) -> Self {
-        let text = SmolStr::new(text);
-        let width = text.width().max(1);
-        Self { text, width }
-    }
-
-    /// A character that is as it seems.
-    fn of_char(character: char) -> Self {
-        Self::new(character.encode_utf8(&mut [0; 4]))
-    }
-
     /// A visible ASCII character or a space.
     fn of_ascii(byte: u8) -> Self {
         Self { text: SmolStr::new_inline(char::from(byte).encode_utf8(&mut [0; 4])), width: 1 }
@@ -64,30 +53,63 @@ static HIDDEN: LazyLock<CharSet> = LazyLock::new(|| {
 static JOINERS: LazyLock<CharSet> =
     LazyLock::new(|| NamedClass::find("joiner").map(NamedClass::set).unwrap_or_default());
 
+/// Takes drawn signs one after the other.
+pub(crate) trait GlyphSink {
+    /// Visible ASCII characters and spaces: a sign each, one column wide.
+    fn ascii(&mut self, text: &str);
+
+    /// One sign, of this width in columns.
+    fn glyph(&mut self, text: &str, width: usize);
+}
+
+impl GlyphSink for Vec<Glyph> {
+    fn ascii(&mut self, text: &str) {
+        self.extend(text.bytes().map(Glyph::of_ascii));
+    }
+
+    fn glyph(&mut self, text: &str, width: usize) {
+        self.push(Glyph { text: SmolStr::new(text), width });
+    }
+}
+
 /// Draws bytes; line ends too, if any are in them, stay on the line.
 pub(crate) fn glyphs(bytes: &[u8], look: GlyphLook) -> Vec<Glyph> {
     let mut glyphs = Vec::with_capacity(bytes.len());
+    draw_glyphs(bytes, look, &mut glyphs);
+    glyphs
+}
+
+/// The same, one by one.
+pub(crate) fn draw_glyphs(bytes: &[u8], look: GlyphLook, sink: &mut impl GlyphSink) {
     for chunk in bytes.utf8_chunks() {
         let mut rest = chunk.valid();
-        while !rest.is_empty() {
-            // What is ASCII stands by itself, except for the last character: what follows may belong to it.
+        while let Some(first) = rest.bytes().next() {
             let is_plain = |byte: &u8| matches!(byte, b'!'..=b'~') || (*byte == b' ' && look == GlyphLook::Text);
             let plain = rest.bytes().take_while(is_plain).count();
-            let alone = if plain < rest.len() { plain.saturating_sub(1) } else { plain };
-            glyphs.extend(rest.bytes().take(alone).map(Glyph::of_ascii));
-            rest = &rest[alone..];
+            // What is ASCII stands by itself, except for the last character before another: that may belong to it.
+            let is_alone = |len: usize| rest.as_bytes().get(len).is_none_or(u8::is_ascii);
+            let alone = if is_alone(plain) { plain } else { plain.saturating_sub(1) };
+            if alone > 0 {
+                sink.ascii(&rest[..alone]);
+                rest = &rest[alone..];
+                continue;
+            }
+            if first.is_ascii() && is_alone(1) {
+                draw_char(char::from(first), look, sink);
+                rest = &rest[1..];
+                continue;
+            }
             let Some(cluster) = rest.graphemes(true).next() else { break };
             rest = &rest[cluster.len()..];
             let plain = look == GlyphLook::Text && !cluster.chars().any(is_hidden) && !hides_any(cluster);
             if plain && cluster != "\t" {
-                glyphs.push(Glyph::new(cluster));
+                sink.glyph(cluster, cluster.width().max(1));
             } else {
-                glyphs.extend(cluster.chars().map(|character| glyph(character, look)));
+                cluster.chars().for_each(|character| draw_char(character, look, sink));
             }
         }
-        glyphs.extend(chunk.invalid().iter().map(|byte| Glyph::new(format!("⟨x{byte:02X}⟩"))));
+        chunk.invalid().iter().for_each(|byte| draw_code(&format!("⟨x{byte:02X}⟩"), sink));
     }
-    glyphs
 }
 
 /// What signs look like one after the other.
@@ -120,22 +142,37 @@ fn hides_any(cluster: &str) -> bool {
     })
 }
 
-fn glyph(character: char, look: GlyphLook) -> Glyph {
+fn draw_char(character: char, look: GlyphLook, sink: &mut impl GlyphSink) {
     match character {
-        ' ' if look == GlyphLook::Close => Glyph::new("·"),
-        '\t' => Glyph::new("→"),
-        '\u{0}'..='\u{1F}' => Glyph::of_char(char::from_u32(0x2400 + u32::from(character)).unwrap_or('␀')),
-        '\u{7F}' => Glyph::new("␡"),
+        ' ' if look == GlyphLook::Close => sink.glyph("·", 1),
+        '\t' => sink.glyph("→", 1),
+        '\u{0}'..='\u{1F}' => draw_plain(char::from_u32(0x2400 + u32::from(character)).unwrap_or('␀'), sink),
+        '\u{7F}' => sink.glyph("␡", 1),
         _ if is_hidden(character) || JOINERS.contains(character) || character.width() == Some(0) => {
-            Glyph::new(format!("⟨U+{:04X}⟩", u32::from(character)))
+            draw_code(&format!("⟨U+{:04X}⟩", u32::from(character)), sink);
         }
-        _ => Glyph::of_char(character),
+        _ => draw_plain(character, sink),
     }
+}
+
+/// A character that is as it seems.
+fn draw_plain(character: char, sink: &mut impl GlyphSink) {
+    sink.glyph(character.encode_utf8(&mut [0; 4]), character.width().unwrap_or(1).max(1));
+}
+
+/// What stands for a character that is not shown.
+fn draw_code(code: &str, sink: &mut impl GlyphSink) {
+    sink.glyph(code, code.width());
 }
 
 /// Draws a line end. CRLF is one line end and one sign; a CR by itself has its own.
 pub(crate) fn line_end_glyph(end: &[u8]) -> Glyph {
-    Glyph::new(if end == b"\r" { "␍" } else { "↵" })
+    Glyph { text: SmolStr::new_static(line_end_sign(end)), width: 1 }
+}
+
+/// That sign, one column wide.
+pub(crate) fn line_end_sign(end: &[u8]) -> &'static str {
+    if end == b"\r" { "␍" } else { "↵" }
 }
 
 /// A text of one line for messages: paths, labels, what was typed.

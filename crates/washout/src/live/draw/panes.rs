@@ -10,8 +10,8 @@ use super::Looks;
 use crate::live::app::{App, Mode};
 use crate::live::rows::{PaneLine, Row, plain};
 use crate::live::subject::Subject;
-use crate::show::hunk::LineGlyph;
 use crate::show::number::counted;
+use crate::show::side_text::LineGlyph;
 use crate::show::visible::{GlyphLook, drawn_within, glyphs, shown};
 
 /// Narrower than this, one text stands above the other.
@@ -96,7 +96,7 @@ fn number_width(app: &App<'_>) -> usize {
 fn closely(app: &App<'_>, row: Row) -> Row {
     let Some(line) = app.line_bytes() else { return row };
     let glyphs = glyphs(line, GlyphLook::Close).into_iter();
-    let glyphs = glyphs.map(|glyph| LineGlyph { glyph, side: Side::Kept, at_seam: false }).collect();
+    let glyphs = glyphs.map(|glyph| LineGlyph { glyph, side: Side::Kept }).collect();
     let before = row.before.map(|before| PaneLine { glyphs, ..before });
     Row { before, ..row }
 }
