@@ -1,5 +1,7 @@
 //! Lines in which a kind of litter may be, counted by running its rule on them.
 
+use std::ops::Range;
+
 use super::kinds::{KindFindings, SIGHTINGS};
 use super::{Place, Sighting};
 use crate::observe::{Change, Observer};
@@ -73,6 +75,14 @@ impl Observer for Sights {
         if self.seen.len() < self.most {
             self.seen.push((usize::try_from(change.at).unwrap_or(usize::MAX), change.before.len()));
         }
+    }
+}
+
+/// Counts a place that was found on a line, and keeps it if it is one of the first.
+pub(super) fn note(found: &mut KindFindings, content: &[u8], mark: Range<usize>, number: u64) {
+    found.count += 1;
+    if found.sightings.len() < SIGHTINGS {
+        found.sightings.push(sighting(content, mark.start, mark.len(), number));
     }
 }
 

@@ -6,6 +6,8 @@
 
 mod batch;
 mod draft;
+mod edges;
+mod inner;
 mod kinds;
 mod lines;
 mod litter;
