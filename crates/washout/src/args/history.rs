@@ -158,11 +158,11 @@ Exit status: 0 done, 2 there is no such run to undo, 3 some files could not be r
 
 const HISTORY_EXAMPLES: &str = "\
 Examples:
-  washout history                      the newest twenty runs
-  washout history 12                   run 12 in full
-  washout history 12 --rules           its rules, as they were then
-  washout history 12 --rules=radio/a.txt  those it had for this file
-  washout history prune --keep-days 7  delete older runs";
+  washout history                         the newest twenty runs
+  washout history 12                      run 12 in full
+  washout history 12 --rules              its rules, as they were then
+  washout history 12 --rules=radio/a.txt  of a project: the rules it had for this file
+  washout history prune --keep-days 7     delete older runs";
 
 const PRUNE_EXAMPLES: &str = "\
 Examples:

@@ -181,8 +181,7 @@ impl<'n> HunkDrawer<'n> {
         } else {
             rule_words(&rules)
         };
-        self.write_marks(&view, &summary, is_cut, out)?;
-        Ok(2)
+        Ok(1 + self.write_marks(&view, &summary, is_cut, out)?)
     }
 
     /// Adds the numbers of the rules that touched this line, in order of appearance.
@@ -214,8 +213,8 @@ impl<'n> HunkDrawer<'n> {
         out.write_all(b"\n")
     }
 
-    /// `is_cut`: no one has kept the end of the line.
-    fn write_marks(&self, view: &View<'_>, rules: &str, is_cut: bool, out: &mut impl Write) -> io::Result<()> {
+    /// Gives how many rows that took. `is_cut`: no one has kept the end of the line.
+    fn write_marks(&self, view: &View<'_>, rules: &str, is_cut: bool, out: &mut impl Write) -> io::Result<usize> {
         self.margin(None, "", out)?;
         write_times(" ", usize::from(view.cut_left), out)?;
         let mut used = usize::from(view.cut_left);
@@ -242,14 +241,20 @@ impl<'n> HunkDrawer<'n> {
             count if is_cut => format!("  (and at least {} to the right)", counted(count as u64, "more change")),
             count => format!("  (and {} to the right)", counted(count as u64, "more change")),
         };
-        if used + rules.len() + hidden.len() > self.text_columns {
+        let summary = format!("{rules}{hidden}");
+        if used + summary.len() <= self.text_columns {
+            self.quiet.write(&summary, out)?;
             out.write_all(b"\n")?;
-            self.margin(None, "", out)?;
-            self.quiet.write(format!("{rules}{hidden}").trim_start(), out)?;
-        } else {
-            self.quiet.write(&format!("{rules}{hidden}"), out)?;
+            return Ok(1);
         }
-        out.write_all(b"\n")
+        out.write_all(b"\n")?;
+        let rows = textwrap::wrap(summary.trim_start(), self.text_columns);
+        for row in &rows {
+            self.margin(None, "", out)?;
+            self.quiet.write(row, out)?;
+            out.write_all(b"\n")?;
+        }
+        Ok(1 + rows.len())
     }
 }
 
@@ -330,4 +335,47 @@ pub(crate) fn lines_len(text: &[u8], lines: u64) -> usize {
         at += end + if text[at + end..].starts_with(b"\r\n") { 2 } else { 1 };
     }
     at
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+    use washout_core::observe::{Detail, Lineage};
+    use washout_core::{Program, RuleSet};
+
+    use super::*;
+
+    proptest! {
+        #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
+
+        /// Whatever the text and the width: no row is too wide, nothing drives the terminal, and marks stand under what has changed.
+        #[test]
+        fn rows_fit_and_marks_stand_under_what_has_changed(
+            text in "([a-z#\u{e9}\u{6f22}\u{200b}\u{301}\t\u{1b}]{0,30}[ \n]{0,2}){0,8}",
+            columns in 40..120_usize,
+        ) {
+            let rules = "[[rule]]\nremove.chars = '#'\n[[rule]]\nreplace = { class = 'invisible', with = '?' }\n[[rule]]\ntrim = {}\n";
+            let program = Program::compile([&RuleSet::read("rules", rules).expect("rules")]);
+            let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
+            let mut washed = Vec::new();
+            washer.push(text.as_bytes(), &mut washed).and_then(|()| washer.finish(&mut washed)).expect("no pattern");
+            let drawer = HunkDrawer::new(program.names(), columns).without_colours();
+            for hunk in washer.into_observer().finish() {
+                let mut drawn = Vec::new();
+                let rows = drawer.draw(&hunk, &mut drawn).expect("a vector");
+                let drawn = String::from_utf8(drawn).expect("UTF-8");
+                prop_assert_eq!(drawn.lines().count(), rows);
+                let lines: Vec<&str> = drawn.lines().collect();
+                for (index, line) in lines.iter().enumerate() {
+                    prop_assert!(line.width() <= columns, "{} columns of {}: {:?}", line.width(), columns, line);
+                    prop_assert!(!line.chars().any(char::is_control), "{:?}", line);
+                    let marks = line.get(MARGIN..).filter(|_| line.starts_with("                "));
+                    if let Some(mark) = marks.and_then(|marks| marks.find(['×', '^']).map(|at| &marks[..at])) {
+                        let above = lines[index - 1].chars().skip(MARGIN).collect::<String>();
+                        prop_assert!(above.width() > mark.width(), "{:?} under {:?}", line, above);
+                    }
+                }
+            }
+        }
+    }
 }

@@ -240,3 +240,119 @@ impl DrawnLine {
         self.sides(0..self.len()).flat_map(|(side, part)| part.map(move |at| glyph(side, at))).collect()
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+    use washout_core::observe::{Detail, Lineage};
+    use washout_core::{Program, RuleSet};
+
+    use super::super::visible::{glyphs, text_of};
+    use super::*;
+
+    /// What stands in texts, and what is hard to draw.
+    const PARTS: &[&str] = &[
+        "fog",
+        " ",
+        "  ",
+        "\t",
+        "\n",
+        "\r\n",
+        "\r",
+        "#",
+        "um, ",
+        "e\u{301}",
+        "\u{301}",
+        "\u{200B}",
+        "👩\u{200D}🚒",
+        "漢字",
+        "\u{A0}",
+        "\u{1B}[31m",
+        "\u{FE0F}",
+        "می\u{200C}خ",
+    ];
+
+    fn text() -> impl Strategy<Value = String> {
+        proptest::collection::vec(proptest::sample::select(PARTS), 0..40).prop_map(|parts| parts.concat())
+    }
+
+    /// The hunks of a text that goes through these rules.
+    fn hunks(rules: &str, text: &str) -> Vec<Hunk> {
+        let program = Program::compile([&RuleSet::read("rules", rules).expect("rules")]);
+        let mut washer = program.washer(Lineage::new(program.names().len(), Detail::All));
+        let mut washed = Vec::new();
+        washer.push(text.as_bytes(), &mut washed).and_then(|()| washer.finish(&mut washed)).expect("no pattern");
+        washer.into_observer().finish()
+    }
+
+    /// The same byte by byte: each with its side, and whether it has to be drawn apart from the one before it.
+    fn drawn_plainly(hunk: &Hunk, is_before: bool) -> Vec<(String, Side)> {
+        let (mut bytes, mut is_apart): (Vec<(u8, Side, bool)>, bool) = (Vec::new(), false);
+        for piece in hunk.pieces() {
+            let is_other =
+                if is_before { matches!(piece.side, Side::Put(_)) } else { matches!(piece.side, Side::Removed(_)) };
+            if is_other {
+                is_apart = true;
+            } else {
+                let starts_apart = std::mem::take(&mut is_apart);
+                bytes.extend(
+                    piece.bytes.iter().enumerate().map(|(at, byte)| (*byte, piece.side, at == 0 && starts_apart)),
+                );
+            }
+        }
+        let is_end = |byte: u8| byte == b'\n' || byte == b'\r';
+        let mut signs = Vec::new();
+        for (at, (byte, side, _)) in bytes.iter().enumerate() {
+            // The second half of a line end is drawn with the first, unless only one of them changes.
+            let is_second =
+                *byte == b'\n' && at > 0 && bytes[at - 1].0 == b'\r' && bytes[at - 1].1 == *side && !bytes[at].2;
+            if is_end(*byte) && !is_second && *side != Side::Kept {
+                let is_alone = !bytes.get(at + 1).is_some_and(|next| next.0 == b'\n' && next.1 == *side && !next.2);
+                signs.push((if *byte == b'\r' && is_alone { "␍" } else { "↵" }.to_owned(), *side));
+            }
+            let starts = at == 0 || is_end(bytes[at - 1].0) || bytes[at - 1].1 != *side || bytes[at].2;
+            let in_blanks = |at: usize| {
+                let blanks = bytes[at..].iter().take_while(|(byte, ..)| matches!(byte, b' ' | b'\t')).count();
+                blanks > 0 && bytes.get(at + blanks).is_none_or(|(byte, ..)| is_end(*byte))
+            };
+            if is_end(*byte) || !(starts || (in_blanks(at) && !in_blanks(at - 1))) {
+                continue;
+            }
+            let goes_on = |other: usize| {
+                !is_end(bytes[other].0)
+                    && bytes[other].1 == *side
+                    && !bytes[other].2
+                    && in_blanks(other) == in_blanks(at)
+            };
+            let end = (at + 1..bytes.len()).find(|other| !goes_on(*other)).unwrap_or(bytes.len());
+            let stretch: Vec<u8> = bytes[at..end].iter().map(|(byte, ..)| *byte).collect();
+            let look = if in_blanks(at) || *side != Side::Kept { GlyphLook::Close } else { GlyphLook::Text };
+            signs.extend(glyphs(&stretch, look).into_iter().map(|glyph| (text_of([&glyph]), *side)));
+        }
+        signs
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig { cases: 400, ..ProptestConfig::default() })]
+
+        #[test]
+        fn lines_are_drawn_as_byte_by_byte(text in text()) {
+            let rules = "[[rule]]\nremove.chars = '#'\n[[rule]]\nreplace = { text = 'fog', with = ' mist ' }\n[[rule]]\ntrim = {}\n[[rule]]\njoin_lines = {}\n[[rule]]\nline_ends.to = 'crlf'\n";
+            for hunk in hunks(rules, &text) {
+                for is_before in [true, false] {
+                    let side = |side| if is_before { !matches!(side, Side::Put(_)) } else { !matches!(side, Side::Removed(_)) };
+                    let drawn = SideText::of(&hunk, side);
+                    let lines = drawn.lines();
+                    let signs: Vec<(String, Side)> = lines
+                        .iter()
+                        .flat_map(|place| drawn.draw(place).line_glyphs())
+                        .map(|glyph| (glyph.glyph.text.to_string(), glyph.side))
+                        .collect();
+                    prop_assert_eq!(signs, drawn_plainly(&hunk, is_before));
+                    let mut ends = lines.iter().flat_map(|place| [place.content.end, place.end.end]);
+                    prop_assert_eq!(ends.next_back().unwrap_or(0), drawn.bytes.len(), "nothing is left out");
+                }
+            }
+        }
+    }
+}

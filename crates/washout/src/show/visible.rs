@@ -101,9 +101,11 @@ pub(crate) fn draw_glyphs(bytes: &[u8], look: GlyphLook, sink: &mut impl GlyphSi
             }
             let Some(cluster) = rest.graphemes(true).next() else { break };
             rest = &rest[cluster.len()..];
+            // A mark with nothing before it would be drawn over what is left of the text.
+            let width = if cluster == "\t" { 0 } else { cluster.width() };
             let plain = look == GlyphLook::Text && !cluster.chars().any(is_hidden) && !hides_any(cluster);
-            if plain && cluster != "\t" {
-                sink.glyph(cluster, cluster.width().max(1));
+            if plain && width > 0 {
+                sink.glyph(cluster, width);
             } else {
                 cluster.chars().for_each(|character| draw_char(character, look, sink));
             }
@@ -223,6 +225,7 @@ mod tests {
             ("a\u{202E}b\u{2066}".as_bytes(), "a⟨U+202E⟩b⟨U+2066⟩"),
             ("a\u{200B}\u{A0}\tb".as_bytes(), "a⟨U+200B⟩⟨U+00A0⟩→b"),
             (b"caf\xE9", "caf⟨xE9⟩"),
+            ("\u{301}a\n\u{200D}".as_bytes(), "⟨U+0301⟩a␊⟨U+200D⟩"),
             ("a\u{FE0F}b🚒\u{FE0F}\u{E0101}".as_bytes(), "a⟨U+FE0F⟩b🚒⟨U+FE0F⟩⟨U+E0101⟩"),
             ("🚒\u{E0041}\u{E0042}".as_bytes(), "🚒⟨U+E0041⟩⟨U+E0042⟩"),
             ("❤\u{FE0F} 1\u{FE0F}\u{20E3} 葛\u{E0100}".as_bytes(), "❤\u{FE0F} 1\u{FE0F}\u{20E3} 葛\u{E0100}"),
