@@ -368,3 +368,130 @@ fn without_colours_changes_have_marks_and_without_a_terminal_there_is_a_message(
     assert_eq!(terminal.end(), 2);
     assert!(terminal.text().contains("no such file"), "{}", terminal.text());
 }
+
+#[test]
+fn the_line_is_edited_where_the_cursor_is_and_takes_what_is_pasted() {
+    let desk = desk();
+    let mut terminal = TestTerminal::start(&desk, (120, 30), &["live", "-r", "log.wash.toml", "log.txt"]);
+    terminal.see("no marks");
+    terminal.press("aremove.words = lit");
+    terminal.see("remove words “lit”");
+    // To the start, past a character, and back; what is pasted may have line ends.
+    terminal.press("\x1b[H\x1b[C\x1b[D\x1b[3~");
+    terminal.see("rule: emove.words = lit");
+    terminal.press("\x1b[200~r\x1b[201~\x1b[F\x17\x1b[200~[\"lit\",\n\"lamp\"]\x1b[201~");
+    terminal.see("rule: remove.words = [\"lit\", \"lamp\"]");
+    terminal.see_that("both words go", |screen| screen.contains("3 of 3 lines change"));
+    terminal.press("\x01x\x05y\x7f\x7f");
+    terminal.see("rule: xremove.words = [\"lit\", \"lamp\"");
+    // What was typed comes back after those from earlier.
+    terminal.press(ESC);
+    terminal.see("? keys");
+    terminal.press("atrim = {}\r");
+    terminal.see("added to log.wash.toml");
+    terminal.press(&format!("acolla{UP}"));
+    terminal.see("rule: trim = {}");
+    terminal.press("\x1b[B");
+    terminal.see("rule: colla");
+    terminal.press(ESC);
+    terminal.see("? keys");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+}
+
+#[test]
+fn an_editor_opens_the_rule_set_and_the_view_comes_back() {
+    let desk = desk();
+    desk.write("editor", b"#!/bin/sh\nprintf 'the editor has %s\\n' \"$1\"\nread -r key\ncat more.toml >> \"$1\"\n");
+    desk.write("more.toml", b"[[rule]]\nlabel = 'no lamps'\nremove.words = 'lamp'\n");
+    let args = ["live", "-r", "log.wash.toml", "log.txt"];
+    let editor = [("VISUAL", "sh editor")];
+    let mut terminal = TestTerminal::start_with(&desk, (120, 30), &args, &editor);
+    terminal.see("no marks");
+    terminal.press("e");
+    terminal.see_that("the editor alone", |screen| {
+        screen.contains("the editor has log.wash.toml") && !screen.contains("no marks")
+    });
+    terminal.press("x\r");
+    terminal.see_that("what it has saved", |screen| screen.contains("no lamps") && !screen.contains("the editor"));
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+    let failing = [("VISUAL", ""), ("EDITOR", "false")];
+    let mut terminal = TestTerminal::start_with(&desk, (120, 30), &args, &failing);
+    terminal.see("no marks");
+    terminal.press("e");
+    terminal.see("the editor (false) did not end well");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+    // Rules that are in no file yet.
+    let mut terminal = TestTerminal::start_with(&desk, (120, 30), &["live", "log.txt"], &failing);
+    terminal.see("no rule yet");
+    terminal.press("e");
+    terminal.see("these rules are in no file yet");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+}
+
+#[test]
+fn keys_and_the_mouse_scroll_and_a_rule_that_was_typed_is_saved_as_it_is() {
+    let desk = desk();
+    let lines: String = (1..=300).map(|line| format!("line {line} {}\n", "of the log ".repeat(20))).collect();
+    desk.write("long.txt", lines.as_bytes());
+    let mut terminal = TestTerminal::start(&desk, (120, 24), &["live", "--rule", "remove.chars = '#'", "long.txt"]);
+    terminal.see("line 1 ");
+    let first = |line: usize| {
+        move |screen: &str| {
+            screen.lines().nth(2).is_some_and(|row| row.split_whitespace().next() == Some(&line.to_string()))
+        }
+    };
+    for (keys, line) in
+        [("\x1b[B\x1b[B\x1b[A", 2), ("\x1b[<65;10;5M", 5), ("\x1b[<64;10;5M", 2), ("\x1b[6~\x1b[5~", 2), ("\x1b[H", 1)]
+    {
+        terminal.press(keys);
+        terminal.see_that(&format!("line {line} first after {keys:?}"), first(line));
+    }
+    terminal.press("\x1b[F");
+    terminal.see("line 300 ");
+    terminal.press("\x1b[H\x1b[C");
+    terminal.see_that("eight columns to the right", |screen| !screen.contains("line 1 ") && screen.contains("the log"));
+    terminal.press("\x1b[D\x0c");
+    terminal.see("line 1 ");
+    // A second rule; the first is turned off.
+    terminal.press("aremove.words = of\r");
+    terminal.see("added to the rules of this view");
+    terminal.see("300 of 300 lines change");
+    terminal.press("\x1b[Z\x1b[Z ");
+    terminal.see(" off");
+    terminal.press("s\x15kept.wash.toml\r");
+    terminal.see("the rules are in");
+    let kept = desk.read("kept.wash.toml");
+    assert_eq!(kept, "[[rule]]\noff = true\nremove.chars = '#'\n\n[[rule]]\nremove.words = 'of'\n", "{kept}");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+}
+
+#[test]
+fn all_files_are_written_at_once_if_the_rules_allow_it() {
+    let desk = desk();
+    let args = ["live", "--rule", "{ remove.chars = '#', expect = 2 }", "log.txt", "second.txt"];
+    let mut terminal = TestTerminal::start(&desk, (120, 24), &args);
+    terminal.see("2 of 3 lines change");
+    terminal.press("U");
+    terminal.see("nothing was written in this view");
+    terminal.press("Wa");
+    terminal.see("1 file changed (run 1; U undoes it)");
+    assert_eq!(desk.read("log.txt"), " fog, um, at noon \nlamp lit\n horn\n");
+    // There is nothing left of what the rule expects.
+    terminal.see("0 of 3 lines change");
+    terminal.press("W");
+    terminal.see("clean this file");
+    terminal.press("y");
+    terminal.see("is to make 2 changes, and makes 0; nothing was written");
+    terminal.press("f");
+    terminal.see("second.txt");
+    terminal.press("F");
+    terminal.see("lamp lit");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
+    desk.run(&["again", "1", "--write"]).status(4).warns(&["expects 2 changes, and makes none"]);
+}

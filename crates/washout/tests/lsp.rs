@@ -21,13 +21,20 @@ struct Editor {
 
 impl Editor {
     fn start(desk: &TestDir) -> Self {
+        Self::start_with(desk, json!({}))
+    }
+
+    /// The same with what it can do.
+    #[expect(clippy::needless_pass_by_value, reason = "tests build it in place")]
+    fn start_with(desk: &TestDir, capabilities: Value) -> Self {
         let mut command = desk.command();
         command.arg("lsp").stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::inherit());
         let mut server = command.spawn().expect("the built program");
         let (to, from) = (server.stdin.take().expect("a pipe"), BufReader::new(server.stdout.take().expect("a pipe")));
         let folder = desk.path("").canonicalize().expect("a folder").to_string_lossy().into_owned();
         let mut editor = Self { server, to, from, folder, next: 0, version: 0 };
-        let answer = editor.ask("initialize", json!({ "capabilities": {}, "processId": null, "rootUri": null }));
+        let answer =
+            editor.ask("initialize", json!({ "capabilities": capabilities, "processId": null, "rootUri": null }));
         assert_eq!(answer["capabilities"]["textDocumentSync"]["change"], 2, "{answer}");
         editor.tell("initialized", json!({}));
         editor
@@ -427,6 +434,34 @@ fn what_is_taken_back_ends_and_what_is_unknown_is_refused() {
     assert_eq!(editor.response("textDocument/nothing", json!({}))["error"]["code"], -32601);
     let asked = json!({ "textDocument": editor.text("gone.txt"), "options": { "tabSize": 4, "insertSpaces": true } });
     assert_eq!(editor.response("textDocument/formatting", asked)["error"]["code"], -32803);
+    editor.end();
+}
+
+#[test]
+fn an_editor_that_watches_files_is_asked_to_and_what_it_tells_is_looked_at() {
+    let desk = desk();
+    let mut editor =
+        Editor::start_with(&desk, json!({ "workspace": { "didChangeWatchedFiles": { "dynamicRegistration": true } } }));
+    let asked = editor.hear();
+    assert_eq!(asked["method"], "client/registerCapability");
+    let registered = &asked["params"]["registrations"][0];
+    assert_eq!(registered["method"], "workspace/didChangeWatchedFiles");
+    assert_eq!(registered["registerOptions"]["watchers"][1]["globPattern"], "**/*.wash.toml");
+    editor.send(&json!({ "jsonrpc": "2.0", "id": asked["id"], "result": null }));
+    assert_eq!(editor.open("a.txt", "# fog \n").len(), 2);
+    // Another program saves the rules.
+    desk.write("log.wash.toml", b"[[rule]]\nlabel = 'no marks'\nremove.chars = '#'\n");
+    let changed = json!({ "changes": [{ "uri": editor.uri("log.wash.toml"), "type": 2 }] });
+    editor.tell("workspace/didChangeWatchedFiles", changed);
+    assert_eq!(editor.diagnostics("a.txt").len(), 1);
+    // A text that is closed has no diagnostics any more, and is not known.
+    let closed = json!({ "textDocument": editor.text("a.txt") });
+    editor.tell("textDocument/didClose", closed.clone());
+    let said = editor.hear();
+    assert!(said["params"]["uri"] == editor.uri("a.txt") && said["params"]["diagnostics"] == json!([]), "{said}");
+    assert_eq!(editor.response("textDocument/codeLens", closed)["error"]["code"], -32803);
+    // A request that is taken back before it is begun.
+    editor.tell("$/cancelRequest", json!({ "id": 1000 }));
     editor.end();
 }
 

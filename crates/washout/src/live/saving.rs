@@ -43,7 +43,8 @@ impl App<'_> {
         let mut parts = self.source.parts(&self.read)?;
         let names = |part: &RulePart| read_part(part).map(|set| Program::compile([&set]).names().to_vec());
         let names: Vec<_> = parts.iter().map(names).collect::<Result<_, _>>().map_err(Trouble::Rules)?;
-        let known = self.outcome.as_ref().map_or(&[][..], |outcome| &outcome.rules);
+        let program = Program::compile(&self.read.sets);
+        let known = program.names();
         if known.len() != names.iter().map(Vec::len).sum::<usize>() {
             // They were saved this moment, and are not what is seen.
             return Ok(parts);
@@ -108,9 +109,12 @@ impl App<'_> {
     }
 
     pub(super) fn ask_write(&mut self) {
-        if self.rule_trouble.is_some() || self.failed.is_some() || self.outcome.is_none() || self.shown != self.ordered
-        {
+        if self.rule_trouble.is_some() || self.failed.is_some() || self.outcome.is_none() {
             self.message = Some("nothing can be written before the rules are right".to_owned());
+            return;
+        }
+        if self.shown != self.ordered {
+            self.message = Some("the rules are still at work; W once more".to_owned());
             return;
         }
         self.mode = Mode::AskWrite;

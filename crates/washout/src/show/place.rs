@@ -1,11 +1,12 @@
 //! Places in files, as `file:line:column`.
 
+use std::ops::Range;
 use std::path::PathBuf;
 
 use washout_core::survey::{Place, Sighting};
 
 use super::style::GONE;
-use super::visible::{GlyphLook, glyphs, shown_path};
+use super::visible::{Glyph, GlyphLook, glyphs, shown_path};
 
 /// `notes.txt:12:5`, where text number `i` is `files[i]`.
 pub(crate) fn place(place: Place, files: &[PathBuf]) -> String {
@@ -17,11 +18,24 @@ pub(crate) fn place(place: Place, files: &[PathBuf]) -> String {
 /// The line of a sighting with what was found between ▸ and ◂, no wider than `columns`.
 pub(crate) fn marked(sighting: &Sighting, columns: usize) -> String {
     let Sighting { excerpt, mark, .. } = sighting;
-    let draw = |bytes: &[u8], look| glyphs(bytes, look);
-    let found = draw(&excerpt[mark.clone()], GlyphLook::Close);
-    let (before, after) = (draw(&excerpt[..mark.start], GlyphLook::Text), draw(&excerpt[mark.end..], GlyphLook::Text));
+    marked_in(excerpt, mark.clone(), columns)
+}
+
+fn marked_in(excerpt: &[u8], mark: Range<usize>, columns: usize) -> String {
+    let mut found = glyphs(&excerpt[mark.clone()], GlyphLook::Close);
+    let before = glyphs(&excerpt[..mark.start], GlyphLook::Text);
+    let after = glyphs(&excerpt[mark.end..], GlyphLook::Text);
     let mut line = String::new();
-    let width = |glyphs: &[super::visible::Glyph]| glyphs.iter().map(|glyph| glyph.width).sum::<usize>();
+    let width = |glyphs: &[Glyph]| glyphs.iter().map(|glyph| glyph.width).sum::<usize>();
+    if width(&found) + 4 > columns {
+        let mut used = 0;
+        let fits = |glyph: &&Glyph| {
+            used += glyph.width;
+            used + 5 <= columns
+        };
+        found.truncate(found.iter().take_while(fits).count());
+        found.extend(glyphs("…".as_bytes(), GlyphLook::Text));
+    }
     let mut room = columns.saturating_sub(width(&found) + 4);
     // What is before gives way first, then what is after.
     let lead = before.iter().rev().scan(0, |used, glyph| {
@@ -45,4 +59,34 @@ pub(crate) fn marked(sighting: &Sighting, columns: usize) -> String {
         line.push_str(&glyph.text);
     }
     line
+}
+
+#[cfg(test)]
+mod tests {
+    use proptest::prelude::*;
+    use unicode_width::UnicodeWidthStr;
+
+    use super::*;
+
+    proptest! {
+        /// Whatever the line and what is found in it: it fits, what was found is between its marks, and both texts around it are those
+        /// of the line.
+        #[test]
+        fn a_marked_line_fits(
+            parts in ["[a-z \u{6f22}\u{200b}]{0,60}", "[a-z \u{200b}\t]{1,30}", "[a-z \u{e9}]{0,60}"],
+            columns in 40..120_usize,
+        ) {
+            let [before, found, after] = &parts;
+            let mark = before.len()..before.len() + found.len();
+            let line = marked_in(parts.concat().as_bytes(), mark, columns);
+            let line = anstream::adapter::strip_str(&line).to_string();
+            prop_assert!(line.width() <= columns, "{} columns of {}: {}", line.width(), columns, line);
+            let (lead, rest) = line.split_once('▸').expect("its start");
+            let (shown, tail) = rest.split_once('◂').expect("its end");
+            let drawn = |text: &str, look| glyphs(text.as_bytes(), look).iter().map(|glyph| glyph.text.as_str()).collect::<String>();
+            prop_assert!(drawn(before, GlyphLook::Text).ends_with(lead.trim_start_matches('…')), "{}", line);
+            prop_assert!(drawn(found, GlyphLook::Close).starts_with(shown.trim_end_matches('…')), "{}", line);
+            prop_assert!(drawn(after, GlyphLook::Text).starts_with(tail.trim_end_matches('…')), "{}", line);
+        }
+    }
 }

@@ -211,7 +211,33 @@ pub(crate) fn drawn_within(bytes: &[u8], columns: usize) -> String {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
+
+    proptest! {
+        #![proptest_config(ProptestConfig { cases: 2000, ..ProptestConfig::default() })]
+
+        /// Any bytes: every sign is seen and as wide as it says, nothing drives the terminal, and cut text fits.
+        #[test]
+        fn signs_are_seen_and_as_wide_as_they_say(
+            bytes in prop_oneof![
+                proptest::collection::vec(any::<u8>(), 0..40),
+                proptest::collection::vec(any::<char>(), 0..20).prop_map(|text| String::from_iter(text).into_bytes()),
+                "[a \u{301}\u{200d}\u{fe0f}\u{1f469}\u{1f692}\u{e0041}\u{6f22}\t\u{1b}]{0,20}".prop_map(String::into_bytes),
+            ],
+            close: bool,
+            columns in 1..60_usize,
+        ) {
+            let drawn = glyphs(&bytes, if close { GlyphLook::Close } else { GlyphLook::Text });
+            for glyph in &drawn {
+                prop_assert!(glyph.width > 0 && glyph.width == glyph.text.width(), "{:?}", glyph);
+                prop_assert!(!glyph.text.chars().any(is_hidden), "{:?}", glyph);
+                prop_assert!(!close || glyph.text.chars().all(|character| character.width() > Some(0)), "{:?}", glyph);
+            }
+            prop_assert!(drawn_within(&bytes, columns).width() <= columns);
+        }
+    }
 
     fn drawn_as(bytes: &[u8], look: GlyphLook) -> String {
         text_of(&glyphs(bytes, look))
