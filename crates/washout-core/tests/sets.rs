@@ -1,5 +1,6 @@
 //! Several sets in one program, and sets within sets.
 
+use proptest::prelude::*;
 use washout_core::{Files, NamedFile, Program, RuleSet};
 
 /// Sets by name.
@@ -96,4 +97,45 @@ fn included_rules_stand_in_place_with_what_is_said_around_them() {
     assert!(set.examples.is_empty() && set.prove(None).next().is_none(), "examples of included sets do not count");
     let off = read("main", &source.replace("only_lines", "off = true\nonly_lines"), SHELF);
     assert_eq!(Program::compile([&off]).names().len(), 2);
+}
+
+/// One set, which the other includes.
+struct OneFile(String);
+
+impl Files for OneFile {
+    fn open(&self, _from: &str, path: &str, _most: u64) -> Result<NamedFile, String> {
+        Ok(NamedFile { name: path.to_owned(), bytes: self.0.as_bytes().to_vec() })
+    }
+}
+
+/// Lines that a rule is for: as it is written, and which those are.
+fn scope() -> impl Strategy<Value = (String, fn(&str, usize) -> bool)> {
+    prop_oneof![
+        Just(("lines = '2..4'".to_owned(), (|_, number| (2..=4).contains(&number)) as fn(&str, usize) -> bool)),
+        Just(("lines = '3..'".to_owned(), (|_, number| number >= 3) as fn(&str, usize) -> bool)),
+        Just(("only_lines = { text = 'a' }".to_owned(), (|line, _| line.contains('a')) as fn(&str, usize) -> bool)),
+        Just(("skip_lines = { text = 'b' }".to_owned(), (|line, _| !line.contains('b')) as fn(&str, usize) -> bool)),
+    ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
+
+    /// An included rule acts where it and the rule that includes it both may.
+    #[test]
+    fn scopes_within_scopes_are_both_kept(outer in scope(), inner in scope(), lines in prop::collection::vec("[ab#]{0,5}", 0..8)) {
+        let included = OneFile(format!("[[rule]]\nremove.chars = '#'\n{}\n", inner.0));
+        let source = format!("[[rule]]\ninclude = 'inner.wash.toml'\n{}\n", outer.0);
+        let set = RuleSet::read_with("main", &source, &included).unwrap_or_else(|error| panic!("{error}"));
+        let text: String = lines.iter().map(|line| format!("{line}\n")).collect();
+        let want: String = lines
+            .iter()
+            .zip(1..)
+            .map(|(line, number)| {
+                let acts = outer.1(line, number) && inner.1(line, number);
+                if acts { line.replace('#', "") + "\n" } else { format!("{line}\n") }
+            })
+            .collect();
+        prop_assert_eq!(washed(&Program::compile([&set]), &text), want);
+    }
 }

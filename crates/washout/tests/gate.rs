@@ -363,6 +363,26 @@ fn changes_are_taken_and_left_as_answered() {
 }
 
 #[test]
+fn copies_have_the_changes_that_were_taken() {
+    let utf16 = |text: &str| text.encode_utf16().flat_map(u16::to_le_bytes).collect::<Vec<u8>>();
+    let desk = TestDir::with(&[("in/1.txt", "#a\n#b\n"), ("in/2.txt", "same\n"), ("in/4.txt", "#e\n")]);
+    desk.write("in/3.txt", &utf16("\u{FEFF}#c\n#d\u{e9}\n"));
+    desk.write("in/5.txt", b"\x00\x01\x02#\x00\x00");
+    desk.write("out/in/4.txt", b"old\n");
+    let args = ["clean", "--rule", "remove.chars = '#'", "in", "--into", "out", "--ask"];
+    let ran = desk.run_with(&args, b"take\nleave\nleave\ntake\ntake\n").status(3);
+    ran.warns(&["out/in/4.txt is there already"]);
+    assert_eq!([desk.read("out/in/1.txt"), desk.read("out/in/2.txt")], ["a\n#b\n", "same\n"]);
+    assert_eq!(
+        std::fs::read(desk.path("out/in/3.txt")).expect("a copy"),
+        utf16("\u{FEFF}#c\nd\u{e9}\n"),
+        "in its own encoding"
+    );
+    assert_eq!([desk.read("in/1.txt"), desk.read("out/in/4.txt")], ["#a\n#b\n", "old\n"]);
+    assert!(!desk.path("out/in/5.txt").exists(), "it looks binary");
+}
+
+#[test]
 fn parts_of_a_set_and_of_a_file_are_tried() {
     let desk = desk();
     let clean = |args: &[&str]| desk.run(&[&["clean", "-r", "tidy.wash.toml", "src/a b.txt"], args].concat());

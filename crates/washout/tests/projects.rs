@@ -222,6 +222,29 @@ fn rules_of_a_run_are_kept_printed_and_run_again() {
 }
 
 #[test]
+fn a_run_that_cannot_be_repeated_says_why() {
+    let desk = TestDir::with(&[("a#.txt", "# fog\n"), ("list", "a#.txt\n"), ("empty/x", "")]);
+    desk.run(&["again"]).status(2).warns(&["no run of rules in", "history lists all runs"]);
+    let rule = ["--rule", "remove.chars = '#'"];
+    desk.run(&[&["clean"], &rule[..], &["--files-from", "list", "--write"]].concat()).status(0);
+    desk.run(&["undo"]).status(0);
+    // What a list named is what was changed.
+    desk.run(&["again", "--into", "out"]).status(0);
+    assert_eq!(desk.read("out/a#.txt"), " fog\n");
+    desk.run(&[&["names"], &rule[..], &["--files-from", "list", "--write"]].concat()).status(0);
+    desk.run(&["again"]).status(2).warns(&["which files run 3 worked on is not known", "again 3 PATH"]);
+    desk.run(&["undo"]).status(0);
+    desk.run(&["again", "3", "a#.txt", "--write"]).status(0);
+    assert!(desk.path("a.txt").exists());
+    // A run that repeated it did so on files of its own.
+    desk.run(&["undo"]).status(0);
+    desk.run(&["again", "5", "--write"]).status(0);
+    assert!(desk.path("a.txt").exists());
+    desk.run(&["clean", "--rule", "remove.chars = 'f'", "--project", "run:1", "a.txt"]).status(2);
+    desk.run(&["clean", "--project", "run:1", "a.txt"]).status(2).warns(&["not those of a project file", "-r run:1"]);
+}
+
+#[test]
 fn a_run_is_repeated_with_the_options_that_say_how_its_rules_act() {
     let desk =
         TestDir::with(&[("a.txt", "Keeper;Notes\n# Hale;# fog um\n"), ("other/b.txt", "Keeper;Notes\n#;# um\n")]);
