@@ -85,3 +85,38 @@ impl KeptSet {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn rules_are_read_as_they_were_kept_and_those_of_older_versions_too() {
+        let older = r#"[{"set":{"name":"log.wash.toml","text":"[[rule]]\ntrim = {}\n"}},{"rule":"remove.chars = '#'"},{"set":{"name":"ready:prose","text":""}}]"#;
+        let place = Path::new("/station/papers");
+        let Some(KeptRules::Given(parts)) = KeptRules::of_text(older, place) else { panic!("parts") };
+        let names = parts.iter().filter_map(|part| match part {
+            RulePart::Set(set) => Some(set.name.as_str()),
+            RulePart::Rule(_) => None,
+        });
+        // Lists of a set are found from where it was.
+        assert_eq!(names.collect::<Vec<_>>(), ["/station/papers/log.wash.toml", "ready:prose"]);
+        let set = KeptSet {
+            name: "a.wash.toml".to_owned(),
+            text: "[[rule]]\ntrim = {}\n".to_owned(),
+            off: vec!["1".to_owned()],
+        };
+        let project = KeptProject {
+            file: place.join("washout.toml"),
+            text: "[[apply]]\nrules = ['a.wash.toml']\n".to_owned(),
+            sets: BTreeMap::from([("a.wash.toml".to_owned(), set.clone())]),
+        };
+        let text = KeptRules::Project(project.clone()).to_text().expect("a text");
+        let Some(KeptRules::Project(read)) = KeptRules::of_text(&text, Path::new("/elsewhere")) else {
+            panic!("a project")
+        };
+        assert_eq!((&read.file, &read.text, &read.sets["a.wash.toml"].off), (&project.file, &project.text, &set.off));
+        assert_eq!(read.sets["a.wash.toml"].name, "/station/papers/a.wash.toml");
+        assert!(KeptRules::NONE.to_text().is_none() && KeptRules::of_text("{}", place).is_none());
+    }
+}

@@ -3,7 +3,6 @@
 use std::io::{self, IsTerminal, Write};
 use std::path::Path;
 
-use anstream::adapter::StripBytes;
 use anstream::{AutoStream, ColorChoice};
 use washout_core::explain::Caution;
 use washout_core::table::AboutTable;
@@ -16,34 +15,48 @@ use crate::show::visible::{drawn, shown, shown_cell, shown_path};
 pub(crate) fn buffered_stdout() -> impl Write {
     let out: Box<dyn Write> = match AutoStream::choice(&io::stdout()) {
         // Where colours are dropped, what is left comes in small parts: it has a buffer of its own.
-        ColorChoice::Never => {
-            Box::new(WithoutColours { out: plain_stdout(), codes: StripBytes::new(), since_code: usize::MAX })
-        }
+        ColorChoice::Never => Box::new(WithoutColours { out: plain_stdout(), at: CodePart::Text }),
         colours => Box::new(AutoStream::new(Box::new(io::stdout()) as Box<dyn Write>, colours)),
     };
     io::BufWriter::with_capacity(64 << 10, out)
 }
 
-/// Drops colours, and writes what comes without any as it is.
+/// Drops the codes of colours: the only ones that are written here, as texts are drawn.
 struct WithoutColours<W> {
     out: W,
-    codes: StripBytes,
-    /// Bytes since the last code began: one that is open goes on in what comes next.
-    since_code: usize,
+    at: CodePart,
 }
 
-/// No code is longer than this, in bytes.
-const LONGEST_CODE: usize = 64;
+/// Where in a code a text goes on.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum CodePart {
+    /// In none.
+    Text,
+    /// After its first byte, ESC.
+    Start,
+    /// After `ESC [`: up to a byte from `@` to `~` (ECMA-48, control sequences).
+    Inside,
+}
 
 impl<W: Write> Write for WithoutColours<W> {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
-        let last = memchr::memrchr(b'\x1B', bytes);
-        let is_plain = last.is_none() && self.since_code >= LONGEST_CODE;
-        self.since_code = last.map_or_else(|| self.since_code.saturating_add(bytes.len()), |last| bytes.len() - last);
-        if is_plain {
-            self.out.write_all(bytes)?;
-        } else {
-            self.codes.strip_next(bytes).try_for_each(|part| self.out.write_all(part))?;
+        let mut rest = bytes;
+        while let Some(first) = rest.first() {
+            match self.at {
+                CodePart::Text => {
+                    let len = memchr::memchr(b'\x1B', rest).unwrap_or(rest.len());
+                    self.out.write_all(&rest[..len])?;
+                    rest = &rest[len..];
+                    if !rest.is_empty() {
+                        (self.at, rest) = (CodePart::Start, &rest[1..]);
+                    }
+                }
+                CodePart::Start => (self.at, rest) = (CodePart::Inside, &rest[1..]),
+                CodePart::Inside => {
+                    let is_end = (0x40..=0x7E).contains(first);
+                    (self.at, rest) = (if is_end { CodePart::Text } else { CodePart::Inside }, &rest[1..]);
+                }
+            }
         }
         Ok(bytes.len())
     }
@@ -172,7 +185,35 @@ pub(crate) fn print_cautions_to_stderr(cautions: &[Caution]) -> io::Result<()> {
 
 #[cfg(test)]
 mod tests {
+    use proptest::prelude::*;
+
     use super::*;
+
+    proptest! {
+        /// However a text comes in, no code is left in it, and nothing else is missing.
+        #[test]
+        fn colours_are_dropped_wherever_the_text_is_cut(
+            parts in proptest::collection::vec(
+                prop_oneof!["[a-z漢 \n]{0,100}", Just("\u{1b}[1m".to_owned()), Just("\u{1b}[0m\u{1b}[38;5;12m".to_owned())],
+                0..12,
+            ),
+            sizes in proptest::collection::vec(prop_oneof![1..4_usize, 60..70_usize, Just(200)], 1..8),
+        ) {
+            let text = parts.concat();
+            let mut plain = WithoutColours { out: Vec::new(), at: CodePart::Text };
+            let mut rest = text.as_bytes();
+            for size in sizes.iter().cycle() {
+                let (piece, after) = rest.split_at(rest.len().min(*size));
+                plain.write_all(piece).expect("memory");
+                rest = after;
+                if rest.is_empty() {
+                    break;
+                }
+            }
+            let want: String = parts.iter().filter(|part| !part.starts_with('\u{1b}')).map(String::as_str).collect();
+            prop_assert_eq!(String::from_utf8_lossy(&plain.out), want);
+        }
+    }
 
     #[test]
     fn lines_for_a_terminal_are_drawn_however_they_are_cut() {
