@@ -127,15 +127,12 @@ proptest! {
         let included = OneFile(format!("[[rule]]\nremove.chars = '#'\n{}\n", inner.0));
         let source = format!("[[rule]]\ninclude = 'inner.wash.toml'\n{}\n", outer.0);
         let set = RuleSet::read_with("main", &source, &included).unwrap_or_else(|error| panic!("{error}"));
-        let text: String = lines.iter().map(|line| format!("{line}\n")).collect();
-        let want: String = lines
-            .iter()
-            .zip(1..)
-            .map(|(line, number)| {
-                let acts = outer.1(line, number) && inner.1(line, number);
-                if acts { line.replace('#', "") + "\n" } else { format!("{line}\n") }
-            })
-            .collect();
+        let text = lines.iter().map(|line| format!("{line}\n")).collect::<Vec<_>>().concat();
+        let washed_line = |(line, number): (&String, usize)| {
+            let acts = outer.1(line, number) && inner.1(line, number);
+            if acts { line.replace('#', "") + "\n" } else { format!("{line}\n") }
+        };
+        let want = lines.iter().zip(1..).map(washed_line).collect::<Vec<_>>().concat();
         prop_assert_eq!(washed(&Program::compile([&set]), &text), want);
     }
 }

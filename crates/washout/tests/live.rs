@@ -435,7 +435,8 @@ fn an_editor_opens_the_rule_set_and_the_view_comes_back() {
 #[test]
 fn keys_and_the_mouse_scroll_and_a_rule_that_was_typed_is_saved_as_it_is() {
     let desk = desk();
-    let lines: String = (1..=300).map(|line| format!("line {line} {}\n", "of the log ".repeat(20))).collect();
+    let line = |line: usize| format!("line {line} {}\n", "of the log ".repeat(20));
+    let lines = (1..=300).map(line).collect::<Vec<_>>().concat();
     desk.write("long.txt", lines.as_bytes());
     let mut terminal = TestTerminal::start(&desk, (120, 24), &["live", "--rule", "remove.chars = '#'", "long.txt"]);
     terminal.see("line 1 ");

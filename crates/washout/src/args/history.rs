@@ -29,6 +29,7 @@ pub(crate) struct HistoryArgs {
         requires = "run",
         conflicts_with_all = ["all", "json"]
     )]
+    #[expect(clippy::option_option, reason = "clap has it so where an option may have a value or not")]
     pub(crate) rules: Option<Option<PathBuf>>,
 
     /// List all runs, not only the newest twenty; with RUN, list every file

@@ -83,9 +83,9 @@ impl Project {
         let folder = folder_of(file);
         let set = |name: &str| {
             let path = from_here(&folder, name);
-            Ok(read_set(&path)?.and_then(|set| {
+            Ok(read_set(&path)?.map(|set| {
                 let kept = set_part(&path).unwrap_or_else(|| KeptSet { name: set.name.clone(), ..KeptSet::default() });
-                Ok((set, kept))
+                (set, kept)
             }))
         };
         Self::from_texts(file, text, &set)
