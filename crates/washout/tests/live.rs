@@ -219,6 +219,12 @@ fn tables_and_names_stand_in_step() {
     assert!(desk.path("scans/a_b.txt").exists());
     terminal.press("q");
     assert_eq!(terminal.end(), 0);
+    // What a project says is for what is in files.
+    desk.write("washout.toml", b"[[apply]]\nrules = ['n.wash.toml']\n");
+    let mut terminal = TestTerminal::start(&desk, (120, 20), &["live", "--names", "scans"]);
+    terminal.see("no rule yet");
+    terminal.press("q");
+    assert_eq!(terminal.end(), 0);
 }
 
 #[test]

@@ -246,5 +246,7 @@ fn globs_links_projects_and_polling_are_as_elsewhere() {
     assert_eq!((desk.read("log/a.md"), desk.read("other.txt")), ("fog a\n".to_owned(), "fog, more\n".to_owned()));
     watch.end();
     desk.run(&["watch", "-r", "twice.wash.toml", "log"]).status(2).warns(&["--write"]);
+    // What a project says is for what is in files.
+    desk.run(&["watch", "log", "--names"]).status(2).warns(&["names need rules of their own"]);
     desk.run(&["watch", "-r", "twice.wash.toml", "gone", "--write"]).status(2).warns(&["no such file"]);
 }

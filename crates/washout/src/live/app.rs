@@ -121,7 +121,8 @@ impl<'a> App<'a> {
             let chosen = std::mem::take(&mut chosen);
             NameSample { chosen, settings: name_settings(args.part, &[]) }
         });
-        let source = RuleSource { args: args.rules.clone(), project: &args.project, given, added: Vec::new() };
+        let project = (!args.names).then_some(&args.project);
+        let source = RuleSource { args: args.rules.clone(), project, given, added: Vec::new() };
         let mut app = Self {
             source,
             settings: args.table.settings(),

@@ -23,7 +23,8 @@ const TYPED: &str = "typed";
 /// The rules of the command line or of the project, and those that were added in the view.
 pub(super) struct RuleSource<'a> {
     pub(super) args: RuleArgs,
-    pub(super) project: &'a ProjectArgs,
+    /// `None`: it is about names, and the rules of a project are for what is in files.
+    pub(super) project: Option<&'a ProjectArgs>,
     pub(super) given: &'a ArgMatches,
     /// Rules that were typed and are in no file.
     pub(super) added: Vec<String>,
@@ -44,7 +45,9 @@ impl RuleSource<'_> {
         if !self.args.is_empty() {
             read.files.extend(self.args.rules.iter().filter_map(|path| washout_sets::resolved(path).ok()));
             read.sets = rules::sets(&self.args, self.given)?;
-        } else if let Some(project) = Project::of(self.project)? {
+        } else if let Some(args) = self.project
+            && let Some(project) = Project::of(args)?
+        {
             read.files.push(project.file.clone());
             read.sets = match file {
                 Some(file) => project.sets_for_file(file).into_iter().cloned().collect(),

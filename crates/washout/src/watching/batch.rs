@@ -335,6 +335,12 @@ struct Done {
 }
 
 fn read_rules(args: &WatchArgs, rules: &RuleArgs, given: &ArgMatches) -> Result<AssignedRules, Trouble> {
+    if args.names && rules.is_empty() {
+        return Err(Trouble::Usage(
+            "names need rules of their own: -r FILE, or --rule\nThose of a project file are for what is in files"
+                .to_owned(),
+        ));
+    }
     let rules = AssignedRules::of(rules, &args.project, given, |program| Ok(adapted(args, program)))?;
     if args.names && rules.program.is_for_tables() {
         return Err(Trouble::Usage("a rule is for fields of tables, and names have none".to_owned()));
