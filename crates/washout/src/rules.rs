@@ -144,14 +144,23 @@ fn in_order<'a>(args: &'a RuleArgs, given: &ArgMatches) -> Vec<RuleSource<'a>> {
 
 /// Reads the rule set in this file. The outer error: there is no text to read rules from.
 pub(crate) fn read_set(path: &Path) -> Result<Result<RuleSet, RuleError>, Trouble> {
-    match washout_sets::read_set(path, &FILES) {
-        Ok(set) => Ok(Ok(set)),
-        Err(SetError::Rules(error)) => Ok(Err(error)),
-        Err(SetError::Unreadable(reason)) => {
-            Err(Trouble::Usage(format!("the rule set {} cannot be read: {reason}", shown_path(path))))
+    Ok(read_set_and_text(path)?.map(|(set, _)| set))
+}
+
+/// The same with what it was read from.
+pub(crate) fn read_set_and_text(path: &Path) -> Result<Result<(RuleSet, KeptSet), RuleError>, Trouble> {
+    let kept = kept_set(path).map_err(|error| match error {
+        SetError::Unreadable(reason) => {
+            Trouble::Usage(format!("the rule set {} cannot be read: {reason}", shown_path(path)))
         }
-        Err(error) => Err(Trouble::Usage(error.to_string())),
-    }
+        error => Trouble::Usage(error.to_string()),
+    })?;
+    Ok(read_kept(&kept).map(|set| (set, kept)))
+}
+
+fn kept_set(path: &Path) -> Result<KeptSet, SetError> {
+    let name = washout_sets::resolved(path)?.to_string_lossy().into_owned();
+    Ok(KeptSet { text: washout_sets::read_source(path)?, name, off: Vec::new() })
 }
 
 /// The rules that were given as texts, in the order they were given.
@@ -173,8 +182,7 @@ pub(crate) fn parts(args: &RuleArgs, given: &ArgMatches) -> Result<Vec<RulePart>
 
 /// A rule set with its text.
 pub(crate) fn set_part(path: &Path) -> Option<KeptSet> {
-    let name = washout_sets::resolved(path).ok()?.to_string_lossy().into_owned();
-    Some(KeptSet { text: washout_sets::read_source(path).ok()?, name, off: Vec::new() })
+    kept_set(path).ok()
 }
 
 /// The rules of a run that had the same ones for all files.

@@ -16,7 +16,7 @@ use crate::exit::Trouble;
 use crate::git;
 use crate::kept_rules::{KeptProject, KeptRules, KeptSet, RulePart};
 use crate::past::{rules_of_run, run_of};
-use crate::rules::{read_kept, read_set, set_part};
+use crate::rules::{read_kept, read_set, read_set_and_text};
 use crate::show::number::counted;
 use crate::show::visible::shown_path;
 
@@ -81,13 +81,7 @@ impl Project {
     pub(crate) fn read(file: &Path) -> Result<Self, Trouble> {
         let text = ProjectFile::source(file)?;
         let folder = folder_of(file);
-        let set = |name: &str| {
-            let path = from_here(&folder, name);
-            Ok(read_set(&path)?.map(|set| {
-                let kept = set_part(&path).unwrap_or_else(|| KeptSet { name: set.name.clone(), ..KeptSet::default() });
-                (set, kept)
-            }))
-        };
+        let set = |name: &str| read_set_and_text(&from_here(&folder, name));
         Self::from_texts(file, text, &set)
     }
 
