@@ -162,7 +162,7 @@ Examples:
   washout history                         the newest twenty runs
   washout history 12                      run 12 in full
   washout history 12 --rules              its rules, as they were then
-  washout history 12 --rules=radio/a.txt  of a project: the rules it had for this file
+  washout history 12 --rules=radio/a.txt  of a project: its rules for this file
   washout history prune --keep-days 7     delete older runs";
 
 const PRUNE_EXAMPLES: &str = "\
