@@ -6,6 +6,7 @@ use super::batch::{CandidateBatch, note};
 use super::kinds::{KindFindings, LitterKind};
 use super::numbers::Numbers;
 use super::repeated::RepeatWatch;
+use super::scan::byte_table;
 use super::surveyor::{Detectors, SEARCHED};
 use crate::text::chars::splits_char;
 use crate::text::lines::{Line, skip_blanks, skip_blanks_back};
@@ -136,13 +137,4 @@ fn may_be_page_number(text: &[u8]) -> bool {
 }
 
 /// Digits, Roman ones too, `page` and `of` in any case, and what stands around; of dashes the bytes they have in UTF-8.
-static IN_PAGE_NUMBER: [bool; 256] = {
-    let mut among = [false; 256];
-    let bytes = b"0123456789ivxlpageofPAGEOF.-/[] \t\xE2\x80\x93\x94";
-    let mut index = 0;
-    while index < bytes.len() {
-        among[bytes[index] as usize] = true;
-        index += 1;
-    }
-    among
-};
+static IN_PAGE_NUMBER: [bool; 256] = byte_table(b"0123456789ivxlpageofPAGEOF.-/[] \t\xE2\x80\x93\x94");

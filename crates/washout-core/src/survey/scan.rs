@@ -120,16 +120,18 @@ fn before_end(others: u64) -> Option<usize> {
 }
 
 /// Bytes that [`look`] may tell something of.
-static IS_TELLING: [bool; 256] = {
-    let mut telling = [false; 256];
-    let bytes = b":([{&-<@.\x1B\x9B\xC3";
+static IS_TELLING: [bool; 256] = byte_table(b":([{&-<@.\x1B\x9B\xC3");
+
+/// Of every byte, whether it is one of these.
+pub(super) const fn byte_table(bytes: &[u8]) -> [bool; 256] {
+    let mut table = [false; 256];
     let mut index = 0;
     while index < bytes.len() {
-        telling[bytes[index] as usize] = true;
+        table[bytes[index] as usize] = true;
         index += 1;
     }
-    telling
-};
+    table
+}
 
 /// Whether the word before a blank and what stands after it start with the same letters, eight at most.
 #[inline]

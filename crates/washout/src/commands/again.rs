@@ -214,3 +214,52 @@ fn go_to(place: &Path) -> Result<(), Trouble> {
     let said = writeln!(anstream::stderr(), "washout: in {}", shown_path(place));
     Ok(said?)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// What is said anew each time, or is of no use to whoever repeats a run.
+    const NOT_REPEATED: &[&str] = &[
+        "--rules",
+        "--rule",
+        "--save-rules",
+        "--project",
+        "--no-project",
+        "--write",
+        "--into",
+        "--overwrite",
+        "--no-history",
+        "--history-limit",
+        "--stdout",
+        "--spool",
+        "--patch",
+        "--ask",
+        "--report",
+        "--all",
+        "--json",
+        "--first",
+        "--map",
+        "--from-map",
+        "--files-from",
+        "--nul",
+        "--jobs",
+        "--color",
+    ];
+
+    /// An option that is new is either repeated or left out on purpose.
+    #[test]
+    fn it_is_known_of_every_option_whether_it_is_repeated() {
+        let known: Vec<&str> = [HOW, HOW_TO_WRITE, WHICH, NOT_REPEATED].concat();
+        let cli = Cli::command();
+        let mut there = Vec::new();
+        for name in ["clean", "names"] {
+            let command = cli.find_subcommand(name).expect("a command");
+            there.extend(command.get_arguments().filter_map(|option| Some(format!("--{}", option.get_long()?))));
+        }
+        let unknown: Vec<_> = there.iter().filter(|option| !known.contains(&option.as_str())).collect();
+        assert!(unknown.is_empty(), "add them to one of the lists: {unknown:?}");
+        let gone: Vec<_> = known.iter().filter(|option| !there.iter().any(|other| other == *option)).collect();
+        assert!(gone.iter().all(|option| **option == "--color"), "no command has them: {gone:?}");
+    }
+}

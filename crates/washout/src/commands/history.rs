@@ -131,7 +131,7 @@ fn list(runs: &[RunEntry], all: bool, kept: u64, out: &mut impl Write) -> Result
     let header = [right("run"), Cell::new("when"), Cell::new("what")].into_iter().chain(folder("in"));
     table.set_header(header.chain([right("changed"), right("changes"), right("kept"), Cell::new("")]));
     for (entry, place) in runs.iter().zip(&folders) {
-        let run = [right(entry.id.to_string()), Cell::new(local(entry.started)), Cell::new(what(entry))];
+        let run = [right(entry.id.to_string()), Cell::new(local(entry.started)), Cell::new(what_in_short(entry))];
         table.add_row(run.into_iter().chain(folder(place)).chain([
             right(changed(entry)),
             right(entry.changes.map_or_else(String::new, grouped)),
@@ -172,6 +172,15 @@ pub(super) fn what(entry: &RunEntry) -> String {
         None if entry.about.rules.is_empty() => "names from a table".to_owned(),
         None => format!("{} by {}", entry.kind.word(), shown(&entry.about.rules.join(", "))),
     }
+}
+
+/// The same for a narrow column: the first rule set without its folder and ending, and how many others.
+fn what_in_short(entry: &RunEntry) -> String {
+    let Some((first, others)) = entry.about.rules.split_first() else { return what(entry) };
+    let name = Path::new(first).file_name().map_or_else(|| first.into(), |name| name.to_string_lossy());
+    let name = shown(name.strip_suffix(".wash.toml").unwrap_or(&name));
+    let more = if others.is_empty() { String::new() } else { format!(" and {} more", others.len()) };
+    format!("{} by {name}{more}", entry.kind.word())
 }
 
 /// `12 names`, `3 files`.

@@ -46,8 +46,9 @@ impl App<'_> {
         let program = Program::compile(&self.read.sets);
         let known = program.names();
         if known.len() != names.iter().map(Vec::len).sum::<usize>() {
-            // They were saved this moment, and are not what is seen.
-            return Ok(parts);
+            return Err(Trouble::Usage(
+                "the rules were saved this moment, and are not those that are seen; once more".to_owned(),
+            ));
         }
         let is_off = |(index, name): (usize, &RuleName)| {
             self.up_to.is_some_and(|up_to| index > up_to) || self.off.contains(&name.number)
