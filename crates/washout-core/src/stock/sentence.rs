@@ -153,8 +153,7 @@ fn is_abbreviated(text: &[u8], point: usize, next: Option<usize>, follows: Optio
         }
         (Some('I'), None) if !opens_line => {
             // The pronoun, unless a name is before it.
-            let (start, _) = word_before(text, before);
-            char_at(text, start).is_some_and(|(first, _)| first.is_uppercase())
+            word_before(text, before).1.starts_with(char::is_uppercase)
         }
         (Some(letter), None) if letter.is_uppercase() => follows.is_some(),
         (Some(letter), None) if letter.is_lowercase() => opens_line || !is_last,

@@ -49,9 +49,6 @@ fn finds(expression: &'static str, text: &[u8]) -> bool {
     KNOWN.lock().unwrap().entry(expression).or_insert_with(|| Regex::new(expression).unwrap()).is_match(text)
 }
 
-/// No match is longer, so that each end need not be tried up to the end of the text.
-const LONGEST: usize = 90;
-
 /// The ends of all matches that start at `at`.
 pub fn ends(stock: Stock, units: &Units, at: usize) -> Vec<usize> {
     static WHOLE: LazyLock<Mutex<HashMap<&str, Regex>>> = LazyLock::new(Mutex::default);
@@ -64,7 +61,7 @@ pub fn ends(stock: Stock, units: &Units, at: usize) -> Vec<usize> {
         return Vec::new();
     }
     let fits = |end: &usize| whole.is_match(&to_bytes(&units[at..*end])) && text.may_end(stock, at, *end);
-    (at + 1..=line_end.min(at + LONGEST)).filter(fits).collect()
+    (at + 1..=line_end).filter(fits).collect()
 }
 
 /// Whether a sentence is over after this unit.
