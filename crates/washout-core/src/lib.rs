@@ -5,6 +5,7 @@ pub mod class;
 mod engine;
 pub mod explain;
 mod guard;
+pub mod learn;
 mod matching;
 pub mod names;
 pub mod observe;

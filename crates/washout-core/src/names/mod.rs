@@ -12,7 +12,7 @@ mod wash;
 
 pub use crate::rules::{NamePart, NameSettings};
 pub use natural::natural_order;
-pub(crate) use part::stem_of;
+pub(crate) use part::{part as part_range, stem_of};
 pub use plan::{FolderPlan, NameOutcome, NameRequest, OnClash, Planner, RenameStep};
 pub use refusal::Refusal;
 pub use wash::{NameResult, NameWasher};

@@ -17,7 +17,7 @@ pub(crate) fn stem_of(name: &[u8], is_folder: bool) -> Range<usize> {
 }
 
 /// Where the part is that rules see. A folder has no extension: all after a leading dot is its stem.
-pub(super) fn part(name: &[u8], part: NamePart, is_folder: bool) -> Range<usize> {
+pub(crate) fn part(name: &[u8], part: NamePart, is_folder: bool) -> Range<usize> {
     let start = name.iter().take_while(|byte| **byte == b'.').count();
     let end = if is_folder { name.len() } else { name.len() - extension_len(&name[start..]) };
     match part {

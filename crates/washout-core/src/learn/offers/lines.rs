@@ -1,0 +1,66 @@
+//! Whole lines that go, and lines that are joined.
+
+use std::ops::Range;
+
+use super::clusters::Cluster;
+use super::offer::Offer;
+use super::targets::targets;
+use crate::learn::token::{Kind, tokens};
+use crate::learn::view::View;
+
+pub(super) fn offers(view: &View) -> Vec<Offer> {
+    let mut offers = Vec::new();
+    let places = |goes: bool| -> Vec<(usize, Range<usize>)> {
+        let those = view.lines.iter().enumerate().filter(|(_, line)| line.after.is_none() == goes && !line.before.is_empty());
+        those.map(|(number, line)| (number, 0..line.before.len())).collect()
+    };
+    let gone = places(true);
+    if gone.is_empty() {
+        return offers;
+    }
+    for (verb, places) in [("drop_lines", gone), ("keep_lines", places(false))] {
+        for cluster in alike(&places, view) {
+            for target in targets(&cluster, view) {
+                offers.push(Offer::on(verb, &target, "", 0));
+            }
+        }
+    }
+    offers
+}
+
+/// What whole lines have in common: themselves, what they begin and end with, and single words that are in all of them.
+fn alike(places: &[(usize, Range<usize>)], view: &View) -> Vec<Cluster> {
+    let text = |line: usize| &view.lines[line].before;
+    let cluster = |places: Vec<(usize, Range<usize>)>| Cluster { places, put: String::new() };
+    let mut clusters = vec![cluster(places.to_vec())];
+    let ends = |last: bool| {
+        let token = |(line, _): &(usize, Range<usize>)| {
+            let tokens = tokens(text(*line));
+            let token = if last { tokens.last() } else { tokens.first() };
+            token.map_or((*line, 0..0), |token| (*line, token.range.clone()))
+        };
+        cluster(places.iter().map(token).collect())
+    };
+    clusters.extend([ends(false), ends(true)]);
+    // Lines that go one by one, too: each group that begins alike.
+    for place in places {
+        let first = text(place.0).first();
+        clusters.push(cluster(places.iter().filter(|other| text(other.0).first() == first).cloned().collect()));
+    }
+    // Words and marks that are in all of them.
+    let shared = tokens(text(places[0].0)).into_iter().filter(|token| token.kind != Kind::Blanks).filter_map(|token| {
+        let wanted = &text(places[0].0)[token.range.clone()];
+        let found: Option<Vec<(usize, Range<usize>)>> = places
+            .iter()
+            .map(|(line, _)| {
+                let same = |token: &crate::learn::token::Token| &text(*line)[token.range.clone()] == wanted;
+                tokens(text(*line)).into_iter().find(same).map(|token| (*line, token.range))
+            })
+            .collect();
+        found.map(cluster)
+    });
+    clusters.extend(shared);
+    clusters.retain(|cluster| cluster.places.iter().all(|(_, range)| !range.is_empty()));
+    clusters.dedup();
+    clusters
+}

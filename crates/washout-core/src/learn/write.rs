@@ -1,0 +1,33 @@
+//! What was learnt as the text of a rule set.
+
+use super::offers::quoted;
+use super::{Pair, Reading, seen_part};
+use crate::rules::{NamePart, RuleSet};
+
+/// The rule set of a reading, with the pairs as its examples: those of names are about the part that the rules see.
+pub(super) fn rule_set(reading: &Reading, pairs: &[Pair]) -> String {
+    let mut text = String::new();
+    if let Some(part) = reading.part {
+        let name = match part {
+            NamePart::Stem => "stem",
+            NamePart::Extension => "extension",
+            NamePart::Whole => "whole",
+        };
+        // The pairs show what becomes of an underscore: it is no blank unless they say so.
+        text.push_str(&format!("[names]\npart = \"{name}\"\nblanks = \" \"\n\n"));
+    }
+    for rule in &reading.rules {
+        text.push_str("[[rule]]\n");
+        if let Some(rule) = RuleSet::read_one_rule("learnt", rule).ok().and_then(|set| set.rules.into_iter().next()) {
+            text.push_str(&format!("label = {}\n", quoted(&rule.caption())));
+        }
+        text.push_str(&format!("{rule}\n\n"));
+    }
+    for pair in pairs {
+        let seen = |text: &str| quoted(&reading.part.map_or_else(|| text.to_owned(), |part| seen_part(text, part)));
+        text.push_str(&format!("[[example]]\ngiven = {}\ngives = {}\n\n", seen(&pair.before), seen(&pair.after)));
+    }
+    text.truncate(text.trim_end().len());
+    text.push('\n');
+    text
+}
