@@ -62,6 +62,7 @@ fn main() -> ExitCode {
         (Command::Explain(args), Some(given)) => commands::explain::run(args, given),
         (Command::Check(args), Some(given)) => commands::check::run(args, given),
         (Command::Survey(args), _) => commands::survey::run(args),
+        (Command::Learn(args), _) => commands::learn::run(args),
         (Command::History(args), _) => commands::history::run(args),
         (Command::Again(args), _) => commands::again::run(args),
         (Command::Undo(args), _) => commands::undo::run(args),

@@ -61,19 +61,30 @@ pub(super) fn edits(before: &[char], after: &[char]) -> Vec<Edit> {
     if before == after {
         return Vec::new();
     }
-    let (rows, columns) = (before.len() + 1, after.len() + 1);
+    let (start, end) = common(before, after);
+    // What goes may be moved a little into what is the same on both sides.
+    let (skipped, rest) = (start.saturating_sub(ROOM), end.saturating_sub(ROOM));
+    let (inner_before, inner_after) = (&before[skipped..before.len() - rest], &after[skipped..after.len() - rest]);
+    let (rows, columns) = (inner_before.len() + 1, inner_after.len() + 1);
     if rows * columns > MOST_CELLS {
-        let (start, end) = common(before, after);
         return vec![Edit { taken: start..before.len() - end, put: start..after.len() - end }];
     }
-    let costs = Costs::of(before, after, columns, rows * columns);
-    costs.edits(before, after)
+    let edges = (skipped..skipped + rows).map(|at| if is_within_token(before, at) { INSIDE } else { 0 }).collect();
+    let costs = Costs::of(inner_before, inner_after, edges);
+    let moved = |range: Range<usize>| range.start + skipped..range.end + skipped;
+    let edits = costs.edits(inner_before.len(), inner_after.len()).into_iter();
+    edits.map(|edit| Edit { taken: moved(edit.taken), put: moved(edit.put) }).collect()
 }
+
+/// So much of what two texts have in common at their edges is looked at with what differs, in characters.
+const ROOM: usize = 24;
 
 /// The least cost of making the start of `after` of the start of `before`, where the last characters are the same, and where
 /// they are part of an edit.
 struct Costs {
     columns: usize,
+    /// What it costs to begin or end an edit at each place of `before`.
+    edges: Vec<u32>,
     same: Vec<u32>,
     edit: Vec<u32>,
 }
@@ -81,18 +92,20 @@ struct Costs {
 const NEVER: u32 = u32::MAX / 2;
 
 impl Costs {
-    fn of(before: &[char], after: &[char], columns: usize, cells: usize) -> Self {
-        let mut costs = Self { columns, same: vec![NEVER; cells], edit: vec![NEVER; cells] };
+    fn of(before: &[char], after: &[char], edges: Vec<u32>) -> Self {
+        let columns = after.len() + 1;
+        let cells = columns * (before.len() + 1);
+        let mut costs = Self { columns, edges, same: vec![NEVER; cells], edit: vec![NEVER; cells] };
         costs.same[0] = 0;
         for row in 0..=before.len() {
             for column in 0..=after.len() {
                 let cell = row * columns + column;
                 if row > 0 && column > 0 && before[row - 1] == after[column - 1] {
                     let from = cell - columns - 1;
-                    costs.same[cell] = costs.same[from].min(costs.edit[from] + edge(before, row - 1));
+                    costs.same[cell] = costs.same[from].min(costs.edit[from] + costs.edges[row - 1]);
                 }
-                let goes = if row > 0 { costs.into_edit(before, row - 1, cell - columns) } else { NEVER };
-                let comes = if column > 0 { costs.into_edit(before, row, cell - 1) } else { NEVER };
+                let goes = if row > 0 { costs.into_edit(row - 1, cell - columns) } else { NEVER };
+                let comes = if column > 0 { costs.into_edit(row, cell - 1) } else { NEVER };
                 costs.edit[cell] = goes.min(comes).saturating_add(CHARACTER).min(NEVER);
             }
         }
@@ -100,12 +113,12 @@ impl Costs {
     }
 
     /// The cost of having come to this cell and being in an edit.
-    fn into_edit(&self, before: &[char], row: usize, cell: usize) -> u32 {
-        self.edit[cell].min(self.same[cell] + PLACE + edge(before, row))
+    fn into_edit(&self, row: usize, cell: usize) -> u32 {
+        self.edit[cell].min(self.same[cell] + PLACE + self.edges[row])
     }
 
-    fn edits(&self, before: &[char], after: &[char]) -> Vec<Edit> {
-        let (mut row, mut column) = (before.len(), after.len());
+    /// The edits that cost least, of texts that are so long.
+    fn edits(&self, mut row: usize, mut column: usize) -> Vec<Edit> {
         let mut edits: Vec<Edit> = Vec::new();
         let last = row * self.columns + column;
         let mut is_edit = self.edit[last] < self.same[last];
@@ -117,13 +130,13 @@ impl Costs {
             if !is_edit {
                 let from = cell - self.columns - 1;
                 (row, column) = (row - 1, column - 1);
-                is_edit = self.same[from] > self.edit[from] + edge(before, row);
+                is_edit = self.same[from] > self.edit[from] + self.edges[row];
                 if is_edit {
                     edits.push(Edit { taken: row..row, put: column..column });
                 }
                 continue;
             }
-            let goes = row > 0 && self.into_edit(before, row - 1, cell - self.columns) + CHARACTER == self.edit[cell];
+            let goes = row > 0 && self.into_edit(row - 1, cell - self.columns) + CHARACTER == self.edit[cell];
             if goes {
                 row -= 1;
             } else {
@@ -133,15 +146,11 @@ impl Costs {
             if let Some(edit) = edits.last_mut() {
                 (edit.taken.start, edit.put.start) = (row, column);
             }
-            is_edit = self.edit[from] <= self.same[from] + PLACE + edge(before, row);
+            is_edit = self.edit[from] <= self.same[from] + PLACE + self.edges[row];
         }
         edits.reverse();
         edits
     }
-}
-
-fn edge(text: &[char], at: usize) -> u32 {
-    if is_within_token(text, at) { INSIDE } else { 0 }
 }
 
 #[cfg(test)]

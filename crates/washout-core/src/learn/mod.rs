@@ -2,21 +2,25 @@
 
 mod distance;
 mod offers;
+mod on_lines;
+mod pairs;
 mod pattern;
 mod readings;
 mod runner;
 mod search;
+mod seen;
 mod token;
 mod view;
 mod write;
 
-pub use readings::Reading;
+pub use on_lines::{Doubt, OnLine};
+pub use readings::{Difference, Reading};
 
+use std::collections::HashMap;
 use std::fmt;
 
-use crate::names::part_range;
-use crate::rules::NamePart;
 use runner::Runner;
+use seen::{Seen, part_that_differs};
 
 /// A text as it is, and as it should be.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -62,6 +66,8 @@ pub struct Learnt {
     /// The readings of the pairs, the likeliest first; there is at least one, and each makes every pair. Those after the first do
     /// something else with another line, which they name.
     pub readings: Vec<Reading>,
+    /// The pairs that decided it: all of them, or of many a few, from which the others follow.
+    pub examples: Vec<Pair>,
 }
 
 /// Why nothing was learnt.
@@ -108,49 +114,71 @@ impl std::error::Error for LearnError {}
 /// # Errors
 /// Pairs that contradict each other or that no rules explain.
 pub fn learn(lesson: &Lesson<'_>, goes_on: &dyn Fn() -> bool) -> Result<Learnt, LearnError> {
-    let part = lesson.names.then(|| part_of(lesson.pairs));
-    let seen = |text: &str| part.map_or_else(|| text.to_owned(), |part| seen_part(text, part));
-    let mut pairs: Vec<(String, String)> = Vec::new();
+    let mut first_with: HashMap<&str, usize> = HashMap::new();
+    let mut different: Vec<&Pair> = Vec::new();
     for (number, pair) in lesson.pairs.iter().enumerate() {
-        if let Some(other) = lesson.pairs[..number].iter().position(|other| other.before == pair.before && other.after != pair.after) {
-            return Err(LearnError::Contradiction(other, number));
+        let first = *first_with.entry(&pair.before).or_insert(number);
+        if lesson.pairs[first].after != pair.after {
+            return Err(LearnError::Contradiction(first, number));
         }
-        let pair = (seen(&pair.before), seen(&pair.after));
-        if !pairs.contains(&pair) {
-            pairs.push(pair);
+        if first == number {
+            different.push(pair);
         }
     }
-    if pairs.iter().all(|(before, after)| before == after) {
+    if different.iter().all(|pair| pair.before == pair.after) {
         return Err(LearnError::NothingDiffers);
     }
+    let part = lesson.names.then(|| part_that_differs(lesson.pairs));
+    let seen = |text: &str| Seen::of(text, part);
+    let all: Vec<(String, String)> =
+        different.iter().map(|pair| (seen(&pair.before).text, seen(&pair.after).text)).collect();
+    let others: Vec<Seen> = lesson.others.iter().map(|other| seen(other)).collect();
+    let first = seen(&different[0].before);
     let mut runner = Runner::default();
-    let mut solutions = search::search(&pairs, lesson.names, &mut runner, goes_on);
-    let was_found = !solutions.is_empty();
-    solutions.retain(|solution| !readings::invents(solution, &pairs, &mut runner));
-    if solutions.is_empty() {
-        return match () {
-            () if lesson.literal => Ok(Learnt { readings: vec![readings::table(&pairs, part)] }),
-            () if !was_found && !goes_on() => Err(LearnError::Ended),
-            () => Err(LearnError::Unexplained(readings::least_explained(lesson.pairs))),
-        };
+    // Few pairs decide most of it; those that they leave out come in where they turn out differently.
+    let mut chosen = first_pairs(&all);
+    loop {
+        let pairs: Vec<(String, String)> = chosen.iter().map(|at| all[*at].clone()).collect();
+        let mut solutions = search::search(&pairs, lesson.names, &mut runner, goes_on);
+        let was_found = !solutions.is_empty();
+        solutions.retain(|solution| !readings::invents(solution, &pairs, &mut runner));
+        if solutions.is_empty() {
+            let readings = vec![readings::table(&all, part)];
+            let examples: Vec<Pair> = different.iter().take(MOST_EXAMPLES).map(|pair| (*pair).clone()).collect();
+            return match () {
+                () if lesson.literal && readings[0].makes(&all, &mut runner) => Ok(Learnt { readings, examples }),
+                () if !was_found && !goes_on() => Err(LearnError::Ended),
+                () => Err(LearnError::Unexplained(readings::least_explained(lesson.pairs))),
+            };
+        }
+        let mut readings = readings::readings(&solutions, &pairs, &others, &first, part, &mut runner);
+        readings.retain(|reading| reading.makes(&all, &mut runner));
+        if !readings.is_empty() {
+            let examples = chosen.iter().map(|at| different[*at].clone()).collect();
+            return Ok(Learnt { readings, examples });
+        }
+        let likeliest = &solutions[0].rules();
+        let failing =
+            (0..all.len()).filter(|at| !chosen.contains(at) && !readings::make(likeliest, &all[*at], &mut runner));
+        let more: Vec<usize> = failing.take(2).collect();
+        if more.is_empty() || chosen.len() >= MOST_EXAMPLES {
+            return Err(LearnError::Unexplained(readings::least_explained(lesson.pairs)));
+        }
+        chosen.extend(more);
     }
-    let others: Vec<String> = lesson.others.iter().map(|other| seen(other)).collect();
-    let readings = readings::readings(&solutions, &pairs, &others, part, &mut runner);
-    Ok(Learnt { readings })
 }
 
-/// The part of names that differs.
-fn part_of(pairs: &[Pair]) -> NamePart {
-    let is_same_in = |part: NamePart| {
-        pairs.iter().all(|pair| seen_part(&pair.before, part) == seen_part(&pair.after, part))
-    };
-    match (is_same_in(NamePart::Extension), is_same_in(NamePart::Stem)) {
-        (true, _) => NamePart::Stem,
-        (_, true) => NamePart::Extension,
-        _ => NamePart::Whole,
-    }
-}
+/// The most pairs that are looked at together.
+const MOST_EXAMPLES: usize = 16;
 
-fn seen_part(name: &str, part: NamePart) -> String {
-    name[part_range(name.as_bytes(), part, false)].to_owned()
+/// The pairs to begin with, by their numbers: all of them, or the first ones that change and the first ones that stay.
+fn first_pairs(all: &[(String, String)]) -> Vec<usize> {
+    const FIRST: usize = 5;
+    if all.len() <= 2 * FIRST {
+        return (0..all.len()).collect();
+    }
+    let (changed, same): (Vec<usize>, Vec<usize>) = (0..all.len()).partition(|at| all[*at].0 != all[*at].1);
+    let mut chosen: Vec<usize> = changed.into_iter().take(FIRST).chain(same.into_iter().take(FIRST)).collect();
+    chosen.sort_unstable();
+    chosen
 }

@@ -167,11 +167,8 @@ fn row(
     let mut parts: Vec<Pattern> = places
         .map(|place| {
             let kind = token_at(place, &cut[0]).kind;
-            let texts: Vec<&[char]> = samples
-                .iter()
-                .zip(cut)
-                .map(|(sample, tokens)| &sample[token_at(place, tokens).range])
-                .collect();
+            let texts: Vec<&[char]> =
+                samples.iter().zip(cut).map(|(sample, tokens)| &sample[token_at(place, tokens).range]).collect();
             token_pattern(kind, &texts, detail, is_shared)
         })
         .collect();
@@ -188,23 +185,35 @@ fn choice_of_tokens(samples: &[&[char]], cut: &[Vec<Token>], is_shared: bool) ->
     }
     let mut all = Pattern::new("", 0);
     for at in 0..cut[0].len() {
-        let texts: Vec<(Kind, &[char])> =
-            samples.iter().zip(cut).map(|(sample, tokens)| (tokens[at].kind, &sample[tokens[at].range.clone()])).collect();
+        let texts: Vec<(Kind, &[char])> = samples
+            .iter()
+            .zip(cut)
+            .map(|(sample, tokens)| (tokens[at].kind, &sample[tokens[at].range.clone()]))
+            .collect();
         let mut kinds: Vec<Kind> = Vec::new();
-        texts.iter().for_each(|(kind, _)| if !kinds.contains(kind) { kinds.push(*kind) });
+        texts.iter().for_each(|(kind, _)| {
+            if !kinds.contains(kind) {
+                kinds.push(*kind)
+            }
+        });
         let of_kind = |wanted: Kind| -> Vec<&[char]> {
             texts.iter().filter(|(kind, _)| *kind == wanted).map(|(_, text)| *text).collect()
         };
-        let is_single_mark = |kind: &Kind| matches!(kind, Kind::Marks(_)) && of_kind(*kind).iter().all(|text| text.len() == 1);
+        let is_single_mark =
+            |kind: &Kind| matches!(kind, Kind::Marks(_)) && of_kind(*kind).iter().all(|text| text.len() == 1);
         let part = if let [one] = kinds[..] {
             token_pattern(one, &of_kind(one), Detail::Usual, is_shared)
         } else if kinds.iter().all(is_single_mark) {
-            class_of(&texts.iter().flat_map(|(_, text)| text.iter().copied()).collect::<Vec<_>>()).map(|class| Pattern::new(class.source, 2 + size(&kinds)))?
+            class_of(&texts.iter().flat_map(|(_, text)| text.iter().copied()).collect::<Vec<_>>())
+                .map(|class| Pattern::new(class.source, 2 + size(&kinds)))?
         } else {
             let parts: Vec<Pattern> =
                 kinds.iter().map(|kind| token_pattern(*kind, &of_kind(*kind), Detail::Words, is_shared)).collect();
             let price = 3 * size(&parts);
-            Pattern::new(format!("(?:{})", parts.iter().map(|part| &part.source[..]).collect::<Vec<_>>().join("|")), price)
+            Pattern::new(
+                format!("(?:{})", parts.iter().map(|part| &part.source[..]).collect::<Vec<_>>().join("|")),
+                price,
+            )
         };
         all = all.then(&part);
     }
@@ -216,12 +225,17 @@ fn open(samples: &[&[char]], cut: &[Vec<Token>], is_shared: bool) -> Vec<Pattern
     let fewest = cut.iter().map(Vec::len).min().unwrap_or(0);
     let is_single = is_one_shape(cut);
     let alike = |from_end: bool, most: usize| {
-        let kind_at = |tokens: &[Token], place: usize| {
-            tokens[if from_end { tokens.len() - 1 - place } else { place }].kind
-        };
-        (0..most).take_while(|place| cut.iter().all(|tokens| kind_at(tokens, *place) == kind_at(&cut[0], *place))).count()
+        let kind_at =
+            |tokens: &[Token], place: usize| tokens[if from_end { tokens.len() - 1 - place } else { place }].kind;
+        (0..most)
+            .take_while(|place| cut.iter().all(|tokens| kind_at(tokens, *place) == kind_at(&cut[0], *place)))
+            .count()
     };
-    let starts = if is_single { usize::from(cut[0].first().is_some_and(|token| !token.kind.is_word())) } else { alike(false, fewest) };
+    let starts = if is_single {
+        usize::from(cut[0].first().is_some_and(|token| !token.kind.is_word()))
+    } else {
+        alike(false, fewest)
+    };
     let mut patterns = Vec::new();
     // A start that is shorter by a token may leave more in common at the end.
     let most_starts = starts;
@@ -257,7 +271,10 @@ fn open(samples: &[&[char]], cut: &[Vec<Token>], is_shared: bool) -> Vec<Pattern
 
 /// Whether there is nothing in it that stands for itself, but blanks.
 fn is_plain(pattern: &Pattern) -> bool {
-    matches!(&pattern.source[..], "" | " " | " +" | r"\d+" | r"\p{L}+" | r"\p{Lu}+" | r"\p{Ll}+" | r"\p{L}" | r"\p{Lu}" | r"\p{Ll}")
+    matches!(
+        &pattern.source[..],
+        "" | " " | " +" | r"\d+" | r"\p{L}+" | r"\p{Lu}+" | r"\p{Ll}+" | r"\p{L}" | r"\p{Lu}" | r"\p{Ll}"
+    )
 }
 
 /// Patterns for stretches that have nothing in common, and whether each takes anything; `next` is what follows all of them.
@@ -273,11 +290,14 @@ fn any_of(middles: &[&[char]], next: Option<char>) -> Vec<(Pattern, bool)> {
         let cut: Vec<Vec<Token>> = filled.iter().map(|sample| tokens(sample)).collect();
         if is_one_shape(&cut) {
             let inner = row(&filled, &cut, 0..cut[0].len(), false, Detail::Usual, filled.len() > 1);
-            patterns.push((if filled.iter().all(|text| text.len() == 1) && cut[0].len() == 1 && filled.len() == 1 {
-                inner.between("", "?", 4)
-            } else {
-                inner.between("(?:", ")?", 6)
-            }, false));
+            patterns.push((
+                if filled.iter().all(|text| text.len() == 1) && cut[0].len() == 1 && filled.len() == 1 {
+                    inner.between("", "?", 4)
+                } else {
+                    inner.between("(?:", ")?", 6)
+                },
+                false,
+            ));
         }
     }
     let characters: Vec<char> = filled.iter().flat_map(|text| text.iter().copied()).collect();
@@ -299,7 +319,8 @@ pub(super) fn class_of(characters: &[char]) -> Option<Pattern> {
     const MOST_MARKS: usize = 5;
     let mut inside = String::new();
     let mut price = 3;
-    let letters: Vec<char> = characters.iter().copied().filter(|character| Kind::of(*character) == Kind::Letters).collect();
+    let letters: Vec<char> =
+        characters.iter().copied().filter(|character| Kind::of(*character) == Kind::Letters).collect();
     if !letters.is_empty() {
         inside.push_str(letter_class([&letters[..]].into_iter()));
         price += 3;

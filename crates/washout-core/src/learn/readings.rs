@@ -2,8 +2,10 @@
 
 use super::Pair;
 use super::distance::distance;
+use super::on_lines::digits;
 use super::runner::Runner;
 use super::search::{MARGIN, Solution};
+use super::seen::Seen;
 use super::token::{Kind, tokens};
 use super::write;
 use crate::rules::NamePart;
@@ -33,9 +35,14 @@ pub struct Difference {
 }
 
 impl Reading {
-    /// The rule set, with the pairs as its examples.
+    /// The rule set, with these pairs as its examples. Those of names are about the part of them that the rules see.
     pub fn rule_set(&self, pairs: &[Pair]) -> String {
         write::rule_set(self, pairs)
+    }
+
+    /// Whether it makes all of these pairs.
+    pub(super) fn makes(&self, pairs: &[(String, String)], runner: &mut Runner) -> bool {
+        pairs.iter().all(|pair| make(&self.rules, pair, runner))
     }
 }
 
@@ -73,6 +80,11 @@ pub(super) fn invents(solution: &Solution, pairs: &[(String, String)], runner: &
     false
 }
 
+/// Whether rules make this pair.
+pub(super) fn make(rules: &[String], (before, after): &(String, String), runner: &mut Runner) -> bool {
+    runner.run_all(rules.iter().map(|rule| &rule[..]), before).as_ref() == Some(after)
+}
+
 /// The pair whose text after has the least in common with what it was made of.
 pub(super) fn least_explained(pairs: &[Pair]) -> usize {
     let share = |pair: &Pair| {
@@ -87,9 +99,7 @@ pub(super) fn least_explained(pairs: &[Pair]) -> usize {
 pub(super) fn table(pairs: &[(String, String)], part: Option<NamePart>) -> Reading {
     let changed = pairs.iter().filter(|(before, after)| before != after);
     let rows: Vec<String> = changed
-        .map(|(before, after)| {
-            format!("[{}, {}]", super::offers::quoted(before), super::offers::quoted(after))
-        })
+        .map(|(before, after)| format!("[{}, {}]", super::offers::quoted(before), super::offers::quoted(after)))
         .collect();
     let rules = vec![format!("replace = {{ pairs = [{}] }}", rows.join(", "))];
     Reading { rules, part, differs: None }
@@ -99,15 +109,20 @@ pub(super) fn table(pairs: &[(String, String)], part: Option<NamePart>) -> Readi
 pub(super) fn readings(
     solutions: &[Solution],
     pairs: &[(String, String)],
-    others: &[String],
+    others: &[Seen],
+    first: &Seen,
     part: Option<NamePart>,
     runner: &mut Runner,
 ) -> Vec<Reading> {
-    let probes = if others.is_empty() { made_up(pairs) } else { others.iter().take(MOST_PROBES).cloned().collect() };
+    let probes = if others.is_empty() {
+        made_up(pairs).into_iter().map(|text| first.with(text)).collect()
+    } else {
+        some_of(others)
+    };
     let mut sets: Vec<(u32, Vec<String>)> = Vec::new();
     let cheapest = solutions[0].price;
     for solution in solutions.iter().filter(|solution| solution.price <= cheapest + MARGIN) {
-        let first: Vec<String> = solution.steps.iter().map(|step| step[0].rule.clone()).collect();
+        let first = solution.rules();
         sets.push((solution.price, first.clone()));
         for (at, step) in solution.steps.iter().enumerate() {
             for offer in step[1..].iter().filter(|offer| offer.price <= step[0].price + MARGIN).take(12) {
@@ -120,16 +135,12 @@ pub(super) fn readings(
     sets.sort_by_key(|(price, _)| *price);
     sets.truncate(MOST_SETS);
     // With other texts between, a rule may do something else: each set has to make all pairs by itself.
-    sets.retain(|(_, rules)| {
-        pairs.iter().all(|(before, after)| {
-            runner.run_all(rules.iter().map(|rule| &rule[..]), before).as_ref() == Some(after)
-        })
-    });
+    sets.retain(|(_, rules)| pairs.iter().all(|pair| make(rules, pair, runner)));
     let mut read: Vec<(u32, Vec<String>, Vec<Option<String>>)> = sets
         .into_iter()
         .map(|(price, rules)| {
             let results: Vec<Option<String>> =
-                probes.iter().map(|probe| runner.run_all(rules.iter().map(|rule| &rule[..]), probe)).collect();
+                probes.iter().map(|probe| runner.run_all(rules.iter().map(|rule| &rule[..]), &probe.text)).collect();
             let price = if others.is_empty() { price } else { likelihood(price, &probes, &results, pairs) };
             (price, rules, results)
         })
@@ -143,10 +154,10 @@ pub(super) fn readings(
             continue;
         }
         let differs = probes.iter().zip(&of_first).zip(&results).find(|((_, first), this)| first != this);
-        let differs = differs.map(|((line, first), this)| Difference {
-            line: line.clone(),
-            first: first.clone().unwrap_or_default(),
-            this: this.clone().unwrap_or_default(),
+        let differs = differs.map(|((probe, first), this)| Difference {
+            line: probe.whole(&probe.text),
+            first: probe.whole(first.as_ref().unwrap_or(&probe.text)),
+            this: probe.whole(this.as_ref().unwrap_or(&probe.text)),
         });
         told.push(results);
         readings.push(Reading { rules, part, differs });
@@ -155,49 +166,63 @@ pub(super) fn readings(
 }
 
 /// The price of a reading, with what it does to other lines.
-fn likelihood(price: u32, others: &[String], results: &[Option<String>], pairs: &[(String, String)]) -> u32 {
-    let digits = |text: &str| text.chars().filter(char::is_ascii_digit).count();
-    let keeps_digits = pairs.iter().all(|(before, after)| digits(before) == digits(after));
+fn likelihood(price: u32, others: &[Seen], results: &[Option<String>], pairs: &[(String, String)]) -> u32 {
+    let keeps_digits = pairs.iter().all(|(before, after)| digits(before) <= digits(after));
     let (mut ruined, mut changed) = (0, 0);
     for (other, result) in others.iter().zip(results) {
         let Some(result) = result else { continue };
-        let is_emptied = result.is_empty() && !other.is_empty();
-        let loses_digits = keeps_digits && digits(result) < digits(other);
+        let is_emptied = result.is_empty() && !other.text.is_empty();
+        let loses_digits = keeps_digits && digits(result) < digits(&other.text);
         ruined += u32::from(is_emptied || loses_digits);
-        changed += usize::from(result != other && !is_emptied);
+        changed += usize::from(*result != other.text && !is_emptied);
     }
     let gain = u32::try_from(changed * ALL_CHANGED / others.len().max(1)).unwrap_or(0);
     (price + RUINED_LINE * ruined.min(5)).saturating_sub(gain)
 }
 
-/// Lines like those of the pairs: a number longer or shorter, a word more or less, other letters.
+/// So many lines, from the first to the last.
+fn some_of(others: &[Seen]) -> Vec<Seen> {
+    let step = others.len().div_ceil(MOST_PROBES).max(1);
+    others.iter().step_by(step).cloned().collect()
+}
+
+/// Lines like those of the pairs, the likeliest first: a number longer or shorter, a word more or less, other letters, and at last
+/// other marks.
 fn made_up(pairs: &[(String, String)]) -> Vec<String> {
-    let mut probes: Vec<String> = Vec::new();
+    // By how unlikely they are.
+    let mut probes: Vec<(u8, String)> = Vec::new();
     for (before, _) in pairs {
         let text: Vec<char> = before.chars().collect();
         let tokens = tokens(&text);
-        let with = |at: usize, put: &str| -> String {
-            let range = &tokens[at].range;
-            text[..range.start].iter().copied().chain(put.chars()).chain(text[range.end..].iter().copied()).collect()
-        };
-        for (at, token) in tokens.iter().enumerate() {
-            let own: String = text[token.range.clone()].iter().collect();
+        for token in &tokens {
+            let range = &token.range;
+            let mut with = |rank: u8, put: &str| {
+                let (start, end) = (text[..range.start].iter(), text[range.end..].iter());
+                probes.push((rank, start.copied().chain(put.chars()).chain(end.copied()).collect()));
+            };
+            let own: String = text[range.clone()].iter().collect();
             match token.kind {
-                Kind::Digits => probes.extend([with(at, &format!("{own}7")), with(at, "5"), with(at, "0042")]),
-                Kind::Letters => probes.extend([
-                    with(at, "Øl"),
-                    with(at, &format!("{own} och {own}")),
-                    with(at, &own.to_uppercase()),
-                    with(at, &own.to_lowercase()),
-                ]),
-                Kind::Blanks => probes.push(with(at, "  ")),
-                Kind::Marks(mark) => probes.extend([with(at, &format!("{mark}{mark}")), with(at, "#")]),
+                Kind::Digits => [(0, format!("{own}7")), (0, "5".to_owned()), (1, "0042".to_owned())],
+                Kind::Letters => [(0, format!("{own} and {own}")), (1, own.to_uppercase()), (1, own.to_lowercase())],
+                Kind::Blanks => [(3, "  ".to_owned()), (4, String::new()), (4, String::new())],
+                Kind::Marks(mark) => [(3, format!("{mark}{mark}")), (2, String::new()), (4, "#".to_owned())],
             }
-            probes.push(with(at, ""));
+            .iter()
+            .for_each(|(rank, put)| with(*rank, put));
+            if token.kind == Kind::Letters {
+                with(2, "Øl");
+            }
+            if token.kind.is_word() {
+                with(3, "");
+            }
         }
-        probes.extend([format!("x {before}"), format!("{before} x"), format!("x {before} x"), format!("{before} {before}")]);
+        for (rank, text) in [(1, format!("x {before}")), (1, format!("{before} x")), (2, format!("{before} {before}"))]
+        {
+            probes.push((rank, text));
+        }
     }
-    probes.sort_unstable();
+    probes.sort();
+    let mut probes: Vec<String> = probes.into_iter().map(|(_, probe)| probe).collect();
     probes.dedup();
     probes.truncate(MOST_PROBES);
     probes

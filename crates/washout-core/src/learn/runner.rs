@@ -16,7 +16,6 @@ pub(super) struct Runner {
 const MOST_GROWTH: u64 = 1 << 20;
 
 impl Runner {
-    pub(super) fn len(&self) -> usize { self.programs.len() }
     /// What a rule makes of a text; `None` if it is no rule, cannot go on, or leaves what is not UTF-8.
     pub(super) fn run(&mut self, rule: &str, text: &str) -> Option<String> {
         let program = match self.programs.get(rule) {

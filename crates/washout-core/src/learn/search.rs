@@ -39,6 +39,13 @@ pub(super) struct Solution {
     pub(super) price: u32,
 }
 
+impl Solution {
+    /// The likeliest rule of each step.
+    pub(super) fn rules(&self) -> Vec<String> {
+        self.steps.iter().map(|step| step[0].rule.clone()).collect()
+    }
+}
+
 /// Texts on their way, the rules so far, and their price.
 struct State {
     texts: Vec<String>,
@@ -46,7 +53,7 @@ struct State {
     price: u32,
     /// How many characters have to go or come yet.
     left: usize,
-    /// How many kinds of edits are left.
+    /// How many kinds of edits are left, once that is worked out.
     kinds: usize,
 }
 
@@ -85,6 +92,11 @@ pub(super) fn search(
             }
         }
         next.retain(|state| best_price.get(&state.texts) == Some(&state.price));
+        next.sort_by_key(|state| (estimate(state), state.left));
+        next.truncate(4 * BEAM);
+        for state in &mut next {
+            state.kinds = kinds_of_edits(&state.texts, &afters, is_of_names);
+        }
         next.sort_by_key(|state| (estimate(state), state.left));
         next.truncate(BEAM);
         states = next;
@@ -137,6 +149,8 @@ fn expand(
     let mut seen = std::collections::HashSet::new();
     let mut by_result: HashMap<Vec<String>, (usize, usize, Step)> = HashMap::new();
     let mut order = Vec::new();
+    let apart: Vec<usize> =
+        view.texts.iter().map(|(before, after)| distance(before, after, usize::MAX).unwrap_or(0)).collect();
     let mut waiting: std::collections::VecDeque<Offer> = offers.into();
     let mut tried = 0_usize;
     while let Some(mut offer) = waiting.pop_front() {
@@ -151,7 +165,7 @@ fn expand(
             break;
         }
         let narrower = std::mem::take(&mut offer.narrower);
-        match try_rule(&offer.rule, state, afters, &view, runner) {
+        match try_rule(&offer.rule, state, &view, &apart, runner) {
             Tried::Nothing => {}
             Tried::Touches => waiting.extend(narrower),
             Tried::Leads { texts, left, detour } => {
@@ -169,14 +183,12 @@ fn expand(
             }
         }
     }
-    if std::env::var("LT").is_ok() { eprintln!("level {} offers tried {tried} results {} programs {}", state.steps.len(), order.len(), runner.len()); }
     let child = |texts: Vec<String>| {
         let (left, detour, mut step) = by_result.remove(&texts)?;
         step.sort_by(|one, other| one.price.cmp(&other.price).then_with(|| one.rule.cmp(&other.rule)));
         let price = state.price + step[0].price + u32::try_from(detour * DETOUR).unwrap_or(u32::MAX / 2);
         let steps = state.steps.iter().cloned().chain([step]).collect();
-        let kinds = if left == 0 { 0 } else { kinds_of_edits(&texts, afters, is_of_names) };
-        Some(State { texts, steps, price, left, kinds })
+        Some(State { texts, steps, price, left, kinds: 1 })
     };
     order.into_iter().filter_map(child).collect()
 }
@@ -186,21 +198,24 @@ enum Tried {
     Nothing,
     /// It changes what should stay.
     Touches,
-    Leads { texts: Vec<String>, left: usize, detour: usize },
+    Leads {
+        texts: Vec<String>,
+        left: usize,
+        detour: usize,
+    },
 }
 
-fn try_rule(rule: &str, state: &State, afters: &[Vec<char>], view: &View, runner: &mut Runner) -> Tried {
+fn try_rule(rule: &str, state: &State, view: &View, apart: &[usize], runner: &mut Runner) -> Tried {
     let (mut texts, mut left_all, mut detour) = (Vec::with_capacity(state.texts.len()), 0, 0);
-    for ((text, after), (before, _)) in state.texts.iter().zip(afters).zip(&view.texts) {
+    for ((text, (before, after)), was_left) in state.texts.iter().zip(&view.texts).zip(apart.iter().copied()) {
         let Some(washed) = runner.run(rule, text) else { return Tried::Nothing };
-        let now: Vec<char> = washed.chars().collect();
-        let was_left = distance(before, after, usize::MAX).unwrap_or(0);
         if washed == *text {
             left_all += was_left;
         } else if before == after {
             return Tried::Touches;
         } else {
             // What it changes has to be on the way: then what it does and what is left are together what was left before.
+            let now: Vec<char> = washed.chars().collect();
             let most = was_left + MOST_DETOUR;
             let Some(left) = distance(&now, after, most) else { return Tried::Touches };
             let Some(moved) = distance(before, &now, most - left) else { return Tried::Touches };

@@ -26,10 +26,6 @@ impl Line {
         self.after.as_deref().map(|after| &after[edit.put.clone()]).unwrap_or_default()
     }
 
-    pub(super) fn stays(&self) -> bool {
-        self.after.as_ref() == Some(&self.before)
-    }
-
     /// Whether there is nothing but blanks before this place.
     pub(super) fn is_start(&self, at: usize) -> bool {
         self.before[..at].iter().all(|character| Kind::of(*character) == Kind::Blanks)

@@ -1,7 +1,8 @@
 //! What was learnt as the text of a rule set.
 
 use super::offers::quoted;
-use super::{Pair, Reading, seen_part};
+use super::seen::Seen;
+use super::{Pair, Reading};
 use crate::rules::{NamePart, RuleSet};
 
 /// The rule set of a reading, with the pairs as its examples: those of names are about the part that the rules see.
@@ -24,7 +25,7 @@ pub(super) fn rule_set(reading: &Reading, pairs: &[Pair]) -> String {
         text.push_str(&format!("{rule}\n\n"));
     }
     for pair in pairs {
-        let seen = |text: &str| quoted(&reading.part.map_or_else(|| text.to_owned(), |part| seen_part(text, part)));
+        let seen = |text: &str| quoted(&Seen::of(text, reading.part).text);
         text.push_str(&format!("[[example]]\ngiven = {}\ngives = {}\n\n", seen(&pair.before), seen(&pair.after)));
     }
     text.truncate(text.trim_end().len());

@@ -29,6 +29,7 @@ mod verbs;
 pub use files::{Files, NamedFile, NoFiles};
 pub use nearest::nearest;
 pub use one_line::rule_lines;
+pub(crate) use pairs::reads_as_heading;
 pub use problem::{Problem, RuleError};
 pub use stop_words::{stop_word_lists, stop_words};
 

@@ -164,7 +164,7 @@ const HEADINGS: [(&[&str], &[&str]); 2] = [
 ];
 
 /// Whether a first row is more likely a heading than a pair: `from,to`, `Old name,New name`, `before,after`.
-fn reads_as_heading(from: &str, to: &str) -> bool {
+pub(crate) fn reads_as_heading(from: &str, to: &str) -> bool {
     let first_word = |cell: &str| cell.trim().to_lowercase().split([' ', '_', '-']).next().map(str::to_owned);
     let (Some(from), Some(to)) = (first_word(from), first_word(to)) else { return false };
     HEADINGS.iter().any(|(left, right)| {

@@ -5,6 +5,7 @@ mod files;
 mod history;
 mod hook;
 mod init;
+mod learn;
 mod live;
 mod look;
 mod names;
@@ -19,6 +20,7 @@ pub(crate) use files::{CharsetArgs, CharsetsArgs, ChoiceArgs};
 pub(crate) use history::{AgainArgs, HistoryArgs, HistoryPart, PruneArgs, UndoArgs};
 pub(crate) use hook::HookArgs;
 pub(crate) use init::InitArgs;
+pub(crate) use learn::LearnArgs;
 pub(crate) use live::LiveArgs;
 pub(crate) use look::{SampleArgs, SpelloutArgs, SurveyArgs, TraceArgs};
 pub(crate) use names::{ClashArg, NamesArgs, OrderArg, PartArg};
@@ -53,6 +55,7 @@ pub(crate) enum Command {
     Watch(WatchArgs),
     Check(CheckArgs),
     Survey(SurveyArgs),
+    Learn(LearnArgs),
     Spellout(SpelloutArgs),
     Trace(TraceArgs),
     Explain(ExplainArgs),

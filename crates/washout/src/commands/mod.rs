@@ -9,6 +9,7 @@ pub(crate) mod explain;
 pub(crate) mod history;
 pub(crate) mod hook;
 pub(crate) mod init;
+pub(crate) mod learn;
 pub(crate) mod man;
 pub(crate) mod names;
 pub(crate) mod schema;

@@ -4,6 +4,7 @@
 
 pub(crate) mod clean;
 mod escape;
+pub(crate) mod learn;
 pub(crate) mod names;
 pub(crate) mod rules;
 pub(crate) mod spellout;

@@ -3,8 +3,8 @@
 use std::ops::Range;
 
 use super::targets::MARKS;
-use crate::learn::token::{Kind, is_within_token, tokens};
 use crate::learn::distance::Edit;
+use crate::learn::token::{Kind, is_within_token, tokens};
 use crate::learn::view::{Line, View};
 
 /// Stretches of lines in which the same is put.
@@ -106,19 +106,21 @@ fn by_put(view: &View, edits: impl Fn(&Line) -> Vec<Edit>) -> Vec<Cluster> {
 fn whole_words(line: &Line) -> Vec<Edit> {
     let mut edits: Vec<Edit> = Vec::new();
     for edit in &line.edits {
-        let taken = line.widened(edit.taken.clone());
-        let put = edit.put.start - (edit.taken.start - taken.start)..edit.put.end + (taken.end - edit.taken.end);
+        let wide = line.widened(edit.taken.clone());
         match edits.last_mut() {
-            // What is between them is the same before and after.
-            Some(last) if last.taken.end >= edit.taken.start || last.taken.end >= taken.start => {
-                last.put.end = edit.put.end + (taken.end.max(last.taken.end) - edit.taken.end);
-                last.taken.end = taken.end.max(last.taken.end);
+            // In one word with the edit before: what is between them is the same before and after.
+            Some(last) if last.taken.end > edit.taken.start || wide.start < last.taken.end => {
+                last.put.end = edit.put.end + (wide.end - edit.taken.end);
+                last.taken.end = wide.end;
             }
-            _ => edits.push(Edit { taken, put }),
+            _ => {
+                let (before, after) = (edit.taken.start - wide.start, wide.end - edit.taken.end);
+                edits.push(Edit { taken: wide, put: edit.put.start - before..edit.put.end + after });
+            }
         }
     }
-    let is_inner = |edit: &Edit| !line.edits.contains(edit) && edit.taken.len() > 0 && edit.taken.len() < 40;
-    edits.retain(|edit| is_inner(edit) && line.after.as_ref().is_some_and(|after| edit.put.end <= after.len()));
+    let length = line.after.as_ref().map_or(0, Vec::len);
+    edits.retain(|edit| !line.edits.contains(edit) && !edit.taken.is_empty() && edit.put.end <= length);
     edits
 }
 
@@ -179,9 +181,8 @@ fn add_groups(cluster: &Cluster, view: &View, clusters: &mut Vec<Cluster>) {
     // Those that begin alike, and those of one shape.
     for place in &cluster.places {
         let first = text(place).iter().find(|character| Kind::of(**character) != Kind::Blanks);
-        clusters.push(those(&|other| {
-            text(other).iter().find(|character| Kind::of(**character) != Kind::Blanks) == first
-        }));
+        clusters
+            .push(those(&|other| text(other).iter().find(|character| Kind::of(**character) != Kind::Blanks) == first));
         let shape: Vec<Kind> = tokens(text(place)).iter().map(|token| token.kind).collect();
         clusters.push(those(&|other| tokens(text(other)).iter().map(|token| token.kind).eq(shape.iter().copied())));
         clusters.push(those(&|other| text(other) == text(place)));

@@ -54,7 +54,8 @@ fn of_cluster(cluster: &Cluster, view: &View) -> Vec<Offer> {
         let Some(side) = side else { return vec![None] };
         let is_blank = side.iter().any(|character| Kind::of(*character) == Kind::Blanks);
         let any = (is_after && !is_blank).then(|| Pattern::new(r"\S", 5));
-        let literal = side.iter().all(|character| *character == side[0]).then(|| Pattern::literal(&side[..1], side.len() > 1));
+        let literal =
+            side.iter().all(|character| *character == side[0]).then(|| Pattern::literal(&side[..1], side.len() > 1));
         literal.into_iter().chain(class_of(&side)).chain(any).map(Some).chain([None]).collect()
     };
     let (befores, afters) = (options(sides.0, false), options(sides.1, true));
@@ -80,12 +81,17 @@ fn of_cluster(cluster: &Cluster, view: &View) -> Vec<Offer> {
                 _ => price += 10,
             }
             let target = Target::pattern(&Pattern::new(source, 0)).or_one_of_line();
-            offers.push(Offer::on("replace", &target, &format!("with = {}", super::quoted(&made)), price).putting(&cluster.put));
+            offers.push(
+                Offer::on("replace", &target, &format!("with = {}", super::quoted(&made)), price).putting(&cluster.put),
+            );
             if let (Some(before), Some(after)) = (before, after) {
                 // Without looking ahead, where no match begins in the one before.
                 let target = Target::pattern(&Pattern::new(format!("({})({})", before.source, after.source), 0));
                 let made = format!("{}{put}$2", group_reference(1, put.chars().next()));
-                offers.push(Offer::on("replace", &target, &format!("with = {}", super::quoted(&made)), price - 4).putting(&cluster.put));
+                offers.push(
+                    Offer::on("replace", &target, &format!("with = {}", super::quoted(&made)), price - 4)
+                        .putting(&cluster.put),
+                );
             }
         }
     }

@@ -1,7 +1,7 @@
 //! What stays, where all else goes.
 
 use super::offer::{Offer, Target, quoted};
-use super::targets::{Edges, sets, stock};
+use super::targets::{Edges, stock};
 use crate::learn::pattern::{Pattern, class_of, patterns_of, size};
 use crate::learn::token::{Kind, widened};
 use crate::learn::view::{Line, View};
@@ -19,9 +19,21 @@ pub(super) fn offers(view: &View) -> Vec<Offer> {
     let mut offers = Vec::new();
     let joined = joins(view);
     // Where one stretch stays, what it is beside says more than what it is made of.
-    let is_one = view.changed().all(|(_, line)| line.after.as_deref().is_some_and(|after| place_of(&line.before, after, false).is_some()));
+    let is_one = view
+        .changed()
+        .all(|(_, line)| line.after.as_deref().is_some_and(|after| place_of(&line.before, after, false).is_some()));
+    // Where it is always the same mark that goes, that mark is meant, and not all that is no letter or digit.
+    let mut gone: Vec<char> = view
+        .changed()
+        .flat_map(|(_, line)| line.edits.iter().flat_map(|edit| &line.before[edit.taken.clone()]))
+        .copied()
+        .filter(|character| !Kind::of(*character).is_word() && *character != ' ')
+        .collect();
+    gone.sort_unstable();
+    gone.dedup();
+    let is_of_few = gone.len() < 2;
     for (class, price) in CLASSES {
-        let price = &(price + if is_one { 24 } else { 0 });
+        let price = &(price + if is_one { 24 } else { 0 } + if is_of_few { 16 } else { 0 });
         for (more, cost) in &joined {
             let cost = cost + if more.is_empty() || class.contains("digit") { 0 } else { 6 };
             offers.push(Offer::on("keep", &Target::new(*class, *price), more, cost));
@@ -57,7 +69,11 @@ fn joins(view: &View) -> Vec<(String, u32)> {
     }
     marks.truncate(3);
     let mut joins = vec![(String::new(), 0)];
-    joins.extend(marks.iter().map(|mark| (format!("joined_with = {}", quoted(mark)), 4 + 6 * size(&mark.chars().collect::<Vec<_>>()))));
+    joins.extend(
+        marks
+            .iter()
+            .map(|mark| (format!("joined_with = {}", quoted(mark)), 4 + 6 * size(&mark.chars().collect::<Vec<_>>()))),
+    );
     joins
 }
 
@@ -125,9 +141,6 @@ fn kept(found: &[(&[char], &[char], &[char])], offers: &mut Vec<Offer>) {
             }
         }
     }
-    for target in sets(&middles, Edges::default()) {
-        offers.push(Offer::on("keep", &target, "", 16));
-    }
 }
 
 /// What may stand on one side of what stays, and whether that takes characters: the edge of the line, all that is there, the
@@ -143,7 +156,8 @@ fn sides(texts: &[&[char]], is_edge: bool, is_before: bool) -> Vec<(Pattern, boo
     let mut sides = vec![(Pattern::new("", 4), false)];
     let is_same = |length: usize| {
         texts.iter().all(|text| {
-            let side = if is_before { text.len().checked_sub(length).map(|from| &text[from..]) } else { text.get(..length) };
+            let side =
+                if is_before { text.len().checked_sub(length).map(|from| &text[from..]) } else { text.get(..length) };
             let first = if is_before { &texts[0][texts[0].len() - length..] } else { &texts[0][..length] };
             side == Some(first)
         })
@@ -164,7 +178,13 @@ fn sides(texts: &[&[char]], is_edge: bool, is_before: bool) -> Vec<(Pattern, boo
         let literal = Pattern::literal(side, texts.len() > 1);
         let is_blank = side.iter().all(|one| Kind::of(*one) == Kind::Blanks);
         // Where it is not the whole side, it may stand in other places of the line too.
-        let price = if is_blank { 10 } else if is_before { 9 } else { 3 };
+        let price = if is_blank {
+            10
+        } else if is_before {
+            9
+        } else {
+            3
+        };
         sides.push((if whole(length) { edge(&literal, 0) } else { literal.between("", "", price) }, true));
     }
     sides

@@ -11,7 +11,8 @@ use crate::learn::view::View;
 pub(super) fn offers(view: &View) -> Vec<Offer> {
     let mut offers = Vec::new();
     let places = |goes: bool| -> Vec<(usize, Range<usize>)> {
-        let those = view.lines.iter().enumerate().filter(|(_, line)| line.after.is_none() == goes && !line.before.is_empty());
+        let those =
+            view.lines.iter().enumerate().filter(|(_, line)| line.after.is_none() == goes && !line.before.is_empty());
         those.map(|(number, line)| (number, 0..line.before.len())).collect()
     };
     let gone = places(true);
@@ -30,6 +31,7 @@ pub(super) fn offers(view: &View) -> Vec<Offer> {
 
 /// What whole lines have in common: themselves, what they begin and end with, and single words that are in all of them.
 fn alike(places: &[(usize, Range<usize>)], view: &View) -> Vec<Cluster> {
+    let Some((first, _)) = places.first() else { return Vec::new() };
     let text = |line: usize| &view.lines[line].before;
     let cluster = |places: Vec<(usize, Range<usize>)>| Cluster { places, put: String::new() };
     let mut clusters = vec![cluster(places.to_vec())];
@@ -44,12 +46,12 @@ fn alike(places: &[(usize, Range<usize>)], view: &View) -> Vec<Cluster> {
     clusters.extend([ends(false), ends(true)]);
     // Lines that go one by one, too: each group that begins alike.
     for place in places {
-        let first = text(place.0).first();
-        clusters.push(cluster(places.iter().filter(|other| text(other.0).first() == first).cloned().collect()));
+        let start = text(place.0).first();
+        clusters.push(cluster(places.iter().filter(|other| text(other.0).first() == start).cloned().collect()));
     }
     // Words and marks that are in all of them.
-    let shared = tokens(text(places[0].0)).into_iter().filter(|token| token.kind != Kind::Blanks).filter_map(|token| {
-        let wanted = &text(places[0].0)[token.range.clone()];
+    let shared = tokens(text(*first)).into_iter().filter(|token| token.kind != Kind::Blanks).filter_map(|token| {
+        let wanted = &text(*first)[token.range.clone()];
         let found: Option<Vec<(usize, Range<usize>)>> = places
             .iter()
             .map(|(line, _)| {

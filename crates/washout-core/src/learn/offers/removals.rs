@@ -23,7 +23,8 @@ pub(super) fn offers(view: &View) -> Vec<Offer> {
                 // Words that are put have to be paid for.
                 let put: Vec<char> = cluster.put.chars().collect();
                 let letters = put.iter().filter(|character| character.is_alphabetic()).count();
-                let is_number = target.keys.contains("\"digit\"") && put.iter().any(|one| Kind::of(*one) == Kind::Digits);
+                let is_number =
+                    target.keys.contains("\"digit\"") && put.iter().any(|one| Kind::of(*one) == Kind::Digits);
                 let price = size(&put) + size(&put[..letters]) + if is_number { 12 } else { 0 };
                 offers.push(Offer::on("replace", &target, &with(&target, &cluster.put), price).putting(&cluster.put));
                 if !is_of_words && (target.keys.starts_with("chars") || target.keys.starts_with("class")) {
@@ -47,7 +48,9 @@ fn one_by_one(view: &View) -> Vec<Offer> {
     for (_, line) in view.changed() {
         for edit in &line.edits {
             let (taken, put) = (&line.before[edit.taken.clone()], line.put(edit));
-            let Some(first) = put.first().filter(|first| put.len() == taken.len() && put.iter().all(|one| one == *first)) else {
+            let Some(first) =
+                put.first().filter(|first| put.len() == taken.len() && put.iter().all(|one| one == *first))
+            else {
                 continue;
             };
             match by_put.iter_mut().find(|(character, _)| character == first) {

@@ -80,9 +80,8 @@ pub(super) struct Edges {
 
 impl Edges {
     pub(super) fn of(cluster: &Cluster, view: &View) -> Self {
-        let is_edge = |(line, range): &(usize, Range<usize>)| {
-            range.start == 0 || range.end == view.lines[*line].before.len()
-        };
+        let is_edge =
+            |(line, range): &(usize, Range<usize>)| range.start == 0 || range.end == view.lines[*line].before.len();
         let (starts, ends) = (cluster.is_at_start(), cluster.is_at_end(view));
         let both = !starts && !ends && cluster.places.iter().all(is_edge);
         Self { starts, ends, both, many: view.changed().count() > 1 }
@@ -95,7 +94,8 @@ pub(super) fn targets(cluster: &Cluster, view: &View) -> Vec<Target> {
     let trimmed = cluster.trimmed(view);
     let edges = Edges::of(cluster, view);
     let mut targets = sets(&texts, edges);
-    if trimmed != *cluster {
+    // At an edge the blanks are said as well as characters.
+    if trimmed != *cluster && !edges.starts && !edges.ends {
         let sets = sets(&trimmed.texts(view), Edges::of(&trimmed, view));
         targets.extend(sets.iter().map(|target| target.with("gap = \"close\"", 4)));
     }
@@ -190,10 +190,20 @@ fn strings(texts: &[&[char]], trimmed: &[&[char]], cuts: bool, edges: Edges) -> 
         let has_words = trimmed.iter().any(|text| text.iter().any(|one| Kind::of(*one).is_word()));
         // Words are better said as words, and marks as characters.
         let is_mark_run = entries.len() == 1 && entries[0].chars().count() > 1;
-        let text = text.with("", if is_of_words { 5 } else if has_words || is_mark_run { 0 } else { 4 });
+        let text = text.with(
+            "",
+            if is_of_words {
+                5
+            } else if has_words || is_mark_run {
+                0
+            } else {
+                4
+            },
+        );
         let ignoring = text.with("case = \"ignore\"", 4);
         found.extend(at_edges(text.with("", if cuts { CUT } else { 0 }), edges));
-        let in_small: Vec<Vec<char>> = texts.iter().map(|text| text.iter().flat_map(|letter| letter.to_lowercase()).collect()).collect();
+        let in_small: Vec<Vec<char>> =
+            texts.iter().map(|text| text.iter().flat_map(|letter| letter.to_lowercase()).collect()).collect();
         let small = different(&in_small.iter().map(|text| &text[..]).collect::<Vec<_>>());
         if small.len() < entries.len() {
             found.push(Target::list("text", &small, true).with("case = \"ignore\"", 4));
@@ -211,7 +221,13 @@ fn strings(texts: &[&[char]], trimmed: &[&[char]], cuts: bool, edges: Edges) -> 
         found.push(target.with("gap = \"leave\"", 4));
         found.extend(at_edges(target, edges));
         let small = different(
-            &trimmed.iter().map(|text| text.iter().flat_map(|letter| letter.to_lowercase()).collect::<Vec<char>>()).collect::<Vec<_>>().iter().map(|text| &text[..]).collect::<Vec<_>>(),
+            &trimmed
+                .iter()
+                .map(|text| text.iter().flat_map(|letter| letter.to_lowercase()).collect::<Vec<char>>())
+                .collect::<Vec<_>>()
+                .iter()
+                .map(|text| &text[..])
+                .collect::<Vec<_>>(),
         );
         if small.len() < words.len() {
             found.push(Target::list("words", &small, true).with("case = \"ignore\"", 3));
@@ -288,7 +304,8 @@ fn patterns(cluster: &Cluster, view: &View) -> Vec<Target> {
         if pattern.source.is_empty() {
             continue;
         }
-        let is_free = !pattern.source.contains(['*', '+']) || !(pattern.source.starts_with('.') || pattern.source.ends_with(".*"));
+        let is_free = !pattern.source.contains(['*', '+'])
+            || !(pattern.source.starts_with('.') || pattern.source.ends_with(".*"));
         let is_wide = [".*", ".+", "[^"].iter().any(|wide| pattern.source.contains(wide));
         let mut narrower = if is_wide { Vec::new() } else { in_context(cluster, view, &pattern) };
         let target = match (starts, ends) {
@@ -336,17 +353,23 @@ fn to_the_end(texts: &[&[char]], cluster: &Cluster, view: &View) -> Vec<Pattern>
         // Where all words in it are numbers, they are likelier to be meant than anything.
         let cut: Vec<Vec<Token>> = texts.iter().map(|text| tokens(text)).collect();
         let is_same_word = |at: usize| {
-            cut.iter().zip(texts).all(|(tokens, text)| text[tokens[at].range.clone()] == texts[0][cut[0][at].range.clone()])
+            cut.iter()
+                .zip(texts)
+                .all(|(tokens, text)| text[tokens[at].range.clone()] == texts[0][cut[0][at].range.clone()])
         };
         let is_of_numbers = is_one_shape(&cut)
             && cut[0].iter().any(|token| token.kind == Kind::Digits)
             && (0..cut[0].len()).all(|at| cut[0][at].kind != Kind::Letters || is_same_word(at));
         let price = if is_blank { 8 } else { 5 } + if is_of_numbers { 10 } else { 0 };
         found.push(Pattern::literal(mark, true).between("", ".*", price));
-        if texts.iter().all(|text| text.len() == length + text[length..].iter().filter(|other| !mark.contains(other)).count()) {
+        if texts
+            .iter()
+            .all(|text| text.len() == length + text[length..].iter().filter(|other| !mark.contains(other)).count())
+        {
             let class = class_of(&mark[length - 1..]);
             found.extend(class.filter(|class| class.source != " ").map(|class| {
-                Pattern::literal(mark, true).then(&Pattern::new(format!("[^{}]*", class.source.trim_matches(['[', ']'])), 9))
+                Pattern::literal(mark, true)
+                    .then(&Pattern::new(format!("[^{}]*", class.source.trim_matches(['[', ']'])), 9))
             }));
         }
     }
@@ -382,9 +405,10 @@ fn in_context(cluster: &Cluster, view: &View, pattern: &Pattern) -> Vec<Target> 
         found.push(Target::pattern(&pattern.between(r"\b", r"\b", 4)));
     }
     if let Some(after) = cluster.neighbours(view, false) {
-        found.extend(class_of(&after).map(|class| {
-            Target::pattern(&pattern.between("", &format!("(?={})", class.source), 6 + class.price))
-        }));
+        found.extend(
+            class_of(&after)
+                .map(|class| Target::pattern(&pattern.between("", &format!("(?={})", class.source), 6 + class.price))),
+        );
         if cluster.is_at_start() {
             found.extend(class_of(&after).map(|class| {
                 Target::pattern(&pattern.between("^", &format!("(?={})", class.source), 6 + class.price))
@@ -392,9 +416,10 @@ fn in_context(cluster: &Cluster, view: &View, pattern: &Pattern) -> Vec<Target> 
         }
     }
     if let Some(before) = cluster.neighbours(view, true) {
-        found.extend(class_of(&before).map(|class| {
-            Target::pattern(&pattern.between(&format!("(?<={})", class.source), "", 6 + class.price))
-        }));
+        found
+            .extend(class_of(&before).map(|class| {
+                Target::pattern(&pattern.between(&format!("(?<={})", class.source), "", 6 + class.price))
+            }));
         if cluster.is_at_end(view) {
             found.extend(class_of(&before).map(|class| {
                 Target::pattern(&pattern.between(&format!("(?<={})", class.source), "$", 6 + class.price))

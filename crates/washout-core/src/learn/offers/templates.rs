@@ -56,7 +56,8 @@ struct Choice<'v> {
 /// Whole lines; and of each line so many edits, counted from the start or from the end.
 fn choices(view: &View) -> Vec<Choice<'_>> {
     let mut choices = Vec::new();
-    let whole = view.changed().map(|(_, line)| Sample { before: &line.before, after: line.after.clone().unwrap_or_default() });
+    let whole =
+        view.changed().map(|(_, line)| Sample { before: &line.before, after: line.after.clone().unwrap_or_default() });
     choices.push(Choice { samples: whole.collect(), starts: true, ends: true });
     let most = view.changed().map(|(_, line)| line.edits.len()).max().unwrap_or(0).min(MOST_EDITS);
     for from_end in [false, true] {
@@ -141,8 +142,11 @@ fn of_tokens(samples: &[Sample<'_>], starts: bool, ends: bool, is_of_names: bool
 /// The same tokens, where numbers whose digits part ways are as many tokens. `None` if there is no such number.
 fn split_numbers(samples: &[Sample<'_>], cut: &[Vec<Token>]) -> Option<Vec<Vec<Token>>> {
     let after = tokens(&samples[0].after);
-    let numbers: Vec<&[char]> =
-        after.iter().filter(|token| token.kind == Kind::Digits).map(|token| &samples[0].after[token.range.clone()]).collect();
+    let numbers: Vec<&[char]> = after
+        .iter()
+        .filter(|token| token.kind == Kind::Digits)
+        .map(|token| &samples[0].after[token.range.clone()])
+        .collect();
     let mut split = vec![Vec::new(); cut.len()];
     let mut any = false;
     for at in 0..cut[0].len() {
@@ -247,11 +251,17 @@ fn of_fields(samples: &[Sample<'_>], starts: bool, ends: bool, is_of_names: bool
             let first = texts[0];
             let Some(mark) = first.iter().find(|character| **character != ' ').or(first.first()) else { return };
             let is_same = texts.iter().all(|text| *text == first);
-            patterns.push(if is_same { Pattern::literal(first, true) } else { Pattern::literal(&[*mark], true).between(" *", " *", 4) });
+            patterns.push(if is_same {
+                Pattern::literal(first, true)
+            } else {
+                Pattern::literal(&[*mark], true).between(" *", " *", 4)
+            });
             continue;
         }
-        let is_number = texts.iter().all(|text| !text.is_empty() && text.iter().all(|one| Kind::of(*one) == Kind::Digits));
-        let next = parts[0].get(at + 1).and_then(|delimiter| delimiter.iter().find(|one| **one != ' ').or(delimiter.first()));
+        let is_number =
+            texts.iter().all(|text| !text.is_empty() && text.iter().all(|one| Kind::of(*one) == Kind::Digits));
+        let next =
+            parts[0].get(at + 1).and_then(|delimiter| delimiter.iter().find(|one| **one != ' ').or(delimiter.first()));
         let has_empty = texts.iter().any(|text| text.is_empty());
         patterns.push(match next {
             _ if is_number => Pattern::new(r"\d+", 4),
@@ -283,7 +293,8 @@ fn of_affixes(samples: &[Sample<'_>], offers: &mut Vec<Offer>) {
                 texts
             })
             .collect();
-        let same = (0..cut[0].len()).take_while(|at| cut.iter().all(|texts| texts.get(*at) == Some(&cut[0][*at]))).count();
+        let same =
+            (0..cut[0].len()).take_while(|at| cut.iter().all(|texts| texts.get(*at) == Some(&cut[0][*at]))).count();
         let length = |count: usize| cut[0][..count].iter().map(|text| text.len()).sum::<usize>();
         let most = if samples.len() == 1 { same.min(1) } else { same };
         let mut lengths: Vec<usize> = (0..=most).rev().map(length).take(3).collect();
@@ -355,7 +366,8 @@ fn find_ways(after: &[char], parts: &[&[char]], from: usize, way: &mut Vec<Part>
     let mut has_copy = false;
     for at in order {
         let part = parts[at];
-        let is_copy = part.first().is_some_and(|first| Kind::of(*first) != Kind::Blanks) && after[from..].starts_with(part);
+        let is_copy =
+            part.first().is_some_and(|first| Kind::of(*first) != Kind::Blanks) && after[from..].starts_with(part);
         // Not a part of a longer word or number: those are no copies, except of numbers that part ways.
         if is_copy {
             has_copy |= Kind::of(part[0]).is_word();
@@ -403,7 +415,8 @@ fn template(
     let mut price: u32 = patterns.iter().map(|pattern| pattern.price).sum();
     if let [only] = parts {
         // What words are in one line says little about those of others.
-        let words = only.iter().filter(|part| part.first().is_some_and(|first| Kind::of(*first) == Kind::Letters)).count();
+        let words =
+            only.iter().filter(|part| part.first().is_some_and(|first| Kind::of(*first) == Kind::Letters)).count();
         price += 10 * size(&vec![(); words]);
     }
     let mut numbers = vec![0; groups.len()];
