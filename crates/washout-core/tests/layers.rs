@@ -11,7 +11,7 @@ const LAYERS: &[&[&str]] = &[
     &["prefilter", "operations", "program"],
     &["observe", "engine"],
     &["trace", "names", "spell", "survey", "table", "prove"],
-    &["explain"],
+    &["explain", "learn"],
 ];
 
 #[test]

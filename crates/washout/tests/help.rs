@@ -15,6 +15,7 @@ const COMMANDS: &[&str] = &[
     "watch",
     "check",
     "survey",
+    "learn",
     "spellout",
     "trace",
     "explain",
@@ -110,7 +111,7 @@ fn help_fits_a_terminal_of_80_columns_and_names_the_exit_status() {
         let broken = examples.iter().find(|line| !line.starts_with("  washout "));
         assert!(broken.is_none(), "{page}: an example is broken in two: {broken:?}");
     }
-    for command in ["clean", "names", "check", "survey", "undo", "test", "hook"] {
+    for command in ["clean", "names", "check", "survey", "learn", "undo", "test", "hook"] {
         assert!(help(&desk, &[command]).contains("Exit status: 0"), "{command} does not say how it ends");
     }
 }

@@ -96,6 +96,8 @@ fn every_command_gives_a_value_of_the_documented_shape() {
         ("check", &["--rule", "remove.chars = '#'", "stores.csv"]),
         ("check", &["--rule", "remove.chars = '#'", "in", "--list", "count"]),
         ("survey", &["--names", "in"]),
+        ("learn", &["--pair", "scan 7", "scan 007", "--for", "in"]),
+        ("learn", &["--pair", "a", "b", "--pair", "a", "c"]),
         ("spellout", &["in/a.txt:1", "-r", "log.wash.toml"]),
         ("spellout", &["--text", "a\u{200B}b", "--against", "ab"]),
         ("spellout", &["--text", "ab", "--against", "x"]),

@@ -104,8 +104,8 @@ impl Costs {
                     let from = cell - columns - 1;
                     costs.same[cell] = costs.same[from].min(costs.edit[from] + costs.edges[row - 1]);
                 }
-                let goes = if row > 0 { costs.into_edit(row - 1, cell - columns) } else { NEVER };
-                let comes = if column > 0 { costs.into_edit(row, cell - 1) } else { NEVER };
+                let goes = if row > 0 { costs.edit_after(row - 1, cell - columns) } else { NEVER };
+                let comes = if column > 0 { costs.edit_after(row, cell - 1) } else { NEVER };
                 costs.edit[cell] = goes.min(comes).saturating_add(CHARACTER).min(NEVER);
             }
         }
@@ -113,7 +113,7 @@ impl Costs {
     }
 
     /// The cost of having come to this cell and being in an edit.
-    fn into_edit(&self, row: usize, cell: usize) -> u32 {
+    fn edit_after(&self, row: usize, cell: usize) -> u32 {
         self.edit[cell].min(self.same[cell] + PLACE + self.edges[row])
     }
 
@@ -136,7 +136,7 @@ impl Costs {
                 }
                 continue;
             }
-            let goes = row > 0 && self.into_edit(row - 1, cell - self.columns) + CHARACTER == self.edit[cell];
+            let goes = row > 0 && self.edit_after(row - 1, cell - self.columns) + CHARACTER == self.edit[cell];
             if goes {
                 row -= 1;
             } else {

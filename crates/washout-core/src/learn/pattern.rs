@@ -1,5 +1,7 @@
 //! Regular expressions that several stretches of text have in common.
 
+use std::fmt::Write as _;
+
 use super::token::{Kind, Token, is_digit, tokens};
 
 /// A regular expression, or a part of one, and what it costs: the fewer and more general its parts, the less.
@@ -51,14 +53,14 @@ fn push_escaped(source: &mut String, character: char, special: &str) {
         '\r' => source.push_str(r"\r"),
         _ if special.contains(character) => source.extend(['\\', character]),
         _ if character.is_control() || (character.is_whitespace() && character != ' ') => {
-            source.push_str(&format!(r"\x{{{:X}}}", u32::from(character)));
+            let _ = write!(source, r"\x{{{:X}}}", u32::from(character));
         }
         _ => source.push(character),
     }
 }
 
 /// What letters of these words have in common: `\p{Lu}`, `\p{Ll}` or `\p{L}`.
-fn letter_class<'t>(words: impl Iterator<Item = &'t [char]> + Clone) -> &'static str {
+fn letter_class<'t>(words: &(impl Iterator<Item = &'t [char]> + Clone)) -> &'static str {
     let all = |is: fn(char) -> bool| words.clone().flatten().all(|letter| is(*letter));
     if all(char::is_uppercase) {
         r"\p{Lu}"
@@ -91,23 +93,25 @@ pub(super) fn token_pattern(kind: Kind, samples: &[&[char]], detail: Detail, is_
     let first = samples[0];
     let is_same = samples.iter().all(|sample| *sample == first);
     let is_as_long = samples.iter().all(|sample| sample.len() == first.len());
+    let is_kept = match kind {
+        Kind::Digits => detail == Detail::Same,
+        Kind::Letters => detail != Detail::Words,
+        Kind::Blanks | Kind::Marks(_) => true,
+    };
     match kind {
-        Kind::Digits if is_same && detail == Detail::Same => Pattern::literal(first, is_shared),
+        _ if is_same && is_kept => Pattern::literal(first, is_shared),
         Kind::Digits if is_as_long && detail == Detail::Lengths => match first.len() {
             1 => Pattern::new(r"\d", 4),
             2 => Pattern::new(r"\d\d", 5),
             length => Pattern::new(format!(r"\d{{{length}}}"), 6),
         },
         Kind::Digits => Pattern::new(r"\d+", 4),
-        Kind::Letters if is_same && detail != Detail::Words => Pattern::literal(first, is_shared),
         Kind::Letters => {
-            let class = letter_class(samples.iter().copied());
+            let class = letter_class(&samples.iter().copied());
             let is_one = samples.iter().all(|sample| sample.len() == 1);
             if is_one { Pattern::new(class, 5) } else { Pattern::new(format!("{class}+"), 7) }
         }
-        Kind::Blanks if is_same => Pattern::literal(first, is_shared),
         Kind::Blanks => Pattern::new(" +", 4),
-        Kind::Marks(_) if is_same => Pattern::literal(first, is_shared),
         Kind::Marks(mark) => Pattern::literal(&[mark], is_shared).between("", "+", 2),
     }
 }
@@ -128,7 +132,9 @@ pub(super) fn patterns_of(samples: &[&[char]]) -> Vec<Pattern> {
     let mut patterns = Vec::new();
     if is_one_shape(&cut) {
         for detail in Detail::ALL {
-            patterns.push(row(&samples, &cut, 0..cut[0].len(), false, detail, is_shared));
+            // One text says little about what other words may stand there.
+            let doubt = if detail == Detail::Words && !is_shared { 6 } else { 0 };
+            patterns.push(row(&samples, &cut, 0..cut[0].len(), false, detail, is_shared).between("", "", doubt));
         }
         let words = cut[0].iter().filter(|token| token.kind.is_word()).count();
         let has_letters = cut[0].iter().any(|token| token.kind == Kind::Letters);
@@ -193,7 +199,7 @@ fn choice_of_tokens(samples: &[&[char]], cut: &[Vec<Token>], is_shared: bool) ->
         let mut kinds: Vec<Kind> = Vec::new();
         texts.iter().for_each(|(kind, _)| {
             if !kinds.contains(kind) {
-                kinds.push(*kind)
+                kinds.push(*kind);
             }
         });
         let of_kind = |wanted: Kind| -> Vec<&[char]> {
@@ -322,7 +328,7 @@ pub(super) fn class_of(characters: &[char]) -> Option<Pattern> {
     let letters: Vec<char> =
         characters.iter().copied().filter(|character| Kind::of(*character) == Kind::Letters).collect();
     if !letters.is_empty() {
-        inside.push_str(letter_class([&letters[..]].into_iter()));
+        inside.push_str(letter_class(&[&letters[..]].into_iter()));
         price += 3;
     }
     if characters.iter().any(|character| is_digit(*character)) {

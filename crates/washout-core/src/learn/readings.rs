@@ -56,8 +56,9 @@ const MOST_PROBES: usize = 400;
 /// What it costs a reading that it leaves nothing of another line, or takes digits of it that stay in all pairs.
 const RUINED_LINE: u32 = 10;
 
-/// What a reading gains that changes every other line.
-const ALL_CHANGED: usize = 8;
+/// What a reading gains each time it changes twice as many other lines, and at most.
+const TWICE_AS_MANY: u32 = 3;
+const MOST_GAIN: u32 = 24;
 
 /// Whether a rule puts words for one pair alone that no other pair has, as a table of the pairs would.
 pub(super) fn invents(solution: &Solution, pairs: &[(String, String)], runner: &mut Runner) -> bool {
@@ -174,9 +175,9 @@ fn likelihood(price: u32, others: &[Seen], results: &[Option<String>], pairs: &[
         let is_emptied = result.is_empty() && !other.text.is_empty();
         let loses_digits = keeps_digits && digits(result) < digits(&other.text);
         ruined += u32::from(is_emptied || loses_digits);
-        changed += usize::from(*result != other.text && !is_emptied);
+        changed += u32::from(*result != other.text && !is_emptied);
     }
-    let gain = u32::try_from(changed * ALL_CHANGED / others.len().max(1)).unwrap_or(0);
+    let gain = (TWICE_AS_MANY * (u32::BITS - changed.leading_zeros())).min(MOST_GAIN);
     (price + RUINED_LINE * ruined.min(5)).saturating_sub(gain)
 }
 

@@ -1,5 +1,7 @@
 //! What was learnt as the text of a rule set.
 
+use std::fmt::Write as _;
+
 use super::offers::quoted;
 use super::seen::Seen;
 use super::{Pair, Reading};
@@ -15,18 +17,18 @@ pub(super) fn rule_set(reading: &Reading, pairs: &[Pair]) -> String {
             NamePart::Whole => "whole",
         };
         // The pairs show what becomes of an underscore: it is no blank unless they say so.
-        text.push_str(&format!("[names]\npart = \"{name}\"\nblanks = \" \"\n\n"));
+        let _ = write!(text, "[names]\npart = \"{name}\"\nblanks = \" \"\n\n");
     }
     for rule in &reading.rules {
         text.push_str("[[rule]]\n");
         if let Some(rule) = RuleSet::read_one_rule("learnt", rule).ok().and_then(|set| set.rules.into_iter().next()) {
-            text.push_str(&format!("label = {}\n", quoted(&rule.caption())));
+            let _ = writeln!(text, "label = {}", quoted(&rule.caption()));
         }
-        text.push_str(&format!("{rule}\n\n"));
+        let _ = write!(text, "{rule}\n\n");
     }
     for pair in pairs {
         let seen = |text: &str| quoted(&Seen::of(text, reading.part).text);
-        text.push_str(&format!("[[example]]\ngiven = {}\ngives = {}\n\n", seen(&pair.before), seen(&pair.after)));
+        let _ = write!(text, "[[example]]\ngiven = {}\ngives = {}\n\n", seen(&pair.before), seen(&pair.after));
     }
     text.truncate(text.trim_end().len());
     text.push('\n');

@@ -1,7 +1,7 @@
 //! Rules that were learnt, and why none were.
 
 use serde_json::{Value, json};
-use washout_core::learn::{LearnError, Learnt, OnLine, Pair, Reading};
+use washout_core::learn::{Doubt, LearnError, Learnt, OnLine, Pair, Reading};
 
 use super::of_command;
 
@@ -16,7 +16,7 @@ pub(crate) fn learnt(learnt: &Learnt, others: &[String]) -> Value {
         })
     };
     let others = learnt.on(others);
-    let other = |result: &OnLine| json!({"line": result.line, "becomes": result.becomes, "doubt": result.doubt.map(|doubt| doubt.name())});
+    let other = |result: &OnLine| json!({"line": result.line, "becomes": result.becomes, "doubt": result.doubt.map(Doubt::name)});
     of_command(
         "learn",
         json!({

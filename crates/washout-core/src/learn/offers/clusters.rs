@@ -7,11 +7,13 @@ use crate::learn::distance::Edit;
 use crate::learn::token::{Kind, is_within_token, tokens};
 use crate::learn::view::{Line, View};
 
+/// A stretch: the number of its line, and its characters, both from 0.
+pub(super) type Place = (usize, Range<usize>);
+
 /// Stretches of lines in which the same is put.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(super) struct Cluster {
-    /// The number of the line, and the characters of the line.
-    pub(super) places: Vec<(usize, Range<usize>)>,
+    pub(super) places: Vec<Place>,
     pub(super) put: String,
 }
 
@@ -45,7 +47,7 @@ impl Cluster {
 
     /// What each of these stretches has before it, or after it.
     pub(super) fn neighbours(&self, view: &View, is_before: bool) -> Option<Vec<char>> {
-        let neighbour = |(line, range): &(usize, Range<usize>)| {
+        let neighbour = |(line, range): &Place| {
             let text = &view.lines[*line].before;
             let at = if is_before { range.start.checked_sub(1)? } else { range.end };
             text.get(at).copied()
@@ -59,6 +61,11 @@ impl Cluster {
             let text = &view.lines[*line].before;
             is_within_token(text, range.start) || is_within_token(text, range.end)
         })
+    }
+
+    /// Those of its stretches for which this holds.
+    pub(super) fn those(&self, is: impl Fn(&Place) -> bool) -> Self {
+        Self { places: self.places.iter().filter(|place| is(place)).cloned().collect(), put: self.put.clone() }
     }
 
     fn filled(&self) -> bool {
@@ -165,26 +172,24 @@ fn slide(cluster: &Cluster, view: &View, to_right: bool) -> Cluster {
 }
 
 fn add_groups(cluster: &Cluster, view: &View, clusters: &mut Vec<Cluster>) {
-    let text = |place: &(usize, Range<usize>)| &view.lines[place.0].before[place.1.clone()];
-    let those = |is: &dyn Fn(&(usize, Range<usize>)) -> bool| Cluster {
-        places: cluster.places.iter().filter(|place| is(place)).cloned().collect(),
-        put: cluster.put.clone(),
-    };
-    let is_start = |place: &(usize, Range<usize>)| view.lines[place.0].is_start(place.1.start);
-    let is_end = |place: &(usize, Range<usize>)| view.lines[place.0].is_end(place.1.end);
+    let text = |place: &Place| &view.lines[place.0].before[place.1.clone()];
+    let is_start = |place: &Place| view.lines[place.0].is_start(place.1.start);
+    let is_end = |place: &Place| view.lines[place.0].is_end(place.1.end);
     clusters.push(cluster.clone());
-    clusters.push(those(&is_start));
-    clusters.push(those(&is_end));
-    clusters.push(those(&|place| !is_start(place)));
-    clusters.push(those(&|place| !is_end(place)));
-    clusters.push(those(&|place| !is_start(place) && !is_end(place)));
+    clusters.push(cluster.those(is_start));
+    clusters.push(cluster.those(is_end));
+    clusters.push(cluster.those(|place| !is_start(place)));
+    clusters.push(cluster.those(|place| !is_end(place)));
+    clusters.push(cluster.those(|place| !is_start(place) && !is_end(place)));
     // Those that begin alike, and those of one shape.
     for place in &cluster.places {
         let first = text(place).iter().find(|character| Kind::of(**character) != Kind::Blanks);
-        clusters
-            .push(those(&|other| text(other).iter().find(|character| Kind::of(**character) != Kind::Blanks) == first));
+        clusters.push(
+            cluster.those(|other| text(other).iter().find(|character| Kind::of(**character) != Kind::Blanks) == first),
+        );
         let shape: Vec<Kind> = tokens(text(place)).iter().map(|token| token.kind).collect();
-        clusters.push(those(&|other| tokens(text(other)).iter().map(|token| token.kind).eq(shape.iter().copied())));
-        clusters.push(those(&|other| text(other) == text(place)));
+        clusters
+            .push(cluster.those(|other| tokens(text(other)).iter().map(|token| token.kind).eq(shape.iter().copied())));
+        clusters.push(cluster.those(|other| text(other) == text(place)));
     }
 }

@@ -1,8 +1,8 @@
 //! What comes where nothing goes.
 
-use std::ops::Range;
+use std::fmt::Write as _;
 
-use super::clusters::Cluster;
+use super::clusters::{Cluster, Place};
 use super::offer::{Offer, Target, with};
 use super::templates::group_reference;
 use crate::learn::pattern::{Pattern, class_of, size};
@@ -21,17 +21,13 @@ pub(super) fn offers(view: &View) -> Vec<Offer> {
             }
         }
     }
-    let group = |cluster: &Cluster, is: &dyn Fn(&(usize, Range<usize>)) -> bool| Cluster {
-        places: cluster.places.iter().filter(|place| is(place)).cloned().collect(),
-        put: cluster.put.clone(),
-    };
     let mut groups: Vec<Cluster> = Vec::new();
     for cluster in clusters {
-        let is_start = |place: &(usize, Range<usize>)| place.1.start == 0;
-        let is_end = |place: &(usize, Range<usize>)| place.1.end == view.lines[place.0].before.len();
-        groups.push(group(&cluster, &is_start));
-        groups.push(group(&cluster, &is_end));
-        groups.push(group(&cluster, &|place| !is_start(place) && !is_end(place)));
+        let is_start = |place: &Place| place.1.start == 0;
+        let is_end = |place: &Place| place.1.end == view.lines[place.0].before.len();
+        groups.push(cluster.those(is_start));
+        groups.push(cluster.those(is_end));
+        groups.push(cluster.those(|place| !is_start(place) && !is_end(place)));
         groups.push(cluster);
     }
     groups.retain(|cluster| !cluster.places.is_empty());
@@ -64,14 +60,14 @@ fn of_cluster(cluster: &Cluster, view: &View) -> Vec<Offer> {
             let (mut source, mut made, mut price) = (String::new(), String::new(), size(&put) + 8);
             let put = cluster.put.replace('$', "$$");
             if let Some(before) = before {
-                source.push_str(&format!("({})", before.source));
+                let _ = write!(source, "({})", before.source);
                 made.push_str(&group_reference(1, put.chars().next()));
                 price += before.price;
             }
             made.push_str(&put);
             if let Some(after) = after {
                 // What comes next may be what the next match begins with.
-                source.push_str(&format!("(?={})", after.source));
+                let _ = write!(source, "(?={})", after.source);
                 price += after.price + 4;
             }
             match (before, after) {

@@ -86,7 +86,7 @@ fn of_one_stretch(view: &View) -> Vec<Offer> {
     }
     // The first place where it stands as a whole word, and the last one.
     for from_end in [false, true] {
-        let found: Option<Vec<(&[char], &[char], &[char])>> = changed
+        let found: Option<Vec<Kept<'_>>> = changed
             .iter()
             .map(|line| {
                 let after = line.after.as_deref().filter(|after| !after.is_empty())?;
@@ -110,8 +110,11 @@ fn place_of(before: &[char], after: &[char], from_end: bool) -> Option<usize> {
     if from_end { places.rev().find(is_there) } else { places.find(is_there) }
 }
 
+/// What is before a stretch that stays, the stretch, and what is after it.
+type Kept<'v> = (&'v [char], &'v [char], &'v [char]);
+
 /// Rules that keep the middle one of what is before, what stays, and what is after.
-fn kept(found: &[(&[char], &[char], &[char])], offers: &mut Vec<Offer>) {
+fn kept(found: &[Kept<'_>], offers: &mut Vec<Offer>) {
     let befores: Vec<&[char]> = found.iter().map(|(before, ..)| *before).collect();
     let middles: Vec<&[char]> = found.iter().map(|(_, middle, _)| *middle).collect();
     let afters: Vec<&[char]> = found.iter().map(|(.., after)| *after).collect();

@@ -1,8 +1,6 @@
 //! Whole lines that go, and lines that are joined.
 
-use std::ops::Range;
-
-use super::clusters::Cluster;
+use super::clusters::{Cluster, Place};
 use super::offer::Offer;
 use super::targets::targets;
 use crate::learn::token::{Kind, tokens};
@@ -10,7 +8,7 @@ use crate::learn::view::View;
 
 pub(super) fn offers(view: &View) -> Vec<Offer> {
     let mut offers = Vec::new();
-    let places = |goes: bool| -> Vec<(usize, Range<usize>)> {
+    let places = |goes: bool| -> Vec<Place> {
         let those =
             view.lines.iter().enumerate().filter(|(_, line)| line.after.is_none() == goes && !line.before.is_empty());
         those.map(|(number, line)| (number, 0..line.before.len())).collect()
@@ -30,13 +28,13 @@ pub(super) fn offers(view: &View) -> Vec<Offer> {
 }
 
 /// What whole lines have in common: themselves, what they begin and end with, and single words that are in all of them.
-fn alike(places: &[(usize, Range<usize>)], view: &View) -> Vec<Cluster> {
+fn alike(places: &[Place], view: &View) -> Vec<Cluster> {
     let Some((first, _)) = places.first() else { return Vec::new() };
     let text = |line: usize| &view.lines[line].before;
-    let cluster = |places: Vec<(usize, Range<usize>)>| Cluster { places, put: String::new() };
+    let cluster = |places: Vec<Place>| Cluster { places, put: String::new() };
     let mut clusters = vec![cluster(places.to_vec())];
     let ends = |last: bool| {
-        let token = |(line, _): &(usize, Range<usize>)| {
+        let token = |(line, _): &Place| {
             let tokens = tokens(text(*line));
             let token = if last { tokens.last() } else { tokens.first() };
             token.map_or((*line, 0..0), |token| (*line, token.range.clone()))
@@ -52,7 +50,7 @@ fn alike(places: &[(usize, Range<usize>)], view: &View) -> Vec<Cluster> {
     // Words and marks that are in all of them.
     let shared = tokens(text(*first)).into_iter().filter(|token| token.kind != Kind::Blanks).filter_map(|token| {
         let wanted = &text(*first)[token.range.clone()];
-        let found: Option<Vec<(usize, Range<usize>)>> = places
+        let found: Option<Vec<Place>> = places
             .iter()
             .map(|(line, _)| {
                 let same = |token: &crate::learn::token::Token| &text(*line)[token.range.clone()] == wanted;

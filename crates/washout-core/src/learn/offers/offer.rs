@@ -1,5 +1,7 @@
 //! Rules that may be part of what is learnt, each with its price.
 
+use std::fmt::Write as _;
+
 use crate::learn::pattern::{Pattern, size};
 
 /// The price of any rule: one rule is cheaper than two.
@@ -74,7 +76,12 @@ impl Target {
         let each = if key == "text" { 14 } else { 7 };
         let more = each * size(entries).saturating_sub(1) + 10 * u32::try_from(words).unwrap_or(0);
         let digits = entries.iter().flat_map(|entry| entry.chars()).filter(char::is_ascii_digit).count();
-        let digits = if entries.len() > 1 { 4 * u32::try_from(digits).unwrap_or(0) } else { 0 };
+        // A number that is in one text alone is hardly the one that is meant.
+        let digits = match entries.len() {
+            1 if is_shared || digits == 0 => 0,
+            1 => 8,
+            _ => 4 * u32::try_from(digits).unwrap_or(0),
+        };
         let price = 8 + prices.sum::<u32>() + more + digits;
         Self::new(format!("{key} = {}", quoted_list(entries)), price)
     }
@@ -129,7 +136,9 @@ pub(in crate::learn) fn quoted(text: &str) -> String {
             '\r' => written.push_str("\\r"),
             '\t' => written.push_str("\\t"),
             '"' | '\\' => written.extend(['\\', character]),
-            _ if is_hidden(character) => written.push_str(&format!("\\u{:04X}", u32::from(character))),
+            _ if is_hidden(character) => {
+                let _ = write!(written, "\\u{:04X}", u32::from(character));
+            }
             _ => written.push(character),
         }
     }

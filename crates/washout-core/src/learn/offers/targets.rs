@@ -1,9 +1,8 @@
 //! What may describe a group of stretches: characters, a class, a stock pattern, words, marks, a place, a pattern.
 
-use std::ops::Range;
 use std::sync::LazyLock;
 
-use super::clusters::Cluster;
+use super::clusters::{Cluster, Place};
 use super::offer::{Target, quoted, quoted_list};
 use crate::class::{CharSet, NamedClass};
 use crate::learn::pattern::{Pattern, class_of, is_one_shape, patterns_of};
@@ -69,6 +68,7 @@ const MOST_STRINGS: usize = 4;
 
 /// Where in their lines all stretches are.
 #[derive(Clone, Copy, Debug, Default)]
+#[expect(clippy::struct_excessive_bools, reason = "each is a question of its own")]
 pub(super) struct Edges {
     starts: bool,
     ends: bool,
@@ -80,8 +80,7 @@ pub(super) struct Edges {
 
 impl Edges {
     pub(super) fn of(cluster: &Cluster, view: &View) -> Self {
-        let is_edge =
-            |(line, range): &(usize, Range<usize>)| range.start == 0 || range.end == view.lines[*line].before.len();
+        let is_edge = |(line, range): &Place| range.start == 0 || range.end == view.lines[*line].before.len();
         let (starts, ends) = (cluster.is_at_start(), cluster.is_at_end(view));
         let both = !starts && !ends && cluster.places.iter().all(is_edge);
         Self { starts, ends, both, many: view.changed().count() > 1 }
@@ -141,11 +140,11 @@ pub(super) fn sets(texts: &[&[char]], edges: Edges) -> Vec<Target> {
         let but_blanks = Target::pattern(&Pattern::new(r"[^\p{L}\p{M}\d\s]+", 7));
         found.extend([other, but_blanks]);
     }
-    found.into_iter().flat_map(|target| at_edges(target, edges)).collect()
+    found.into_iter().flat_map(|target| at_edges(&target, edges)).collect()
 }
 
 /// A target, at the edge where all stretches are, or anywhere; and where that touches what stays, at other edges or once.
-fn at_edges(target: Target, edges: Edges) -> Vec<Target> {
+fn at_edges(target: &Target, edges: Edges) -> Vec<Target> {
     let at = |edge: &str, price: u32| target.with(&format!("at = \"{edge}\""), price);
     match edges {
         Edges { starts: true, ends: false, .. } => vec![at("start", 1), target.with("", 3)],
@@ -201,7 +200,7 @@ fn strings(texts: &[&[char]], trimmed: &[&[char]], cuts: bool, edges: Edges) -> 
             },
         );
         let ignoring = text.with("case = \"ignore\"", 4);
-        found.extend(at_edges(text.with("", if cuts { CUT } else { 0 }), edges));
+        found.extend(at_edges(&text.with("", if cuts { CUT } else { 0 }), edges));
         let in_small: Vec<Vec<char>> =
             texts.iter().map(|text| text.iter().flat_map(|letter| letter.to_lowercase()).collect()).collect();
         let small = different(&in_small.iter().map(|text| &text[..]).collect::<Vec<_>>());
@@ -219,7 +218,7 @@ fn strings(texts: &[&[char]], trimmed: &[&[char]], cuts: bool, edges: Edges) -> 
     if (1..=MOST_STRINGS * 2).contains(&words.len()) && words.iter().all(is_word) {
         let target = Target::list("words", &words, texts.len() > words.len());
         found.push(target.with("gap = \"leave\"", 4));
-        found.extend(at_edges(target, edges));
+        found.extend(at_edges(&target, edges));
         let small = different(
             &trimmed
                 .iter()
@@ -267,7 +266,7 @@ fn between(trimmed: &[&[char]], edges: Edges) -> Vec<Target> {
     }
     let price = if is_number_in_marks(trimmed) { 24 } else { 8 };
     let target = Target::new(format!("between = {}", quoted_list(&[marks.0.to_string(), marks.1.to_string()])), price);
-    let mut found = at_edges(target.clone(), edges);
+    let mut found = at_edges(&target, edges);
     found.push(target.with("gap = \"leave\"", 4));
     found
 }
@@ -426,12 +425,11 @@ fn in_context(cluster: &Cluster, view: &View, pattern: &Pattern) -> Vec<Target> 
             }));
         }
     }
-    if let (Some(before), Some(after)) = (cluster.neighbours(view, true), cluster.neighbours(view, false)) {
-        if let (Some(before), Some(after)) = (class_of(&before), class_of(&after)) {
-            let price = 12 + before.price + after.price;
-            let (before, after) = (format!("(?<={})", before.source), format!("(?={})", after.source));
-            found.push(Target::pattern(&pattern.between(&before, &after, price)));
-        }
+    let class = |is_before: bool| class_of(&cluster.neighbours(view, is_before)?);
+    if let (Some(before), Some(after)) = (class(true), class(false)) {
+        let price = 12 + before.price + after.price;
+        let (before, after) = (format!("(?<={})", before.source), format!("(?={})", after.source));
+        found.push(Target::pattern(&pattern.between(&before, &after, price)));
     }
     found
 }

@@ -382,15 +382,12 @@ fn find_ways(after: &[char], parts: &[&[char]], from: usize, way: &mut Vec<Part>
     // A token that is nowhere before.
     let end = from + tokens(&after[from..])[0].range.end;
     let text: String = after[from..end].iter().collect();
-    let joined = match way.last_mut() {
-        Some(Part::Text(last)) => {
-            last.push_str(&text);
-            true
-        }
-        _ => {
-            way.push(Part::Text(text.clone()));
-            false
-        }
+    let joined = if let Some(Part::Text(last)) = way.last_mut() {
+        last.push_str(&text);
+        true
+    } else {
+        way.push(Part::Text(text.clone()));
+        false
     };
     find_ways(after, parts, end, way, ways);
     match way.last_mut() {

@@ -1,7 +1,7 @@
 //! The pairs that rules are learnt from, and the lines that they are shown on.
 
 use std::fs;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 use washout_core::learn::Pair;
 use washout_files::{Choice, Globs, Take, choose};
@@ -101,7 +101,7 @@ pub(super) fn others(args: &LearnArgs) -> Result<OtherLines, Trouble> {
     Ok(others)
 }
 
-fn name_of(path: &PathBuf) -> Option<String> {
+fn name_of(path: &Path) -> Option<String> {
     path.file_name()?.to_str().map(str::to_owned)
 }
 

@@ -79,7 +79,11 @@ pub(super) fn others(args: &LearnArgs, learnt: &Learnt, others: &OtherLines, out
             from_difference(&result.becomes, &result.line, columns),
         );
         writeln!(out, "  {GONE}{before}{GONE:#}{QUIET}{doubt}{QUIET:#}")?;
-        writeln!(out, "    {NEW}{after}{NEW:#}")?;
+        if result.line == result.becomes {
+            writeln!(out, "    stays")?;
+        } else {
+            writeln!(out, "    {NEW}{after}{NEW:#}")?;
+        }
     }
     if results.len() > MOST_SHOWN {
         writeln!(out, "{QUIET}  and {} more{QUIET:#}", results.len() - MOST_SHOWN)?;
