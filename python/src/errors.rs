@@ -60,3 +60,11 @@ pub(crate) fn of_rules(py: Python<'_>, error: &RuleError) -> PyErr {
 pub(crate) fn cannot_clean(py: Python<'_>, message: impl std::fmt::Display) -> PyErr {
     raised(py, "CleanError", &message.to_string(), None)
 }
+
+/// Pairs that no rules make: the exception has their numbers, from 0.
+pub(crate) fn cannot_learn(py: Python<'_>, error: &washout_core::learn::LearnError, numbers: Vec<usize>) -> PyErr {
+    match numbers.into_pyobject(py) {
+        Ok(numbers) => raised(py, "LearnError", &error.to_string(), Some(numbers)),
+        Err(error) => error,
+    }
+}

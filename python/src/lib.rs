@@ -3,10 +3,12 @@
 mod cells;
 mod column;
 mod errors;
+mod learn;
 mod rules;
 mod survey;
 mod table;
 mod threads;
+mod utf16;
 
 use pyo3::prelude::*;
 
@@ -14,7 +16,9 @@ use pyo3::prelude::*;
 #[pymodule]
 mod _washout {
     #[pymodule_export]
-    use crate::rules::{Rules, load, restore, rules};
+    use crate::rules::{Rules, load, looks_binary, restore, rules};
+    #[pymodule_export]
+    use crate::learn::learn;
     #[pymodule_export]
     use crate::survey::{survey_table, survey_text};
 }

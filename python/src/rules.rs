@@ -19,6 +19,7 @@ use washout_sets::{RuleFiles, read_source};
 use crate::column::clean_chunk;
 use crate::errors::{cannot_clean, of_rules, of_set};
 use crate::table::{TableCleanError, TableCleaner};
+use crate::utf16;
 
 /// What messages call rules that were given as text.
 const TYPED: &str = "rules";
@@ -116,6 +117,13 @@ pub fn rules(py: Python<'_>, text: String) -> PyResult<Rules> {
     from_disk(py, TYPED.to_owned(), text)
 }
 
+/// Whether a file that starts like this looks binary, so that no rules are for it.
+#[pyfunction]
+#[pyo3(name = "_looks_binary")]
+pub fn looks_binary(content: &[u8]) -> bool {
+    utf16::encoding_of(content).is_none() && washout_sets::looks_binary(content)
+}
+
 /// Makes rules again from what they were made of: for pickles.
 #[pyfunction]
 #[pyo3(name = "_restore")]
@@ -198,20 +206,22 @@ impl Rules {
             },
         };
         let given = content.as_bytes();
-        if given.starts_with(b"\xFF\xFE") || given.starts_with(b"\xFE\xFF") {
-            return Err(cannot_clean(
-                py,
-                "this file is in UTF-16; convert it to UTF-8 first, or use the command, which reads it",
-            ));
-        }
         let washed = py.detach(|| {
-            let mut washer = self.program.washer_of(form, washout_core::observe::NoObserver)?;
-            let mut out = Vec::with_capacity(given.len());
-            washer.push(given, &mut out)?;
-            washer.finish(&mut out)?;
+            let encoding = utf16::encoding_of(given);
+            let decoded = encoding.map(|encoding| utf16::decode(given, encoding)).transpose()?;
+            let text = decoded.as_deref().unwrap_or(given);
+            let plain = |error: washout_core::table::WashError| error.to_string();
+            let mut washer = self.program.washer_of(form, washout_core::observe::NoObserver).map_err(plain)?;
+            let mut out = Vec::with_capacity(text.len());
+            washer.push(text, &mut out).map_err(plain)?;
+            washer.finish(&mut out).map_err(plain)?;
+            let out = match encoding {
+                Some(encoding) => utf16::encode(&out, encoding)?,
+                None => out,
+            };
             Ok((out, washer.changes().to_vec()))
         });
-        let (out, changes) = washed.map_err(|error: washout_core::table::WashError| cannot_clean(py, error))?;
+        let (out, changes) = washed.map_err(|error: String| cannot_clean(py, error))?;
         self.add(&changes);
         Ok((PyBytes::new(py, &out), changes))
     }

@@ -39,8 +39,10 @@ def test_a_set_names_files_beside_it_whatever_its_folder_is_called(
     (tmp_path / "rules/fillers.txt").write_text("um\n")
     (tmp_path / "rules/set.wash.toml").write_text("[[rule]]\nremove.words_from = 'fillers.txt'\n")
     assert washout.load("rules/set.wash.toml").clean("at um dusk") == "at dusk"
-    with pytest.raises(washout.CleanError, match="UTF-16"):
-        washout.load("rules/set.wash.toml").clean_file("um".encode("utf-16"), "a.txt")
+    set_ = washout.load("rules/set.wash.toml")
+    assert set_.clean_file("\ufeffum fog\r\n".encode("utf-16-be"), "a.txt")[0] == "\ufefffog\r\n".encode("utf-16-be")
+    with pytest.raises(washout.CleanError, match="read as UTF-16LE, and holds bytes that mean nothing in it, at line 2"):
+        set_.clean_file("\ufeffum\n".encode("utf-16-le") + b"\x00\xd8", "a.txt")
 
 
 def test_what_is_wrong_with_a_set_comes_with_its_place(tmp_path: Path) -> None:
@@ -131,6 +133,23 @@ def test_a_survey_drafts_rules_that_take_what_it_finds() -> None:
         ("note", ["characters nobody sees", "white space at an edge"])
     ]
     assert washout.rules(survey.draft).clean_table(table)["note"].to_pylist() == ["oil", "oil", "wicks"]
+
+
+def test_rules_are_learnt_from_pairs() -> None:
+    learnt = washout.learn([("Ferrow, Tom", "Tom Ferrow"), ("Vane, Ilse", "Ilse Vane")])
+    assert learnt.rules.clean_column(["Lund, Ana Maria", "Hale", None]) == ["Ana Maria Lund", "Hale", None]
+    assert all(proof.holds for proof in learnt.rules.test())
+    differs = learnt.readings[1].differs
+    assert differs is not None and washout.rules(learnt.readings[1].text).clean(differs.line) == differs.this != differs.first
+    names = washout.learn([("scan 7.tif", "scan 007.tif")], names=True, others=["a 1 of 2.tif"])
+    assert names.text.startswith("[names]") and names.readings[1].differs is not None
+    assert names.readings[1].differs.line == "a 1 of 2.tif"
+    with pytest.raises(washout.LearnError, match="no rules make pair 2") as error:
+        washout.learn([("lamp", "Lampe"), ("fog", "Nebel")])
+    assert error.value.pairs == [1] and pickle.loads(pickle.dumps(error.value)).pairs == [1]
+    assert "pairs = [" in washout.learn([("lamp", "Lampe"), ("fog", "Nebel")], literal=True).text
+    with pytest.raises(washout.LearnError, match="the time was over"):
+        washout.learn([("a 1", "1 a")], seconds=0)
 
 
 def test_the_examples_of_the_docs_run() -> None:

@@ -128,6 +128,86 @@ def test_files_become_what_the_command_makes_of_them(spark: Any, demo: Path, com
     assert sorted(path.name for path in tmp_path.iterdir()) == ["notices", "stores"], "no staging folder is left"
 
 
+# A rule of each verb that acts on text, as `docs/rules.md` lists them.
+VERBS = {
+    "remove": "remove = { chars = '#*', at = 'start' }",
+    "replace": "replace = { class = 'odd-space', with = ' ' }",
+    "keep": "keep.class = ['letter', 'digit', 'space']",
+    "collapse": "collapse = { chars = ' ', with = ' ' }",
+    "trim": "trim = {}",
+    "recase": "recase = { to = 'title' }",
+    "normalize": "normalize = { form = 'NFC' }",
+    "plain_letters": "plain_letters = {}",
+    "decode": "decode = { what = 'html-entities' }",
+    "drop_lines": "drop_lines = { empty = 'extra' }",
+    "keep_lines": "keep_lines = { class = 'letter' }",
+    "drop_repeats": "drop_repeats = { scope = 'file' }",
+    "join_lines": "join_lines = {}",
+    "break_lines": "break_lines = { stock = 'sentence-end' }",
+    "wrap_lines": "wrap_lines = { width = 12 }",
+    "line_ends": "line_ends = { to = 'crlf', final = 'one', bom = 'drop' }",
+    "tabs": "tabs = { to = 'spaces', width = 4 }",
+    "pad": "pad = { width = 3 }",
+    "number": "number = { width = 2 }",
+    "include": "include = 'ready:prose'",
+}
+OF_TABLES = {
+    "drop_records": "drop_records = { empty = 'all' }",
+    "drop_fields": "drop_fields = ['note']",
+    "rename_fields": "rename_fields = { note = 'Remark' }",
+}
+
+
+def test_every_verb_gives_files_as_the_command_gives_them(spark: Any, command: str, tmp_path: Path) -> None:
+    from washout.spark import clean_files
+
+    page = (Path(__file__).parents[2] / "docs/rules.md").read_text().split("## Verbs")[1].split("###")[0]
+    assert {line.split("`")[1] for line in page.splitlines() if line.startswith("| `")} == {*VERBS, *OF_TABLES}
+    text = "## Fog\t 7&amp;8\u00a0 caf\u0065\u0301.\r\n\r\n\r\n  \u00e6r\u00f8 lamp. Horn lit \r\n  \u00e6r\u00f8 lamp. Horn lit \r\nend"
+    (tmp_path / "texts").mkdir()
+    (tmp_path / "texts/broken.txt").write_bytes(text.encode() + b"\xff # \x00 \xe2\x82\n")
+    (tmp_path / "texts/wide.txt").write_bytes(("\ufeff" + text).encode("utf-16-le"))
+    (tmp_path / "texts/empty.txt").write_bytes(b"")
+    (tmp_path / "tables").mkdir()
+    (tmp_path / "tables/a.csv").write_bytes(b"note,n\n\"a #\",1\n,2\n\xff,3\n")
+    for kind, verbs in (("texts", VERBS), ("tables", OF_TABLES)):
+        for verb, rule in verbs.items():
+            rules = tmp_path / f"{verb}.wash.toml"
+            rules.write_text(f"[[rule]]\n{rule}\n")
+            into = tmp_path / f"{kind}-{verb}"
+            clean_files(spark, str(tmp_path / kind), rules, str(into))
+            for path in (tmp_path / kind).iterdir():
+                assert (into / path.name).read_bytes() == cleaned_by(command, rules, path), (verb, path.name)
+
+
+def test_binary_files_are_left_out_as_the_command_leaves_them_out(spark: Any, tmp_path: Path) -> None:
+    from washout.spark import clean_files
+
+    (tmp_path / "in").mkdir()
+    (tmp_path / "in/a.png").write_bytes(b"\x89PNG\r\n\x1a\n" + bytes(range(32)) * 8)
+    (tmp_path / "in/b.txt").write_bytes(b"fog#")
+    report = clean_files(spark, str(tmp_path / "in"), washout.rules("[[rule]]\nremove.chars = '#'\n"), str(tmp_path / "out"))
+    rows = {row.path.rsplit("/")[-1]: (row.written is not None, row.left_out, row.error) for row in report.collect()}
+    assert rows == {"a.png": (False, "binary", None), "b.txt": (True, None, None)}
+    assert [path.name for path in (tmp_path / "out").iterdir()] == ["b.txt"]
+
+
+def test_a_worker_that_is_killed_each_time_is_said_in_one_sentence(spark: Any, tmp_path: Path) -> None:
+    from washout.spark import write
+
+    def out_of_memory(batches: Any) -> Any:
+        # What the system does to a process that takes too much.
+        for _ in batches:
+            os.kill(os.getpid(), signal.SIGKILL)
+        yield from ()
+
+    frame = spark.range(10).selectExpr("concat('fog #', id) as note")
+    killed = frame.mapInArrow(out_of_memory, frame.schema)
+    with pytest.raises(washout.CleanError, match="most likely it ran out of memory. Give executors more"):
+        write(killed, washout.rules("[[rule]]\nremove.chars = '#'\n"), str(tmp_path / "out"))
+    assert list(tmp_path.iterdir()) == []
+
+
 def test_nothing_is_written_if_a_rule_expects_otherwise_or_a_file_fails(spark: Any, tmp_path: Path) -> None:
     from washout.spark import clean_files, write
 

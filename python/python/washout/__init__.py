@@ -20,22 +20,28 @@ given back as the same kind. None of these libraries is needed but the one whose
 
 from __future__ import annotations
 
+from washout._learn import Difference, Learnt, Reading, learn
 from washout._rules import Proof, RuleCount, Rules, Step, load, rules
 from washout._survey import ColumnSurvey, Finding, Survey, survey
-from washout.errors import CleanError, Problem, RuleError, WashoutError
+from washout.errors import CleanError, LearnError, Problem, RuleError, WashoutError
 
 __all__ = [
     "CleanError",
     "ColumnSurvey",
+    "Difference",
     "Finding",
+    "LearnError",
+    "Learnt",
     "Problem",
     "Proof",
+    "Reading",
     "RuleCount",
     "RuleError",
     "Rules",
     "Step",
     "Survey",
     "WashoutError",
+    "learn",
     "load",
     "rules",
     "survey",

@@ -39,3 +39,16 @@ class RuleError(WashoutError):
 
 class CleanError(WashoutError):
     """Rules that cannot clean what they were given: the message names the rule, the record and what to do."""
+
+
+class LearnError(WashoutError):
+    """Pairs that no rules make. ``pairs`` has the numbers of those that are in the way, from 0."""
+
+    pairs: list[int]
+
+    def __init__(self, message: str, pairs: list[int] | None = None) -> None:
+        super().__init__(message)
+        self.pairs = list(pairs or [])
+
+    def __reduce__(self) -> tuple[object, tuple[object, ...]]:
+        return type(self), (str(self), self.pairs)

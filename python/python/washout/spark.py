@@ -15,6 +15,7 @@ import uuid
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, Literal
 
+from washout import _washout
 from washout._rules import RuleCount, Rules, load
 from washout.errors import CleanError
 
@@ -180,7 +181,8 @@ def clean_files(
 
     ``paths`` are those of files, folders or patterns as Spark reads them. A file that its name says is a table is cleaned
     as one. One task cleans one file, which has 2 GiB at most. Gives a data frame with a row for each file: ``path``,
-    ``written`` (where it is now), ``changes`` (of each rule, in their order) and ``error``.
+    ``written`` (where it is now), ``changes`` (of each rule, in their order), ``error``, and ``left_out``: why it was not
+    cleaned, though nothing is wrong with it; binary files are not.
 
     Files are written to a folder beside ``into`` first. If a file cannot be cleaned, or the rules ``expect`` other counts,
     that folder is removed and nothing is written; with ``on_error="list"`` files that cannot be cleaned are left out, and
@@ -191,7 +193,7 @@ def clean_files(
     ready = _rules(rules)
     pickled = pickle.dumps(ready)
     target = _Target(into)
-    schema = "path string, written string, changes array<long>, error string"
+    schema = "path string, written string, changes array<long>, error string, left_out string"
     files = spark.read.format("binaryFile").option("recursiveFileLookup", "true").load(paths)
     paths_of = files.select("path", "length")
     names = _names([row.path for row in paths_of.select("path").collect()])
@@ -216,9 +218,9 @@ def clean_files(
         if failed and on_error == "fail":
             more = f"\nand {len(failed) - 1} more" if len(failed) > 1 else ""
             raise CleanError(f"{failed[0].path}: {failed[0].error}{more}\nNothing was written.")
-        changes = [sum(of) for of in zip(*(row.changes for row in rows if row.error is None), strict=True)]
+        changes = [sum(of) for of in zip(*(row.changes for row in rows if row.written is not None), strict=True)]
         _judge(ready, changes or [0] * len(ready.counts))
-        target.commit(only={names[row.path] for row in rows if row.error is None})
+        target.commit(only={names[row.path] for row in rows if row.written is not None})
     return spark.createDataFrame(rows, schema)
 
 
@@ -226,15 +228,17 @@ def _FILE_SCHEMA() -> pyarrow.Schema:
     import pyarrow
 
     text = pyarrow.string()
-    fields = [("path", text), ("written", text), ("changes", pyarrow.list_(pyarrow.int64())), ("error", text)]
+    fields = [("path", text), ("written", text), ("changes", pyarrow.list_(pyarrow.int64())), ("error", text), ("left_out", text)]
     return pyarrow.schema(fields)
 
 
 def _wash_file(rules: Rules, content: bytes, name: str, staging: str) -> dict[str, Any]:
+    if _washout._looks_binary(content):
+        return {"written": None, "changes": [], "error": None, "left_out": "binary"}
     try:
         cleaned, changes = rules._native.clean_file(content, name)
     except CleanError as error:
-        return {"written": None, "changes": [], "error": str(error)}
+        return {"written": None, "changes": [], "error": str(error), "left_out": None}
     system, folder = _file_system(staging)
     path = posixpath.join(folder, name)
     system.create_dir(posixpath.dirname(path), recursive=True)
@@ -243,7 +247,7 @@ def _wash_file(rules: Rules, content: bytes, name: str, staging: str) -> dict[st
     with system.open_output_stream(part, compression=None) as out:
         out.write(cleaned)
     system.move(part, path)
-    return {"written": path, "changes": changes, "error": None}
+    return {"written": path, "changes": changes, "error": None, "left_out": None}
 
 
 def _names(paths: list[str]) -> dict[str, str]:
@@ -344,9 +348,19 @@ def _plain_errors() -> Iterator[None]:
         raise CleanError(message) from None
 
 
+# What Spark says of a Python worker or an executor that ended without a word.
+_SIGNS_OF_LOSS = ("Python worker exited unexpectedly", "ExecutorLostFailure", "java.lang.OutOfMemoryError", "MemoryError")
+
+_LOST = (
+    "a worker ended without a word, several times: most likely it ran out of memory. Give executors more "
+    "(spark.executor.memory, spark.executor.memoryOverhead, spark.executor.pyspark.memory), or each task less: smaller "
+    "batches (spark.sql.execution.arrow.maxRecordsPerBatch), smaller files. Nothing was written."
+)
+
+
 def _rule_error_in(text: str) -> str | None:
     marker = "washout.errors.CleanError: "
     at = text.find(marker)
     if at < 0:
-        return None
+        return _LOST if any(sign in text for sign in _SIGNS_OF_LOSS) else None
     return text[at + len(marker) :].split("\n\n")[0].split("\n\tat ")[0].strip()

@@ -3,7 +3,6 @@
 //! Rules see UTF-8. A text in another encoding is decoded on the way in and encoded on the way out; what would not come
 //! back as it was, to the byte, is an error before anything is written.
 
-mod binary;
 mod decode;
 mod encode;
 
@@ -17,7 +16,7 @@ use encoding_rs::{REPLACEMENT, UTF_8};
 use crate::charset::{Charsets, Transcoding};
 use crate::chunk::{CHUNK, first_chunk};
 use crate::skip::Skip;
-use binary::looks_binary;
+use washout_sets::looks_binary;
 
 /// A text that was opened: how it starts, in UTF-8; the rest of it; and its encodings.
 pub(crate) struct OpenedText<'r> {

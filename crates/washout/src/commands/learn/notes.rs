@@ -15,7 +15,7 @@ use crate::show::summary::advise;
 use crate::show::visible::{drawn, drawn_within, shown_path};
 
 /// The most lines that are shown of those that change.
-const MOST_SHOWN: usize = 12;
+const MOST_SHOWN: usize = 8;
 
 pub(super) fn saved(path: &Path, out: &mut impl Write) -> io::Result<()> {
     writeln!(out, "{STRONG}{} is written.{STRONG:#}", shown_path(path))
@@ -48,8 +48,8 @@ pub(super) fn open(args: &LearnArgs, learnt: &Learnt, out: &mut impl Write) -> i
         writeln!(out, "      instead of  {}", quoted(&differs.first, columns))?;
     }
     if !args.ask {
-        let pair = format!("--pair {} …", quoted_argument(line));
-        writeln!(out, "To say which is meant, add {pair} with what it should become, or --ask.")?;
+        writeln!(out, "To say which is meant, let --ask ask you, or add what such a line should become:")?;
+        writeln!(out, "  --pair {} '…'", quoted_argument(line))?;
     }
     Ok(())
 }
@@ -74,6 +74,7 @@ pub(super) fn others(args: &LearnArgs, learnt: &Learnt, others: &OtherLines, out
     let columns = Screen::of_stdout().columns.saturating_sub(8).max(20);
     for result in results.iter().take(MOST_SHOWN) {
         let doubt = result.doubt.map_or("", doubt_words);
+        let columns = columns.saturating_sub(doubt.len()).max(20);
         let (before, after) = (
             from_difference(&result.line, &result.becomes, columns),
             from_difference(&result.becomes, &result.line, columns),

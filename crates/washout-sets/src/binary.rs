@@ -12,7 +12,7 @@ const PROBE: usize = 8 << 10;
 /// 1. more than 4 of its bytes, and one of 20, are control characters that texts do not have (among random bytes, as in
 ///    compressed data, it is about one of 10), or
 /// 2. one of 100 is, and it begins with the signature of a known binary format.
-pub(super) fn looks_binary(start: &[u8]) -> bool {
+pub fn looks_binary(start: &[u8]) -> bool {
     let probe = &start[..start.len().min(PROBE)];
     if memchr::memchr(0, probe).is_none() {
         return false;
