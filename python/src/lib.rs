@@ -16,9 +16,9 @@ use pyo3::prelude::*;
 #[pymodule]
 mod _washout {
     #[pymodule_export]
-    use crate::rules::{Rules, load, looks_binary, restore, rules};
-    #[pymodule_export]
     use crate::learn::learn;
+    #[pymodule_export]
+    use crate::rules::{Rules, load, looks_binary, restore, rules};
     #[pymodule_export]
     use crate::survey::{survey_table, survey_text};
 }

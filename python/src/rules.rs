@@ -210,16 +210,19 @@ impl Rules {
             let encoding = utf16::encoding_of(given);
             let decoded = encoding.map(|encoding| utf16::decode(given, encoding)).transpose()?;
             let text = decoded.as_deref().unwrap_or(given);
-            let plain = |error: washout_core::table::WashError| error.to_string();
-            let mut washer = self.program.washer_of(form, washout_core::observe::NoObserver).map_err(plain)?;
             let mut out = Vec::with_capacity(text.len());
-            washer.push(text, &mut out).map_err(plain)?;
-            washer.finish(&mut out).map_err(plain)?;
+            let mut wash = || {
+                let mut washer = self.program.washer_of(form, washout_core::observe::NoObserver)?;
+                washer.push(text, &mut out)?;
+                washer.finish(&mut out)?;
+                Ok(washer.changes().to_vec())
+            };
+            let changes = wash().map_err(|error: washout_core::table::WashError| error.to_string())?;
             let out = match encoding {
                 Some(encoding) => utf16::encode(&out, encoding)?,
                 None => out,
             };
-            Ok((out, washer.changes().to_vec()))
+            Ok((out, changes))
         });
         let (out, changes) = washed.map_err(|error: String| cannot_clean(py, error))?;
         self.add(&changes);

@@ -14,9 +14,9 @@ const INSIDE: u32 = 6;
 /// The most cells of a table of distances. Beyond it, all between the common start and the common end is one place.
 const MOST_CELLS: usize = 250_000;
 
-/// How many characters have to go or come to make the second text of the first, or `None` if that is more than `most`. (The greedy
-/// algorithm of Myers, "An O(ND) Difference Algorithm", 1986.)
-pub(super) fn distance(before: &[char], after: &[char], most: usize) -> Option<usize> {
+/// How many characters, or lines, have to go or come to make the second text of the first, or `None` if that is more than `most`.
+/// (The greedy algorithm of Myers, "An O(ND) Difference Algorithm", 1986.)
+pub(super) fn distance<T: PartialEq>(before: &[T], after: &[T], most: usize) -> Option<usize> {
     let (start, end) = common(before, after);
     let (before, after) = (&before[start..before.len() - end], &after[start..after.len() - end]);
     let most = most.min(before.len() + after.len());
@@ -43,7 +43,7 @@ pub(super) fn distance(before: &[char], after: &[char], most: usize) -> Option<u
 }
 
 /// Characters that two texts have in common at their start, and at their end.
-pub(super) fn common(before: &[char], after: &[char]) -> (usize, usize) {
+pub(super) fn common<T: PartialEq>(before: &[T], after: &[T]) -> (usize, usize) {
     let start = before.iter().zip(after).take_while(|(one, other)| one == other).count();
     let rest = before[start..].iter().rev().zip(after[start..].iter().rev());
     (start, rest.take_while(|(one, other)| one == other).count())

@@ -67,7 +67,9 @@ pub(super) fn search(
 ) -> Vec<Solution> {
     let afters: Vec<Vec<char>> = pairs.iter().map(|(_, after)| after.chars().collect()).collect();
     let befores: Vec<String> = pairs.iter().map(|(before, _)| before.clone()).collect();
-    let left = befores.iter().zip(&afters).map(|(before, after)| apart(before, after)).sum();
+    let all = |text: &String| text.chars().collect::<Vec<char>>();
+    let left =
+        befores.iter().zip(&afters).map(|(before, after)| apart(&all(before), after, usize::MAX).unwrap_or(0)).sum();
     let mut states = vec![State { texts: befores, steps: Vec::new(), price: 0, left, kinds: 1 }];
     let mut best_price: HashMap<Vec<String>, u32> = HashMap::new();
     let mut solutions: Vec<Solution> = Vec::new();
@@ -128,9 +130,16 @@ fn kinds_of_edits(texts: &[String], afters: &[Vec<char>], is_of_names: bool) -> 
     kinds.len()
 }
 
-fn apart(before: &str, after: &[char]) -> usize {
-    let before: Vec<char> = before.chars().collect();
-    distance(&before, after, usize::MAX).unwrap_or(0)
+/// Longer texts are compared by lines, in characters.
+const LONG: usize = 6000;
+
+/// How far two texts are apart: by characters, or if they are long by lines.
+fn apart(before: &[char], after: &[char], most: usize) -> Option<usize> {
+    if before.len() + after.len() < LONG {
+        return distance(before, after, most);
+    }
+    let lines = |text| <[char]>::split(text, |character| *character == '\n').collect::<Vec<_>>();
+    distance(&lines(before), &lines(after), most)
 }
 
 /// The states that one more rule leads to: one for each different result, with all the rules that lead to it.
@@ -149,10 +158,9 @@ fn expand(
     let mut seen = std::collections::HashSet::new();
     let mut by_result: HashMap<Vec<String>, (usize, usize, Step)> = HashMap::new();
     let mut order = Vec::new();
-    let apart: Vec<usize> =
-        view.texts.iter().map(|(before, after)| distance(before, after, usize::MAX).unwrap_or(0)).collect();
+    let distances: Vec<usize> =
+        view.texts.iter().map(|(before, after)| apart(before, after, usize::MAX).unwrap_or(0)).collect();
     let mut waiting: std::collections::VecDeque<Offer> = offers.into();
-    let mut tried = 0_usize;
     while let Some(mut offer) = waiting.pop_front() {
         if state.price.saturating_add(offer.price) > *bound {
             continue;
@@ -160,12 +168,11 @@ fn expand(
         if !seen.insert(offer.rule.clone()) {
             continue;
         }
-        tried += 1;
-        if tried.is_multiple_of(64) && !goes_on() {
+        if !goes_on() {
             break;
         }
         let narrower = std::mem::take(&mut offer.narrower);
-        match try_rule(&offer.rule, state, &view, &apart, runner) {
+        match try_rule(&offer.rule, state, &view, &distances, runner) {
             Tried::Nothing => {}
             Tried::Touches => waiting.extend(narrower),
             Tried::Leads { texts, left, detour } => {
@@ -205,9 +212,9 @@ enum Tried {
     },
 }
 
-fn try_rule(rule: &str, state: &State, view: &View, apart: &[usize], runner: &mut Runner) -> Tried {
+fn try_rule(rule: &str, state: &State, view: &View, distances: &[usize], runner: &mut Runner) -> Tried {
     let (mut texts, mut left_all, mut detour) = (Vec::with_capacity(state.texts.len()), 0, 0);
-    for ((text, (before, after)), was_left) in state.texts.iter().zip(&view.texts).zip(apart.iter().copied()) {
+    for ((text, (before, after)), was_left) in state.texts.iter().zip(&view.texts).zip(distances.iter().copied()) {
         let Some(washed) = runner.run(rule, text) else { return Tried::Nothing };
         if washed == *text {
             left_all += was_left;
@@ -217,8 +224,8 @@ fn try_rule(rule: &str, state: &State, view: &View, apart: &[usize], runner: &mu
             // What it changes has to be on the way: then what it does and what is left are together what was left before.
             let now: Vec<char> = washed.chars().collect();
             let most = was_left + MOST_DETOUR;
-            let Some(left) = distance(&now, after, most) else { return Tried::Touches };
-            let Some(moved) = distance(before, &now, most - left) else { return Tried::Touches };
+            let Some(left) = apart(&now, after, most) else { return Tried::Touches };
+            let Some(moved) = apart(before, &now, most - left) else { return Tried::Touches };
             detour += (left + moved).saturating_sub(was_left);
             left_all += left;
         }

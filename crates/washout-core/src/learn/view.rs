@@ -66,6 +66,8 @@ impl View {
             view.moves_line_ends |= befores.len() != afters.len();
             if befores.len() == afters.len() {
                 view.lines.extend(befores.iter().zip(&afters).map(|(before, after)| Line::new(before, Some(after))));
+            } else if let Some(lines) = dropped(&befores, &afters) {
+                view.lines.extend(lines);
             } else if befores.len().max(afters.len()) <= MOST_LINES {
                 view.lines.extend(matched(&befores, &afters));
             }
@@ -80,6 +82,13 @@ impl View {
     pub(super) fn changed(&self) -> impl Iterator<Item = (usize, &Line)> + Clone {
         self.lines.iter().enumerate().filter(|(_, line)| !line.edits.is_empty())
     }
+}
+
+/// Lines of a text of which some go and the others stay as they are, if that is all that differs.
+fn dropped(befores: &[&[char]], afters: &[&[char]]) -> Option<Vec<Line>> {
+    let mut rest = afters.iter().peekable();
+    let lines = befores.iter().map(|before| Line::new(before, rest.next_if_eq(&before).copied())).collect();
+    rest.peek().is_none().then_some(lines)
 }
 
 /// Lines of a text with what they become, where whole lines go: those that are most alike belong together.

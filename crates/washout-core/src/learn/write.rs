@@ -62,6 +62,9 @@ fn label(rule: &str, changed: Option<(&String, &String)>) -> Option<String> {
     } else {
         let taken = widened(&before, first.taken.start..last.taken.end);
         // What is before the first edit and after the last one is the same.
+        if taken.is_empty() {
+            return Some(caption);
+        }
         let put = first.put.start - (first.taken.start - taken.start)..last.put.end + (taken.end - last.taken.end);
         format!("“{}” becomes “{}”, and the like", text(&before[taken]), text(after.get(put)?))
     };

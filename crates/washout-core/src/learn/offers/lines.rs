@@ -27,6 +27,9 @@ pub(super) fn offers(view: &View) -> Vec<Offer> {
     offers
 }
 
+/// So many characters of whole lines are tried by themselves.
+const MOST_CHARACTERS: usize = 8;
+
 /// What whole lines have in common: themselves, what they begin and end with, and single words that are in all of them.
 fn alike(places: &[Place], view: &View) -> Vec<Cluster> {
     let Some((first, _)) = places.first() else { return Vec::new() };
@@ -60,6 +63,18 @@ fn alike(places: &[Place], view: &View) -> Vec<Cluster> {
         found.map(cluster)
     });
     clusters.extend(shared);
+    // Single characters that are in all of them.
+    let mut characters = text(*first).clone();
+    characters.sort_unstable();
+    characters.dedup();
+    let shared = characters.into_iter().filter_map(|wanted| {
+        let place = |(line, _): &Place| {
+            let at = text(*line).iter().position(|character| *character == wanted)?;
+            Some((*line, at..at + 1))
+        };
+        places.iter().map(place).collect::<Option<Vec<Place>>>().map(cluster)
+    });
+    clusters.extend(shared.take(MOST_CHARACTERS));
     clusters.retain(|cluster| cluster.places.iter().all(|(_, range)| !range.is_empty()));
     clusters.dedup();
     clusters

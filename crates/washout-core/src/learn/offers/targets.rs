@@ -161,7 +161,8 @@ pub(super) fn stock(more: &str, edges: Edges) -> Vec<Target> {
         let price = match stock {
             Stock::Bracketed => 9,
             Stock::BlankRun | Stock::SentenceEnd => 12,
-            Stock::LineNumber => 8,
+            Stock::LineNumber if edges.starts || edges.ends => 8,
+            Stock::LineNumber => 12,
             _ => 6,
         };
         let target = Target::new(format!("stock = \"{}\"{more}", stock.name()), price);
