@@ -14,6 +14,7 @@ import re
 import uuid
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, Literal
+from urllib.parse import unquote
 
 from washout import _washout
 from washout._rules import RuleCount, Rules, load
@@ -190,13 +191,19 @@ def clean_files(
 
     :raises CleanError: What goes wrong, with the name of the file.
     """
+    from pyspark.sql import Row
+
     ready = _rules(rules)
     pickled = pickle.dumps(ready)
     target = _Target(into)
     schema = "path string, written string, changes array<long>, error string, left_out string"
     files = spark.read.format("binaryFile").option("recursiveFileLookup", "true").load(paths)
-    paths_of = files.select("path", "length")
-    names = _names([row.path for row in paths_of.select("path").collect()])
+    found = [row.path for row in files.select("path").collect()]
+    # Spark reads no rows from empty files, and they are files all the same.
+    known = {_without_scheme(path) for path in found}
+    listed = [unquote(uri) for uri in files.inputFiles()]
+    empty = [path for path in listed if _without_scheme(path) not in known]
+    names = _names([*found, *empty])
     with target.staging() as staging:
 
         def clean_part(batches: Iterator[pyarrow.RecordBatch]) -> Iterator[pyarrow.RecordBatch]:
@@ -214,6 +221,11 @@ def clean_files(
 
         with _plain_errors():
             rows = files.select("path", "content").mapInArrow(clean_part, schema).collect()
+        for path in empty:
+            washed = _wash_file(ready, b"", names[path], staging) | {"path": path}
+            if washed["written"] is not None:
+                washed["written"] = posixpath.join(into, names[path])
+            rows.append(Row(**washed))
         failed = [row for row in rows if row.error is not None]
         if failed and on_error == "fail":
             more = f"\nand {len(failed) - 1} more" if len(failed) > 1 else ""
@@ -221,7 +233,8 @@ def clean_files(
         changes = [sum(of) for of in zip(*(row.changes for row in rows if row.written is not None), strict=True)]
         _judge(ready, changes or [0] * len(ready.counts))
         target.commit(only={names[row.path] for row in rows if row.written is not None})
-    return spark.createDataFrame(rows, schema)
+    columns = ("path", "written", "changes", "error", "left_out")
+    return spark.createDataFrame([tuple(row[column] for column in columns) for row in rows], schema)
 
 
 def _FILE_SCHEMA() -> pyarrow.Schema:
@@ -250,10 +263,14 @@ def _wash_file(rules: Rules, content: bytes, name: str, staging: str) -> dict[st
     return {"written": path, "changes": changes, "error": None, "left_out": None}
 
 
+def _without_scheme(path: str) -> str:
+    # Spark gives paths as they are: `%20` and `#` are part of a name.
+    return re.sub(r"^[A-Za-z][A-Za-z0-9+.-]*:(//[^/]*)?", "", path)
+
+
 def _names(paths: list[str]) -> dict[str, str]:
     """For each path its name below the folder that all of them are in."""
-    # Spark gives paths as they are: `%20` and `#` are part of a name.
-    plain = {path: re.sub(r"^[A-Za-z][A-Za-z0-9+.-]*:(//[^/]*)?", "", path) for path in paths}
+    plain = {path: _without_scheme(path) for path in paths}
     folders = {posixpath.dirname(path) for path in plain.values()}
     common = posixpath.commonpath(folders) if folders else ""
     names = {path: posixpath.relpath(name, common) for path, name in plain.items()}

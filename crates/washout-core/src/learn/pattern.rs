@@ -112,6 +112,9 @@ pub(super) fn token_pattern(kind: Kind, samples: &[&[char]], detail: Detail, is_
             if is_one { Pattern::new(class, 5) } else { Pattern::new(format!("{class}+"), 7) }
         }
         Kind::Blanks => Pattern::new(" +", 4),
+        Kind::Marks(mark) if samples.iter().all(|sample| sample.len() > 1) => {
+            Pattern::literal(&[mark], is_shared).between("", "{2,}", 2)
+        }
         Kind::Marks(mark) => Pattern::literal(&[mark], is_shared).between("", "+", 2),
     }
 }

@@ -12,7 +12,7 @@ use super::view::View;
 const MOST_RULES: usize = 7;
 
 /// As many unfinished sets of so many rules are gone on with.
-const BEAM: usize = 12;
+const BEAM: usize = 20;
 
 /// What at least one more rule costs.
 const NEXT_RULE: u32 = 24;

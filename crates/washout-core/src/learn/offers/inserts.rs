@@ -41,7 +41,21 @@ fn of_cluster(cluster: &Cluster, view: &View) -> Vec<Offer> {
     let edges = [("^", "^(?=.)", cluster.is_at_start()), ("$", "(?<=.)$", cluster.is_at_end(view))];
     for (edge, filled, is_there) in edges {
         if is_there {
-            let target = Target::pattern(&Pattern::new(edge, 2)).or(vec![Target::pattern(&Pattern::new(filled, 8))]);
+            let beside = cluster.neighbours(view, edge == "$").filter(|beside| beside.len() > 1);
+            let is_mark = beside
+                .as_ref()
+                .is_some_and(|beside| !Kind::of(beside[0]).is_word() && beside.iter().all(|other| *other == beside[0]));
+            if let Some(class) = beside.filter(|_| is_mark).and_then(|beside| class_of(&beside)) {
+                // Where the same mark is beside all of them, it is hardly there by chance.
+                let source =
+                    if edge == "^" { format!("^(?={})", class.source) } else { format!("(?<={})$", class.source) };
+                let target = Target::pattern(&Pattern::new(source, 3));
+                offers.push(
+                    Offer::on("replace", &target, &with(&target, &cluster.put), size(&put)).putting(&cluster.put),
+                );
+            }
+            let target = Target::pattern(&Pattern::new(edge, if is_mark { 8 } else { 2 }))
+                .or(vec![Target::pattern(&Pattern::new(filled, 8))]);
             offers.push(Offer::on("replace", &target, &with(&target, &cluster.put), size(&put)).putting(&cluster.put));
         }
     }

@@ -96,6 +96,13 @@ impl Target {
         }
     }
 
+    /// The same for more, and what is to be tried instead too.
+    pub(in crate::learn) fn dearer(mut self, price: u32) -> Self {
+        self.price += price;
+        self.narrower.iter_mut().for_each(|target| target.price += price);
+        self
+    }
+
     /// With these to be tried where this one touches what should stay.
     pub(in crate::learn) fn or(self, narrower: Vec<Target>) -> Self {
         Self { narrower, ..self }

@@ -66,6 +66,19 @@ const CUT: u32 = 8;
 const MOST_CHARS: usize = 8;
 const MOST_STRINGS: usize = 4;
 
+/// What it costs to take blanks, points and commas anywhere that stand between digits in all pairs, and how much less a pattern
+/// costs there that says so.
+const IN_NUMBERS: u32 = 14;
+
+/// Whether it is about blanks, points or commas that have digits on both sides.
+fn is_within_numbers(cluster: &Cluster, view: &View) -> bool {
+    let is_of_digits =
+        |side: Option<Vec<char>>| side.is_some_and(|side| side.iter().all(|one| Kind::of(*one) == Kind::Digits));
+    cluster.texts(view).iter().all(|text| text.iter().all(|one| matches!(one, ' ' | '.' | ',' | '\'' | '\u{A0}')))
+        && is_of_digits(cluster.neighbours(view, true))
+        && is_of_digits(cluster.neighbours(view, false))
+}
+
 /// Where in their lines all stretches are.
 #[derive(Clone, Copy, Debug, Default)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a question of its own")]
@@ -93,6 +106,10 @@ pub(super) fn targets(cluster: &Cluster, view: &View) -> Vec<Target> {
     let trimmed = cluster.trimmed(view);
     let edges = Edges::of(cluster, view);
     let mut targets = sets(&texts, edges);
+    let doubt = is_within_numbers(cluster, view);
+    if doubt {
+        targets = targets.into_iter().map(|target| target.dearer(IN_NUMBERS)).collect();
+    }
     // At an edge the blanks are said as well as characters.
     if trimmed != *cluster && !edges.starts && !edges.ends {
         let sets = sets(&trimmed.texts(view), Edges::of(&trimmed, view));
@@ -113,19 +130,24 @@ pub(super) fn sets(texts: &[&[char]], edges: Edges) -> Vec<Target> {
     characters.sort_unstable();
     characters.dedup();
     let mut found = Vec::new();
+    if characters.is_empty() {
+        return found;
+    }
     if characters.len() <= MOST_CHARS {
         // Where the same marks follow each other in all of them, their order is as likely to be meant.
         let cut: Vec<Vec<Token>> = texts.iter().map(|text| tokens(text)).collect();
         let is_row = is_one_shape(&cut) && texts.iter().all(|text| text.len() > 1);
         let is_same = texts.iter().all(|text| *text == texts[0]);
-        let is_ordered = is_row && (cut[0].len() > 1 || is_same);
+        let is_run = is_row && cut[0].len() == 1 && matches!(cut[0][0].kind, Kind::Marks(_));
+        let is_ordered = is_row && (cut[0].len() > 1 || is_same || is_run);
         found.push(Target::chars(&characters).with("", if is_ordered { 8 } else { 0 }));
     }
     let is_ascii = characters.iter().all(char::is_ascii);
     let has_all = |set: &CharSet| characters.iter().all(|character| set.contains(*character));
     for (name, odd, ascii, set) in SETS.iter() {
         if has_all(set) {
-            let price = if is_ascii { *ascii } else { *odd };
+            let is_broad = matches!(*name, "letter" | "lower" | "upper") && (edges.starts || edges.ends);
+            let price = if is_ascii { *ascii } else { *odd } + if is_broad { 8 } else { 0 };
             found.push(Target::new(format!("class = {}", quoted(name)), price));
         }
     }
@@ -160,9 +182,8 @@ pub(super) fn stock(more: &str, edges: Edges) -> Vec<Target> {
         // `bracketed` and `blank-run` are nothing but marks and blanks: others say that more plainly.
         let price = match stock {
             Stock::Bracketed => 9,
-            Stock::BlankRun | Stock::SentenceEnd => 12,
             Stock::LineNumber if edges.starts || edges.ends => 8,
-            Stock::LineNumber => 12,
+            Stock::BlankRun | Stock::SentenceEnd | Stock::LineNumber => 12,
             _ => 6,
         };
         let target = Target::new(format!("stock = \"{}\"{more}", stock.name()), price);
@@ -200,8 +221,10 @@ fn strings(texts: &[&[char]], trimmed: &[&[char]], cuts: bool, edges: Edges) -> 
                 4
             },
         );
+        let is_whole = edges.starts && edges.ends && has_words;
+        let text = text.with("", if cuts || is_whole { CUT } else { 0 });
         let ignoring = text.with("case = \"ignore\"", 4);
-        found.extend(at_edges(&text.with("", if cuts { CUT } else { 0 }), edges));
+        found.extend(at_edges(&text, edges));
         let in_small: Vec<Vec<char>> =
             texts.iter().map(|text| text.iter().flat_map(|letter| letter.to_lowercase()).collect()).collect();
         let small = different(&in_small.iter().map(|text| &text[..]).collect::<Vec<_>>());
@@ -294,10 +317,11 @@ fn patterns(cluster: &Cluster, view: &View) -> Vec<Target> {
         bare.iter_mut().for_each(|pattern| pattern.price += CUT);
     }
     if ends {
-        bare.extend(to_the_end(&texts, cluster, view));
+        bare.extend(to_the_end(&texts));
     }
     if starts {
         bare.extend(from_the_start(&texts));
+        bare.extend(up_to_mark(&texts, cluster, view));
     }
     let mut found = Vec::new();
     for pattern in bare {
@@ -307,6 +331,9 @@ fn patterns(cluster: &Cluster, view: &View) -> Vec<Target> {
         let is_free = !pattern.source.contains(['*', '+'])
             || !(pattern.source.starts_with('.') || pattern.source.ends_with(".*"));
         let is_wide = [".*", ".+", "[^"].iter().any(|wide| pattern.source.contains(wide));
+        if is_within_numbers(cluster, view) {
+            found.extend(in_context(cluster, view, &pattern).pop());
+        }
         let mut narrower = if is_wide { Vec::new() } else { in_context(cluster, view, &pattern) };
         let target = match (starts, ends) {
             (true, true) => pattern.between("^", "$", 2),
@@ -339,7 +366,7 @@ fn at_start(pattern: &Pattern) -> Pattern {
 }
 
 /// From what all begin with to the end of the line.
-fn to_the_end(texts: &[&[char]], cluster: &Cluster, view: &View) -> Vec<Pattern> {
+fn to_the_end(texts: &[&[char]]) -> Vec<Pattern> {
     let same = texts.iter().skip(1).fold(texts[0].len(), |most, text| {
         most.min(text.iter().zip(texts[0]).take_while(|(one, other)| one == other).count())
     });
@@ -368,13 +395,26 @@ fn to_the_end(texts: &[&[char]], cluster: &Cluster, view: &View) -> Vec<Pattern>
         {
             let class = class_of(&mark[length - 1..]);
             found.extend(class.filter(|class| class.source != " ").map(|class| {
-                Pattern::literal(mark, true)
-                    .then(&Pattern::new(format!("[^{}]*", class.source.trim_matches(['[', ']'])), 9))
+                let inside = class.source.trim_matches(['[', ']']);
+                let price = 9 + if is_of_numbers { 10 } else { 0 };
+                Pattern::literal(mark, true).then(&Pattern::new(format!("[^{inside}]*"), price))
             }));
         }
     }
-    let _ = (cluster, view);
     found
+}
+
+/// From the start of the line to the mark that is after all of them.
+fn up_to_mark(texts: &[&[char]], cluster: &Cluster, view: &View) -> Option<Pattern> {
+    let marks = cluster.neighbours(view, false)?;
+    let mark = *marks.first()?;
+    let is_none = Kind::of(mark).is_word() || Kind::of(mark) == Kind::Blanks;
+    if is_none || marks.iter().any(|other| *other != mark) || texts.iter().any(|text| text.contains(&mark)) {
+        return None;
+    }
+    let class = class_of(&[mark])?;
+    let inside = class.source.trim_matches(['[', ']']);
+    Some(Pattern::new(format!("[^{inside}]+(?={})", class.source), 7))
 }
 
 /// From the start of the line to what all end with.
@@ -426,9 +466,10 @@ fn in_context(cluster: &Cluster, view: &View, pattern: &Pattern) -> Vec<Target> 
             }));
         }
     }
+    let is_in_numbers = is_within_numbers(cluster, view);
     let class = |is_before: bool| class_of(&cluster.neighbours(view, is_before)?);
     if let (Some(before), Some(after)) = (class(true), class(false)) {
-        let price = 12 + before.price + after.price;
+        let price = if is_in_numbers { 2 } else { 12 + before.price + after.price };
         let (before, after) = (format!("(?<={})", before.source), format!("(?={})", after.source));
         found.push(Target::pattern(&pattern.between(&before, &after, price)));
     }

@@ -487,7 +487,9 @@ fn template(
             offers.push(offer(pattern.between("", "", 4)));
         }
         (false, false) => {
-            offers.push(offer(pattern.clone()));
+            // Where blanks come at its edges, others may be there already.
+            let doubt = if made.starts_with(' ') || made.ends_with(' ') { 10 } else { 0 };
+            offers.push(offer(pattern.between("", "", doubt)));
             offers.push(offer(pattern.between(r"\b", r"\b", 6)));
         }
     }
