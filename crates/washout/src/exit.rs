@@ -14,7 +14,7 @@ use crate::show::{diagnostics, visible::shown};
 pub(crate) enum Exit {
     /// 0: done.
     Done,
-    /// 1: an example fails.
+    /// 1: an example fails, or nothing could be learnt.
     Found,
     /// 2: the command line or a rule set is wrong; nothing was opened.
     WrongUsage,

@@ -58,7 +58,7 @@ pub(crate) struct LearnArgs {
 const LEARN_EXAMPLES: &str = "\
 Examples:
   washout learn --pair '00:14 Marrow Point' 'Marrow Point'   print the rules
-  washout learn --pair ' 2  Fog' Fog --for logbook/          see what they do
+  washout learn --pair '12: Fog' Fog --for logbook/          see what they do
   washout learn --names --pair 'a 7.tif' 'a 007.tif' --for scans/ --save a.toml
 
 Exit status: 0 rules were found, 1 there are none that make every pair, 2 the command line or a file is wrong, 130 interrupted.";
