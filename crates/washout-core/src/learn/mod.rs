@@ -115,7 +115,7 @@ impl std::error::Error for LearnError {}
 /// Pairs that contradict each other or that no rules explain.
 pub fn learn(lesson: &Lesson<'_>, goes_on: &dyn Fn() -> bool) -> Result<Learnt, LearnError> {
     let mut first_with: HashMap<&str, usize> = HashMap::new();
-    let mut different: Vec<&Pair> = Vec::new();
+    let (mut different, mut numbers): (Vec<&Pair>, Vec<usize>) = (Vec::new(), Vec::new());
     for (number, pair) in lesson.pairs.iter().enumerate() {
         let first = *first_with.entry(&pair.before).or_insert(number);
         if lesson.pairs[first].after != pair.after {
@@ -123,6 +123,7 @@ pub fn learn(lesson: &Lesson<'_>, goes_on: &dyn Fn() -> bool) -> Result<Learnt, 
         }
         if first == number {
             different.push(pair);
+            numbers.push(number);
         }
     }
     if different.iter().all(|pair| pair.before == pair.after) {
@@ -137,18 +138,22 @@ pub fn learn(lesson: &Lesson<'_>, goes_on: &dyn Fn() -> bool) -> Result<Learnt, 
     let mut runner = Runner::default();
     // Few pairs decide most of it; those that they leave out come in where they turn out differently.
     let mut chosen = first_pairs(&all);
+    // The one that came in last.
+    let mut odd = None;
     loop {
         let pairs: Vec<(String, String)> = chosen.iter().map(|at| all[*at].clone()).collect();
-        let mut solutions = search::search(&pairs, lesson.names, &mut runner, goes_on);
-        let was_found = !solutions.is_empty();
-        solutions.retain(|solution| !readings::invents(solution, &pairs, &mut runner));
+        let (solutions, was_found) = solutions_of(&pairs, lesson.names, &mut runner, goes_on);
         if solutions.is_empty() {
+            let odd = odd.or_else(|| odd_one_out(&chosen, &all, lesson.names, &mut runner, goes_on));
             let readings = vec![readings::table(&all, part)];
             let examples: Vec<Pair> = different.iter().take(MOST_EXAMPLES).map(|pair| (*pair).clone()).collect();
             return match () {
                 () if lesson.literal && readings[0].makes(&all, &mut runner) => Ok(Learnt { readings, examples }),
-                () if !was_found && !goes_on() => Err(LearnError::Ended),
-                () => Err(LearnError::Unexplained(readings::least_explained(lesson.pairs))),
+                () if odd.is_none() && !was_found && !goes_on() => Err(LearnError::Ended),
+                () => {
+                    let odd = odd.map(|at| numbers[at]);
+                    Err(LearnError::Unexplained(odd.unwrap_or_else(|| readings::least_explained(lesson.pairs))))
+                }
             };
         }
         let mut readings = readings::readings(&solutions, &pairs, &others, &first, part, &mut runner);
@@ -158,14 +163,50 @@ pub fn learn(lesson: &Lesson<'_>, goes_on: &dyn Fn() -> bool) -> Result<Learnt, 
             return Ok(Learnt { readings, examples });
         }
         let likeliest = &solutions[0].rules();
-        let failing =
-            (0..all.len()).filter(|at| !chosen.contains(at) && !readings::make(likeliest, &all[*at], &mut runner));
-        let more: Vec<usize> = failing.take(2).collect();
-        if more.is_empty() || chosen.len() >= MOST_EXAMPLES {
+        let mut others = (0..all.len()).filter(|at| !chosen.contains(at));
+        let failing = others.find(|at| !readings::make(likeliest, &all[*at], &mut runner));
+        let Some(failing) = failing.filter(|_| chosen.len() < MOST_EXAMPLES) else {
             return Err(LearnError::Unexplained(readings::least_explained(lesson.pairs)));
-        }
-        chosen.extend(more);
+        };
+        odd = Some(failing);
+        chosen.push(failing);
     }
+}
+
+/// The sets that make these pairs and invent nothing, and whether any set makes them.
+fn solutions_of(
+    pairs: &[(String, String)],
+    names: bool,
+    runner: &mut Runner,
+    goes_on: &dyn Fn() -> bool,
+) -> (Vec<search::Solution>, bool) {
+    let mut solutions = search::search(pairs, names, runner, goes_on);
+    let was_found = !solutions.is_empty();
+    solutions.retain(|solution| !readings::invents(solution, pairs, runner));
+    (solutions, was_found)
+}
+
+/// The pair without which rules are found that make all others, as where one has a slip in it.
+fn odd_one_out(
+    chosen: &[usize],
+    all: &[(String, String)],
+    names: bool,
+    runner: &mut Runner,
+    goes_on: &dyn Fn() -> bool,
+) -> Option<usize> {
+    let changed = |at: &usize| all[*at].0 != all[*at].1;
+    // Two that remain may be alike by chance; less than that says nothing.
+    if chosen.iter().filter(|at| changed(at)).count() < 3 {
+        return None;
+    }
+    chosen.iter().copied().filter(changed).find(|odd| {
+        let rest: Vec<(String, String)> = chosen.iter().filter(|at| *at != odd).map(|at| all[*at].clone()).collect();
+        let solution = solutions_of(&rest, names, runner, goes_on).0.into_iter().next();
+        solution.is_some_and(|solution| {
+            let rules = solution.rules();
+            (0..all.len()).all(|at| at == *odd || readings::make(&rules, &all[at], runner))
+        })
+    })
 }
 
 /// The most pairs that are looked at together.
@@ -173,7 +214,7 @@ const MOST_EXAMPLES: usize = 16;
 
 /// The pairs to begin with, by their numbers: all of them, or the first ones that change and the first ones that stay.
 fn first_pairs(all: &[(String, String)]) -> Vec<usize> {
-    const FIRST: usize = 5;
+    const FIRST: usize = 3;
     if all.len() <= 2 * FIRST {
         return (0..all.len()).collect();
     }
