@@ -6,10 +6,14 @@ use crate::learn::token::{Kind, tokens};
 /// The most ways of putting one result together that are tried.
 const MOST_WAYS: usize = 24;
 
+/// The most steps of looking for them: where the same part stands in many places, there are more ways than can be tried.
+const MOST_STEPS: usize = 2_000;
+
 /// The ways in which all results can be put together of their parts.
 pub(super) fn ways(samples: &[Sample<'_>], parts: &[Vec<&[char]>]) -> Vec<Vec<Part>> {
     let mut ways = Vec::new();
-    find_ways(&samples[0].after, &parts[0], 0, &mut Vec::new(), &mut ways);
+    let mut steps = MOST_STEPS;
+    find_ways(&samples[0].after, &parts[0], 0, &mut Vec::new(), &mut ways, &mut steps);
     ways.retain(|way: &Vec<Part>| {
         way.iter().any(|part| matches!(part, Part::Copy(_)))
             && samples.iter().zip(parts).all(|(sample, parts)| {
@@ -26,10 +30,18 @@ pub(super) fn ways(samples: &[Sample<'_>], parts: &[Vec<&[char]>]) -> Vec<Vec<Pa
     ways
 }
 
-fn find_ways(after: &[char], parts: &[&[char]], from: usize, way: &mut Vec<Part>, ways: &mut Vec<Vec<Part>>) {
-    if ways.len() >= MOST_WAYS || way.len() > 24 {
+fn find_ways(
+    after: &[char],
+    parts: &[&[char]],
+    from: usize,
+    way: &mut Vec<Part>,
+    ways: &mut Vec<Vec<Part>>,
+    steps: &mut usize,
+) {
+    if ways.len() >= MOST_WAYS || way.len() > 24 || *steps == 0 {
         return;
     }
+    *steps -= 1;
     if from == after.len() {
         ways.push(way.clone());
         return;
@@ -46,7 +58,7 @@ fn find_ways(after: &[char], parts: &[&[char]], from: usize, way: &mut Vec<Part>
         if is_copy {
             has_copy |= Kind::of(part[0]).is_word();
             way.push(Part::Copy(at));
-            find_ways(after, parts, from + part.len(), way, ways);
+            find_ways(after, parts, from + part.len(), way, ways, steps);
             way.pop();
         }
     }
@@ -63,7 +75,7 @@ fn find_ways(after: &[char], parts: &[&[char]], from: usize, way: &mut Vec<Part>
         way.push(Part::Text(text.clone()));
         false
     };
-    find_ways(after, parts, end, way, ways);
+    find_ways(after, parts, end, way, ways, steps);
     match way.last_mut() {
         Some(Part::Text(last)) if joined => last.truncate(last.len() - text.len()),
         _ => {
