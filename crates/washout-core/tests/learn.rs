@@ -58,7 +58,7 @@ proptest! {
         given.push(Pair::new(cut(&other), cut(&other)));
         let mut lesson = Lesson::new(&given);
         lesson.literal = literal;
-        match learn_for(30, &lesson) {
+        match learn_for(2_000, &lesson) {
             Err(LearnError::NothingDiffers) => prop_assert!(given.iter().all(|pair| pair.before == pair.after)),
             Err(LearnError::Contradiction(one, other)) => {
                 prop_assert_eq!(&given[one].before, &given[other].before);
