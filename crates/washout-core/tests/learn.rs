@@ -11,7 +11,7 @@ use washout_core::learn::{Doubt, LearnError, Learnt, Lesson, Pair, learn};
 use washout_core::names::{NameRequest, NameWasher};
 use washout_core::{Program, RuleSet};
 
-/// Learns for so many looks at whether to go on: a time limit that is the same on every machine.
+/// Learns until `goes_on` was asked `looks` times: a time limit that is the same on every machine.
 fn learn_for(looks: u32, lesson: &Lesson<'_>) -> Result<Learnt, LearnError> {
     let left = Cell::new(looks);
     learn(lesson, &|| {
@@ -155,7 +155,7 @@ fn the_language_is_used_as_people_would_use_it() {
     }
 }
 
-/// What no rules explain is said, with the pair; nothing is made up, unless a table is asked for.
+/// An error names the pair that no rules explain; nothing is made up, unless a table is asked for.
 #[test]
 fn nothing_is_invented() {
     let given = pairs(&[("lamp", "Lampe"), ("fog", "Nebel"), ("ship", "Schiff")]);
@@ -209,7 +209,7 @@ fn many_pairs_are_made_by_the_few_that_differ() {
     );
 }
 
-/// Other lines decide between readings, and those that are doubtful are said to be.
+/// Other lines decide between readings, and doubtful ones are marked.
 #[test]
 fn other_lines_count() {
     let given = pairs(&[("scan 7.tif", "scan 007.tif")]);

@@ -33,7 +33,7 @@ gives = \"Marrow Point\"
     let clean = desk.run(&["clean", "-r", "mine.wash.toml", "--stdout", "log.txt"]).status(0);
     assert_eq!(clean.out(), "Marrow Point\nno time\nHorn lit\n");
 
-    // It is not replaced unasked, and that is said before anything is learnt.
+    // It is not replaced unasked.
     let ran = desk.run(&args).status(2);
     assert!(ran.err.contains("mine.wash.toml"), "{}", ran.err);
     desk.run(&[&args[..], &["--overwrite"]].concat()).status(0);

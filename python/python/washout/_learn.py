@@ -58,7 +58,7 @@ def learn(
     """Finds few and simple rules that make every pair of a text as it is and as it should be.
 
     ``others`` are texts of which it is not known what they should become: readings that spoil them are less likely. ``names``
-    makes a set for names of files. ``literal`` makes a table of the pairs where there are no rules. After so many ``seconds``
+    makes a set for names of files. ``literal`` makes a table of the pairs where there are no rules. After ``seconds`` seconds
     the best rules so far are taken.
 
     >>> import washout

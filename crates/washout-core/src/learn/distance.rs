@@ -76,7 +76,7 @@ pub(super) fn edits(before: &[char], after: &[char]) -> Vec<Edit> {
     edits.map(|edit| Edit { taken: moved(edit.taken), put: moved(edit.put) }).collect()
 }
 
-/// So much of what two texts have in common at their edges is looked at with what differs, in characters.
+/// How much of what two texts have in common at their edges is compared with what differs, in characters.
 const ROOM: usize = 24;
 
 /// The least cost of making the start of `after` of the start of `before`, where the last characters are the same, and where

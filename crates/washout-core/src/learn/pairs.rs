@@ -20,7 +20,7 @@ impl Pair {
     /// ```
     ///
     /// # Errors
-    /// What is wrong, with its line: it is no table, a row has not two columns, or a cell is not UTF-8.
+    /// What is wrong, with its line: it is not a table, a row does not have two columns, or a cell is not UTF-8.
     pub fn read_table(text: &[u8], delimiter: u8) -> Result<Vec<Self>, String> {
         let text = text.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(text);
         let mut pairs = Vec::new();

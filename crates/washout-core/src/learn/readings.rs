@@ -181,7 +181,7 @@ fn likelihood(price: u32, others: &[Seen], results: &[Option<String>], pairs: &[
     (price + RUINED_LINE * ruined.min(5)).saturating_sub(gain)
 }
 
-/// So many lines, from the first to the last.
+/// At most [`MOST_PROBES`] lines, spread from the first to the last.
 fn some_of(others: &[Seen]) -> Vec<Seen> {
     let step = others.len().div_ceil(MOST_PROBES).max(1);
     others.iter().step_by(step).cloned().collect()

@@ -11,7 +11,7 @@ use super::view::View;
 /// The most rules of a set.
 const MOST_RULES: usize = 7;
 
-/// As many unfinished sets of so many rules are gone on with.
+/// How many unfinished sets are extended by one more rule at each step.
 const BEAM: usize = 20;
 
 /// What at least one more rule costs.

@@ -95,7 +95,7 @@ pub(super) fn clusters(view: &View) -> Vec<Cluster> {
 }
 
 /// Edits of all lines, together where they put the same.
-fn by_put(view: &View, edits: impl Fn(&Line) -> Vec<Edit>) -> Vec<Cluster> {
+pub(super) fn by_put(view: &View, edits: impl Fn(&Line) -> Vec<Edit>) -> Vec<Cluster> {
     let mut clusters: Vec<Cluster> = Vec::new();
     for (number, line) in view.changed() {
         for edit in edits(line) {

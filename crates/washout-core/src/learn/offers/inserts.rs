@@ -2,27 +2,17 @@
 
 use std::fmt::Write as _;
 
-use super::clusters::{Cluster, Place};
+use super::clusters::{Cluster, Place, by_put};
 use super::offer::{Offer, Target, with};
 use super::templates::group_reference;
 use crate::learn::pattern::{Pattern, class_of, size};
 use crate::learn::token::Kind;
-use crate::learn::view::View;
+use crate::learn::view::{Line, View};
 
 pub(super) fn offers(view: &View) -> Vec<Offer> {
-    let mut clusters: Vec<Cluster> = Vec::new();
-    for (number, line) in view.changed() {
-        for edit in line.edits.iter().filter(|edit| edit.taken.is_empty()) {
-            let put: String = line.put(edit).iter().collect();
-            let place = (number, edit.taken.clone());
-            match clusters.iter_mut().find(|cluster| cluster.put == put) {
-                Some(cluster) => cluster.places.push(place),
-                None => clusters.push(Cluster { places: vec![place], put }),
-            }
-        }
-    }
+    let inserted = |line: &Line| line.edits.iter().filter(|edit| edit.taken.is_empty()).cloned().collect();
     let mut groups: Vec<Cluster> = Vec::new();
-    for cluster in clusters {
+    for cluster in by_put(view, inserted) {
         let is_start = |place: &Place| place.1.start == 0;
         let is_end = |place: &Place| place.1.end == view.lines[place.0].before.len();
         groups.push(cluster.those(is_start));

@@ -27,7 +27,7 @@ pub(super) fn offers(view: &View) -> Vec<Offer> {
     offers
 }
 
-/// So many characters of whole lines are tried by themselves.
+/// How many characters of whole lines are tried by themselves.
 const MOST_CHARACTERS: usize = 8;
 
 /// What whole lines have in common: themselves, what they begin and end with, and single words that are in all of them.

@@ -22,7 +22,7 @@ use input::OtherLines;
 pub(crate) fn run(args: &LearnArgs) -> Result<Exit, Trouble> {
     let mut pairs = input::pairs(args)?;
     let others = input::others(args)?;
-    // What cannot be saved is said before anybody waits or answers.
+    // Report a file that cannot be written before anybody waits or answers.
     let file = match &args.save {
         Some(path) => {
             let inputs = args

@@ -1,4 +1,4 @@
-//! What is said about rules that were learnt: what they leave open, and what they make of other lines.
+//! Notes about rules that were learnt: what they leave open, and what they make of other lines.
 
 use std::io::{self, Write};
 use std::path::Path;
@@ -92,7 +92,7 @@ pub(super) fn others(args: &LearnArgs, learnt: &Learnt, others: &OtherLines, out
     Ok(())
 }
 
-/// A text that differs from another, in so many columns: where it is too long for them, without most of what is before the
+/// A text that differs from another, in at most `columns` columns: where it is too long for them, without most of what is before the
 /// first difference.
 fn from_difference(text: &str, other: &str, columns: usize) -> String {
     const KEPT: usize = 12;

@@ -75,7 +75,7 @@ pub(super) fn targets(cluster: &Cluster, view: &View) -> Vec<Target> {
     if doubt {
         targets = targets.into_iter().map(|target| target.dearer(IN_NUMBERS)).collect();
     }
-    // At an edge the blanks are said as well as characters.
+    // At an edge, characters describe the blanks as well.
     if trimmed != *cluster && !edges.starts && !edges.ends {
         let sets = sets(&trimmed.texts(view), Edges::of(&trimmed, view));
         targets.extend(sets.iter().map(|target| target.with("gap = \"close\"", 4)));

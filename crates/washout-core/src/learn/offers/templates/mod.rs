@@ -45,7 +45,7 @@ struct Choice<'v> {
     ends: bool,
 }
 
-/// Whole lines; and of each line so many edits, counted from the start or from the end.
+/// Whole lines; and of each line the same number of neighbouring edits, counted from the start or from the end.
 fn choices(view: &View) -> Vec<Choice<'_>> {
     let mut choices = Vec::new();
     let whole =
