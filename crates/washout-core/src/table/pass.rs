@@ -278,19 +278,17 @@ impl CellPass {
         changes: &mut [u64],
     ) -> Result<Vec<usize>, PassFailure> {
         let PassScratch { stack, stacked, result, .. } = work;
-        stack.clear();
-        stacked.clear();
         result.clear();
+        set_below(chosen, cells, stack, stacked);
         let mut alone = Vec::new();
-        for cell in chosen {
-            let value = cells.value(*cell);
-            if !cells.is_one_line(*cell) && holds_line_ends(value) {
-                alone.push(*cell);
-                continue;
-            }
-            stack.extend_from_slice(value);
-            stack.push(b'\n');
-            stacked.push(*cell);
+        // Cells hardly ever hold line ends: one look at all of them, and at each only if there is any.
+        let mut lines = line_feeds(stack);
+        if lines != chosen.len() || memchr::memchr(b'\r', stack).is_some() {
+            let of_several = |cell: &&usize| !cells.is_one_line(**cell) && holds_line_ends(cells.value(**cell));
+            let one_line;
+            (alone, one_line) = chosen.iter().partition(of_several);
+            set_below(&one_line, cells, stack, stacked);
+            lines = line_feeds(stack);
         }
         // A cell is within a file: what begins it is no byte order mark.
         let mut washer = program.washer(NoObserver).sharing(&self.budgets).within(None);
@@ -303,10 +301,8 @@ impl CellPass {
         // A rule may put in a line end that was written in another way in the cell: no one knows then which line is which
         // cell's.
         // And where cells become many times as long, it is to be seen by which rule.
-        let line_feeds = |text: &[u8]| bytecount::count(text, b'\n');
         if result != stack
-            && (line_feeds(result) != line_feeds(stack)
-                || result.len() > LONGER + stack.len().saturating_mul(LONGER_TIMES))
+            && (line_feeds(result) != lines || result.len() > LONGER + stack.len().saturating_mul(LONGER_TIMES))
         {
             return Ok(chosen.to_vec());
         }
@@ -472,6 +468,21 @@ impl CellPass {
             changes[self.of.rules[0].0] += 1;
         }
     }
+}
+
+/// Sets the values of cells one below the other, each as a line.
+fn set_below(chosen: &[usize], cells: &impl CellStore, stack: &mut Vec<u8>, stacked: &mut Vec<usize>) {
+    stack.clear();
+    for cell in chosen {
+        stack.extend_from_slice(cells.value(*cell));
+        stack.push(b'\n');
+    }
+    stacked.clear();
+    stacked.extend_from_slice(chosen);
+}
+
+fn line_feeds(text: &[u8]) -> usize {
+    bytecount::count(text, b'\n')
 }
 
 fn holds_line_ends(value: &[u8]) -> bool {

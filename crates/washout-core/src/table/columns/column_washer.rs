@@ -18,6 +18,9 @@ const BLOCK: usize = 128 << 10;
 /// and this many cells.
 const MOST_CELLS: usize = 16 << 10;
 
+/// Bytes that are reserved for a result on the strength of its first cells.
+const MOST_RESERVED: usize = 64 << 20;
+
 /// Washes the cells of a column, each as a text of its own. The result for a cell is the same as in a table.
 ///
 /// Several threads can work on parts of one column at the same time.
@@ -119,7 +122,9 @@ pub(super) fn wash_column(
             run.map_err(|failure| PassFailure { cell: start + failure.cell, ..failure })?;
         }
         if block.changed && washed.is_none() {
-            let mut before = WashedCells::with_capacity(which.len(), bytes);
+            // As many bytes as there are if the other cells are as long.
+            let likely = bytes.saturating_mul(which.len()) / (end - start);
+            let mut before = WashedCells::with_capacity(which.len(), likely.min(MOST_RESERVED));
             (which.start..start).for_each(|cell| before.push(cells.cell(cell)));
             washed = Some(before);
         }
