@@ -36,7 +36,7 @@ impl Program {
     ) -> Result<bool, RunError> {
         let ShortTextMemory { states, changes, numbered, washed, next } = memory;
         let most = self.longest_result(text.len() as u64);
-        let context = BlockContext { last: true, first_line_end, most };
+        let context = BlockContext { last: true, first_line_end, most, each_place: false };
         changes.fill(0);
         // All of them, also those that nothing comes to: how far they have numbered is asked of each.
         states.iter_mut().zip(&*numbered).for_each(|(state, numbered)| state.start_again(*numbered));

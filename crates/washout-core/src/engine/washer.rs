@@ -340,6 +340,7 @@ impl<'p, O: Observer> Washer<'p, O> {
             last,
             first_line_end: self.first_line_end.known(),
             most: self.program.longest_result(self.came),
+            each_place: self.observer.is_active(),
         };
         let Self { parallel, between, observer, block_given, .. } = self;
         let Some((last_lanes, before)) = parallel.split_last_mut() else {

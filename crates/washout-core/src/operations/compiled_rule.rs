@@ -123,6 +123,8 @@ pub(crate) struct BlockContext {
     pub(crate) first_line_end: Option<LineEnd>,
     /// How long the text may be that any rule makes, in bytes.
     pub(crate) most: u64,
+    /// Where each change is matters. Else a change may take in bytes beside it, on the same line, that stay as they are.
+    pub(crate) each_place: bool,
 }
 
 impl CompiledRule {
@@ -330,7 +332,8 @@ impl CompiledRule {
         context: BlockContext,
         state: &mut RuleState,
     ) -> Progress {
-        self.run_on_lines(text, context, state);
+        // A line is cut where nothing changes.
+        self.run_on_lines(text, BlockContext { each_place: true, ..context }, state);
         let changed = state.edits.iter().map(|edit| edit.place.start..edit.place.end);
         let Some(cut) = cut(text, from, state.finder.matches.spans(), changed, longest) else {
             // Where there is no place to part it, looking again at each block would take quadratic time.

@@ -11,7 +11,7 @@ use crate::stock::{closing_end, ends_sentence, is_end_mark, marks_start};
 use crate::text::chars::{char_at, char_before, step};
 use crate::text::edit::Edits;
 use crate::text::haystack::Haystack;
-use crate::text::letter_runs::letter_runs;
+use crate::text::letter_runs::{OTHER_CASE, flip_letters, letter_runs};
 use crate::text::lines::Lines;
 use crate::text::matches::Span;
 use crate::words::{Hyphen, begins_word, is_word_char};
@@ -32,10 +32,10 @@ impl Recaser {
     }
 
     /// Every character that changes is a change, neighbours together.
-    fn recase(&self, text: &[u8], span: Span, guard: &GuardState, edits: &mut Edits) {
+    fn recase(&self, text: &[u8], span: Span, each_place: bool, guard: &GuardState, edits: &mut Edits) {
         let mut at = span.start;
         if !guard.is_at_work() && self.is_same_everywhere() {
-            return self.recase_in_runs(text, span, edits);
+            return self.recase_in_runs(text, span, each_place, edits);
         }
         self.each_char(text, span, |bytes, recased| {
             if let Some(recased) = recased.filter(|_| guard.allows(at, at + bytes.len())) {
@@ -50,15 +50,25 @@ impl Recaser {
         matches!(self.to, LetterCase::Upper | LetterCase::Lower) && !self.keeps_rest
     }
 
-    /// The same where that is so and all may change: letters of ASCII that stand together are changed together.
-    fn recase_in_runs(&self, text: &[u8], span: Span, edits: &mut Edits) {
+    /// The same where that is so and all may change: letters of ASCII that stand together are changed together,
+    /// and where places do not matter, all of them up to a character that is not ASCII.
+    fn recase_in_runs(&self, text: &[u8], span: Span, each_place: bool, edits: &mut Edits) {
         let is_upper = self.to == LetterCase::Upper;
         let mut at = span.start;
         while at < span.end {
             let ascii = text[at..span.end].find_non_ascii_byte().unwrap_or(span.end - at);
             if ascii > 0 {
-                // The other case of a letter of ASCII is one bit away.
-                edits.flip(text, at..at + ascii, 0x20, |all, found| letter_runs(all, is_upper, found));
+                let stretch = at..at + ascii;
+                if each_place {
+                    letter_runs(&text[stretch.clone()], is_upper, |run| {
+                        let place = at + run.start..at + run.end;
+                        edits.push_with(text, place.clone(), run.len() as u64, |put| {
+                            put.extend(text[place].iter().map(|letter| letter ^ OTHER_CASE));
+                        });
+                    });
+                } else {
+                    edits.push_counted(text, stretch.clone(), |put| flip_letters(&text[stretch], is_upper, put) as u64);
+                }
                 at += ascii;
             } else {
                 let len = step(text, at);
@@ -124,13 +134,13 @@ impl Operation for Recaser {
         LineUse::KEEPS_NUMBER
     }
 
-    fn run(&self, block: Haystack<'_>, _: BlockContext, state: &mut RuleState) {
+    fn run(&self, block: Haystack<'_>, context: BlockContext, state: &mut RuleState) {
         let text = block.text;
         let RuleState { finder, edits, guard, .. } = state;
         match &self.within {
             None => {
                 for line in Lines::of(text) {
-                    self.recase(text, Span::new(line.start, line.content_end), guard, edits);
+                    self.recase(text, Span::new(line.start, line.content_end), context.each_place, guard, edits);
                 }
             }
             Some(search) => {

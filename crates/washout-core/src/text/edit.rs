@@ -87,24 +87,18 @@ impl Edits {
         self.add(text, place, put_start, matches);
     }
 
-    /// Flips these bits of bytes in the runs that `runs` finds in a stretch of the text: each run is a change, with a match
-    /// for each byte.
-    pub(crate) fn flip(
-        &mut self,
-        text: &[u8],
-        stretch: Range<usize>,
-        bits: u8,
-        runs: impl FnOnce(&[u8], &mut dyn FnMut(Range<usize>)),
-    ) {
+    /// As `push_with`, where what writes the replacement says how many matches it stands for: none leaves the bytes as they
+    /// are.
+    #[inline]
+    pub(crate) fn push_counted(&mut self, text: &[u8], place: Range<usize>, write: impl FnOnce(&mut Vec<u8>) -> u64) {
         if self.is_over() {
             return;
         }
-        runs(&text[stretch.clone()], &mut |run| {
-            let place = stretch.start + run.start..stretch.start + run.end;
-            let put_start = self.put.len();
-            self.put.extend(text[place.clone()].iter().map(|byte| byte ^ bits));
-            self.add(text, place, put_start, run.len() as u64);
-        });
+        let put_start = self.put.len();
+        match write(&mut self.put) {
+            0 => self.put.truncate(put_start),
+            matches => self.add(text, place, put_start, matches),
+        }
     }
 
     /// Adds a change; what it puts in place starts at `put_start`.

@@ -1,4 +1,4 @@
-//! Letters of ASCII that stand together, eight bytes at a time.
+//! Letters of ASCII in one case, many bytes at a time.
 
 use std::ops::Range;
 
@@ -46,6 +46,21 @@ pub(crate) fn letter_runs(text: &[u8], small: bool, mut found: impl FnMut(Range<
     }
 }
 
+/// What the bytes of a letter of ASCII in one case and in the other differ by.
+pub(crate) const OTHER_CASE: u8 = 0x20;
+
+/// Appends a text to `out` with the letters of ASCII that are small, or those that are capitals, in the other case; gives how
+/// many they are.
+pub(crate) fn flip_letters(text: &[u8], small: bool, out: &mut Vec<u8>) -> usize {
+    /// So many letters can be counted in a byte.
+    const STEP: usize = 128;
+    let first = if small { b'a' } else { b'A' };
+    let is_letter = |byte: &u8| byte.wrapping_sub(first) < 26;
+    out.extend(text.iter().map(|byte| byte ^ (u8::from(is_letter(byte)) * OTHER_CASE)));
+    let count = |step: &[u8]| usize::from(step.iter().map(|byte| u8::from(is_letter(byte))).sum::<u8>());
+    text.chunks(STEP).map(count).sum()
+}
+
 #[cfg(test)]
 mod tests {
     use proptest::prelude::*;
@@ -54,7 +69,7 @@ mod tests {
 
     proptest! {
         #[test]
-        fn runs_are_what_a_plain_loop_finds(text in proptest::collection::vec(0..0x80_u8, 0..70), small: bool) {
+        fn runs_are_what_a_plain_loop_finds(text in proptest::collection::vec(0..0x80_u8, 0..300), small: bool) {
             let mut runs = Vec::new();
             letter_runs(&text, small, |run| runs.push(run));
             let is_letter = |byte: u8| if small { byte.is_ascii_lowercase() } else { byte.is_ascii_uppercase() };
@@ -65,6 +80,11 @@ mod tests {
                     _ => want.push(at..at + 1),
                 }
             }
+            let mut flipped = b"as it was".to_vec();
+            let count = flip_letters(&text, small, &mut flipped);
+            let other = |byte: &u8| if is_letter(*byte) { byte ^ OTHER_CASE } else { *byte };
+            prop_assert_eq!(flipped, [&b"as it was"[..], &text.iter().map(other).collect::<Vec<_>>()].concat());
+            prop_assert_eq!(count, runs.iter().map(ExactSizeIterator::len).sum::<usize>());
             prop_assert_eq!(runs, want);
         }
     }
