@@ -55,10 +55,14 @@ pub(crate) fn flip_letters(text: &[u8], small: bool, out: &mut Vec<u8>) -> usize
     /// So many letters can be counted in a byte.
     const STEP: usize = 128;
     let first = if small { b'a' } else { b'A' };
-    let is_letter = |byte: &u8| byte.wrapping_sub(first) < 26;
-    out.extend(text.iter().map(|byte| byte ^ (u8::from(is_letter(byte)) * OTHER_CASE)));
-    let count = |step: &[u8]| usize::from(step.iter().map(|byte| u8::from(is_letter(byte))).sum::<u8>());
-    text.chunks(STEP).map(count).sum()
+    let start = out.len();
+    out.extend_from_slice(text);
+    let flip = |byte: &mut u8| {
+        let is_letter = u8::from(byte.wrapping_sub(first) < 26);
+        *byte ^= is_letter * OTHER_CASE;
+        is_letter
+    };
+    out[start..].chunks_mut(STEP).map(|step| usize::from(step.iter_mut().map(flip).sum::<u8>())).sum()
 }
 
 #[cfg(test)]
