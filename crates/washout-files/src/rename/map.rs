@@ -197,7 +197,7 @@ impl MapReading {
     /// A plan with anything refused in it is not a plan someone has approved of.
     fn finish(mut self, planner: Planner) -> Result<NameMap, MapError> {
         let source = super::RequestSource::Map(&self.map);
-        let plans = Plans::make(
+        let plans = Plans::to_look_at(
             self.map.chosen.entries(),
             source,
             super::NameOrder::Name,

@@ -186,6 +186,20 @@ impl Plans {
         planner: Planner,
         meter: &Meter,
     ) -> Self {
+        let mut plans = Self::to_look_at(entries, source, order, planner, meter);
+        plans.folders.iter_mut().for_each(PlannedFolder::identify);
+        plans
+    }
+
+    /// The same plans, to look at only: [`carry_out`](super::carry_out) finds none of the entries to be what was planned
+    /// for, and renames nothing. To ask the system what distinguishes each entry takes long.
+    pub fn to_look_at<E: Borrow<ChosenFile>>(
+        entries: impl IntoIterator<Item = E>,
+        source: RequestSource<'_>,
+        order: NameOrder,
+        planner: Planner,
+        meter: &Meter,
+    ) -> Self {
         let mut plans = Self { failed: Vec::new(), ..Self::default() };
         if let RequestSource::Rules(washer) = source {
             (plans.changes, plans.touched) = (vec![0; washer.rules()], vec![0; washer.rules()]);
@@ -244,7 +258,7 @@ impl Plans {
         (order, planner): (NameOrder, Planner),
         meter: &Meter,
     ) {
-        group.names.sort_unstable();
+        group.names.par_sort_unstable_by(|one, other| natural_order(one, other));
         group.names.dedup(); // the same entry may have been named in several ways
         let mut asked: Vec<(Vec<u8>, bool)> = Vec::with_capacity(group.names.len());
         for name in group.names {
@@ -258,7 +272,9 @@ impl Plans {
         }
         // The place for those that were found is given back before more is needed.
         let others: Vec<(Vec<u8>, bool)> = listing.entries.into_iter().collect();
-        sort(&mut asked, &group.path, order);
+        if order == NameOrder::Modified {
+            sort_by_time(&mut asked, &group.path);
+        }
         let named = requests(&asked, &group.path, source, meter);
         let mut rules = RuleCounts::default();
         named.iter().for_each(|named| rules.add(&named.changes));
@@ -274,9 +290,8 @@ impl Plans {
         let plan = Planner { folds, ..planner }.plan(&entries);
         let (shown, path) = (group.shown, group.path);
         let (now, own, identities) = (path.clone(), listing.own, Vec::new());
-        let mut folder = PlannedFolder { shown, path, now, own, folds, entries, asked: count, rules, plan, identities };
-        folder.identify();
-        self.folders.push(folder);
+        let asked = count;
+        self.folders.push(PlannedFolder { shown, path, now, own, folds, entries, asked, rules, plan, identities });
     }
 
     /// What rules expect and do not find: over all names, or in each.
@@ -347,14 +362,11 @@ impl PlannedFolder {
     }
 }
 
-fn sort(asked: &mut [(Vec<u8>, bool)], folder: &Path, order: NameOrder) {
-    match order {
-        NameOrder::Name => asked.par_sort_by(|one, other| natural_order(&one.0, &other.0)),
-        NameOrder::Modified => asked.sort_by_cached_key(|(name, _)| {
-            let about = std::fs::symlink_metadata(folder.join(OsStr::from_bytes(name)));
-            (about.and_then(|about| about.modified()).unwrap_or(SystemTime::UNIX_EPOCH), name.clone())
-        }),
-    }
+fn sort_by_time(asked: &mut [(Vec<u8>, bool)], folder: &Path) {
+    asked.sort_by_cached_key(|(name, _)| {
+        let about = std::fs::symlink_metadata(folder.join(OsStr::from_bytes(name)));
+        (about.and_then(|about| about.modified()).unwrap_or(SystemTime::UNIX_EPOCH), name.clone())
+    });
 }
 
 fn requests(asked: &[(Vec<u8>, bool)], folder: &Path, source: RequestSource<'_>, meter: &Meter) -> Vec<NameResult> {
@@ -378,10 +390,13 @@ fn requests(asked: &[(Vec<u8>, bool)], folder: &Path, source: RequestSource<'_>,
     }
 }
 
+/// Names, each with whether it is a folder's. A million of them are looked up quicker than with the standard hash.
+type NameTable = HashMap<Vec<u8>, bool, foldhash::fast::RandomState>;
+
 /// Everything in a folder.
 pub(crate) struct Listing {
     /// Each name, and whether it is a folder's.
-    pub(crate) entries: HashMap<Vec<u8>, bool>,
+    pub(crate) entries: NameTable,
     /// Whether the file system ignores letter case.
     pub(crate) folds: bool,
     /// What distinguishes the folder from others.
@@ -390,16 +405,14 @@ pub(crate) struct Listing {
 
 impl Listing {
     pub(crate) fn of(folder: &Folder) -> io::Result<Self> {
-        let mut entries = HashMap::new();
-        for (name, is_folder) in folder.entries()? {
-            entries.insert(name.into_vec(), is_folder);
-        }
+        let entries: NameTable =
+            folder.entries()?.into_iter().map(|(name, is_folder)| (name.into_vec(), is_folder)).collect();
         Ok(Self { folds: folds(folder, &entries), entries, own: Identity::of_open(folder)? })
     }
 }
 
 /// Asks for one of the names in the other letter case.
-fn folds(folder: &Folder, entries: &HashMap<Vec<u8>, bool>) -> bool {
+fn folds(folder: &Folder, entries: &NameTable) -> bool {
     let swapped = |name: &[u8]| -> Vec<u8> {
         let swap =
             |byte: &u8| if byte.is_ascii_lowercase() { byte.to_ascii_uppercase() } else { byte.to_ascii_lowercase() };

@@ -172,7 +172,8 @@ fn washed(order: &Order, program: &Program, is_stale: &impl Fn() -> bool) -> Res
             let settings = sets.fold(settings.clone(), |settings, set| settings.or(set.names.clone()));
             let washer = NameWasher::new(program, &settings);
             let source = RequestSource::Rules(&washer);
-            let plans = Plans::make(chosen.entries(), source, NameOrder::Name, Planner::default(), &Meter::default());
+            let plans =
+                Plans::to_look_at(chosen.entries(), source, NameOrder::Name, Planner::default(), &Meter::default());
             Ok((!is_stale()).then(|| (Rows::of_names(&plans), plans.changes.clone())))
         }
     }

@@ -3,6 +3,7 @@
 mod ask;
 
 use crate::names_result::RenameSummary;
+use std::borrow::Borrow;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 
@@ -11,8 +12,8 @@ use washout_core::explain::cautions;
 use washout_core::names::{NameOutcome, NameWasher, OnClash, Planner};
 use washout_core::{Program, RuleName, RuleSet};
 use washout_files::{
-    CarriedOut, Chosen, Meter, NameMap, NameOrder, OutputFile, PlannedFolder, Plans, RequestSource, Take, Threads,
-    carry_out, write_map,
+    CarriedOut, Chosen, ChosenFile, Meter, NameMap, NameOrder, OutputFile, PlannedFolder, Plans, RequestSource, Take,
+    Threads, carry_out, write_map,
 };
 use washout_sets::reason;
 
@@ -115,7 +116,7 @@ fn from_rules(args: &NamesArgs, given: &ArgMatches) -> Result<Planned, Trouble> 
     let washer = NameWasher::new(&program, &name_settings(args.part, &sets));
     let progress = ProgressMeter::over_names((chosen.files.len() + chosen.folders.len()) as u64);
     let entries = chosen.files.into_iter().chain(chosen.folders);
-    let plans = Plans::make(entries, RequestSource::Rules(&washer), order(args), planner(args), progress.meter());
+    let plans = plans(args, entries, RequestSource::Rules(&washer), progress.meter());
     drop(progress);
     Ok(Planned { plans, program: Some(program), sets, outputs })
 }
@@ -133,9 +134,19 @@ fn from_map(args: &NamesArgs, map: &Path) -> Result<Planned, Trouble> {
         Trouble::Usage(format!("the table {} cannot be carried out:\n  {lines}\nNothing was renamed.", shown_path(map)))
     })?;
     let outputs = Outputs::start(args, &Inputs::of(&map.chosen().files, &args.choice).with(table))?;
-    let plans =
-        Plans::make(map.chosen().entries(), RequestSource::Map(&map), order(args), planner(args), &Meter::default());
+    let plans = plans(args, map.chosen().entries(), RequestSource::Map(&map), &Meter::default());
     Ok(Planned { plans, program: None, sets: Vec::new(), outputs })
+}
+
+/// Plans to carry out, or only to look at.
+fn plans<E: Borrow<ChosenFile>>(
+    args: &NamesArgs,
+    entries: impl IntoIterator<Item = E>,
+    source: RequestSource<'_>,
+    meter: &Meter,
+) -> Plans {
+    let make = if args.write { Plans::make } else { Plans::to_look_at };
+    make(entries, source, order(args), planner(args), meter)
 }
 
 /// A file that is renamed never gets the name of a report of the same run.
