@@ -9,7 +9,7 @@ use washout_bench::{Dirt, TWELVE_RULES};
 
 use crate::goals::{Goal, table};
 use crate::process::{Cost, Ways, best, times_as_long};
-use crate::workload::{megabytes, name_of};
+use crate::workload::{megabytes, name_of, rate};
 
 const ROUNDS: usize = 5;
 /// In bytes.
@@ -36,6 +36,17 @@ const DIRTY: &[Row] = &[
 const TENTH: &[Row] =
     &[("check", &["check", "-r", RULES, "TEXT"], 2.0), ("preview", &["clean", "-r", RULES, "TEXT"], 1.3)];
 
+/// Rules that do much for each line: what they are called, the rule, how many threads, and how many MB/s are wanted.
+const HEAVY: &[(&str, &str, usize, f64)] = &[
+    ("recase to capitals, one thread", "recase = { to = 'upper' }", 1, 400.0),
+    (
+        "a look-around pattern that few lines can match, two threads",
+        r"remove.pattern = '(?<!\d)05\.11\.1936(?! \w)'",
+        2,
+        100.0,
+    ),
+];
+
 const RULES: &str = "twelve.wash.toml";
 
 /// Previews, lists, reports and patches, beside the bare run; surveys beside counting bytes.
@@ -59,6 +70,26 @@ pub(crate) fn looking(ways: &Ways, goals: &mut Vec<Goal>) -> Result<(), Box<dyn 
         let count = |ways: &Ways| ways.plain("count", &[&ways.path("TEXT")]);
         let (surveys, counts) = rounds(ways, &["survey", "--jobs", "2", "TEXT"], count)?;
         judge(&format!("survey, {}", name_of(dirt)), (&surveys, &counts), aim, (goals, &mut shown));
+    }
+    println!("{shown}\n");
+    heavy(ways, goals)
+}
+
+/// Single rules on a text of which 1 % of the lines are dirty.
+fn heavy(ways: &Ways, goals: &mut Vec<Goal>) -> Result<(), Box<dyn Error>> {
+    ways.text(&ways.path("TEXT"), "ascii", TEXT, name_of(Dirt::Little))?;
+    let mut shown = table(&["one rule, 50 MB", "MB/s", "peak"]);
+    for (what, rule, threads, aim) in HEAVY {
+        fs::write(ways.path("heavy.wash.toml"), format!("[[rule]]\n{rule}\n"))?;
+        let mut costs = Vec::new();
+        for _ in 0..ROUNDS {
+            let mut command = ways.washout_command("heavy.wash.toml", *threads);
+            costs.push(crate::process::run(command.args(["--stdout", "TEXT"]).stdout(Stdio::null()))?);
+        }
+        let Some(cost) = best(costs) else { continue };
+        let rate = rate(TEXT, cost);
+        goals.push(Goal::at_least(&format!("{what}, MB/s"), *aim, rate));
+        shown.add_row([(*what).to_owned(), format!("{rate:.0}"), megabytes(cost.memory)]);
     }
     println!("{shown}");
     Ok(())
