@@ -103,9 +103,9 @@ impl Recaser {
                 }
                 Some((character, _)) => {
                     let to = self.case_at(text, at, character, &mut opens_sentence);
-                    other = mapped(to, text, at, character);
-                    let stays = (to == LetterCase::Lower && self.keeps_rest) || other.chars().eq([character]);
-                    (!stays).then_some(other.as_str())
+                    let is_rest = to == LetterCase::Lower && self.keeps_rest;
+                    other = if is_rest { None } else { recased(to, text, at, character) };
+                    other.as_deref()
                 }
             };
             visit(&text[at..at + len], recased);
@@ -172,6 +172,16 @@ fn closes_sentence(text: &[u8], at: usize, mark: char) -> bool {
         let is_last = !char_at(text, marks_end).is_some_and(|(next, _)| is_end_mark(next));
         is_last && ends_sentence(text, marks_start(text, at), closing_end(text, marks_end))
     }
+}
+
+/// What a character becomes, if that is another. Most have no case, and no string is made for them.
+fn recased(to: LetterCase, text: &[u8], at: usize, character: char) -> Option<String> {
+    let stays = match to {
+        LetterCase::Lower => character.to_lowercase().eq([character]),
+        LetterCase::Upper => character.to_uppercase().eq([character]),
+        LetterCase::Title | LetterCase::Sentence => false,
+    };
+    if stays { None } else { Some(mapped(to, text, at, character)).filter(|mapped| !mapped.chars().eq([character])) }
 }
 
 fn mapped(to: LetterCase, text: &[u8], at: usize, character: char) -> String {

@@ -7,19 +7,42 @@ const fn eight(byte: u8) -> u64 {
     u64::from_ne_bytes([byte; 8])
 }
 
+/// What the bytes of a letter of ASCII in one case and in the other differ by.
+pub(crate) const OTHER_CASE: u8 = 0x20;
+
 /// Of each byte, the highest bit.
 const HIGH: u64 = eight(0x80);
+
+/// The letters of ASCII in one case.
+#[derive(Clone, Copy)]
+struct Letters {
+    /// A byte from the first letter on gets its highest bit by adding this, without a carry,
+    from_first: u64,
+    /// and one after the last letter by adding this.
+    after_last: u64,
+}
+
+impl Letters {
+    const fn new(small: bool) -> Self {
+        let first = if small { b'a' } else { b'A' };
+        Self { from_first: eight(0x80 - first), after_last: eight(0x80 - first - 26) }
+    }
+
+    /// The highest bit of each of eight bytes of ASCII that is a letter.
+    const fn among(self, bytes: u64) -> u64 {
+        (bytes + self.from_first) & !(bytes + self.after_last) & HIGH
+    }
+}
 
 /// Calls `found` with each run of letters in a text that is ASCII, in order: small ones, or capitals.
 pub(crate) fn letter_runs(text: &[u8], small: bool, mut found: impl FnMut(Range<usize>)) {
     let first = if small { b'a' } else { b'A' };
-    // A byte from `first` on gets its highest bit by the one, a byte after the last letter by the other; none gets a carry.
-    let (from_first, after_last) = (eight(0x80 - first), eight(0x80 - first - 26));
+    let in_case = Letters::new(small);
     let mut open: Option<usize> = None;
     let (eights, rest) = text.as_chunks::<8>();
     for (index, bytes) in eights.iter().enumerate() {
         let bytes = u64::from_le_bytes(*bytes);
-        let letters = (bytes + from_first) & !(bytes + after_last) & HIGH;
+        let letters = in_case.among(bytes);
         let before = letters << 8 | if open.is_some() { 0x80 } else { 0 };
         let mut turns = letters ^ before;
         while turns != 0 {
@@ -46,23 +69,27 @@ pub(crate) fn letter_runs(text: &[u8], small: bool, mut found: impl FnMut(Range<
     }
 }
 
-/// What the bytes of a letter of ASCII in one case and in the other differ by.
-pub(crate) const OTHER_CASE: u8 = 0x20;
-
-/// Appends a text to `out` with the letters of ASCII that are small, or those that are capitals, in the other case; gives how
-/// many they are.
+/// Appends a text that is ASCII to `out` with its small letters, or its capitals, in the other case; gives how many they are.
 pub(crate) fn flip_letters(text: &[u8], small: bool, out: &mut Vec<u8>) -> usize {
-    /// So many letters can be counted in a byte.
-    const STEP: usize = 128;
-    let first = if small { b'a' } else { b'A' };
+    let in_case = Letters::new(small);
+    let mut count = 0;
+    let mut flip = |bytes: [u8; 8]| {
+        let bytes = u64::from_le_bytes(bytes);
+        let letters = in_case.among(bytes);
+        // The sum of the bytes, each 0 or 1, is the highest byte of the product.
+        count += ((letters >> 7).wrapping_mul(eight(1)) >> 56) as usize;
+        (bytes ^ (letters >> 2)).to_le_bytes()
+    };
     let start = out.len();
     out.extend_from_slice(text);
-    let flip = |byte: &mut u8| {
-        let is_letter = u8::from(byte.wrapping_sub(first) < 26);
-        *byte ^= is_letter * OTHER_CASE;
-        is_letter
-    };
-    out[start..].chunks_mut(STEP).map(|step| usize::from(step.iter_mut().map(flip).sum::<u8>())).sum()
+    let (eights, rest) = out[start..].as_chunks_mut::<8>();
+    for bytes in eights {
+        *bytes = flip(*bytes);
+    }
+    let mut last = [0; 8];
+    last[..rest.len()].copy_from_slice(rest);
+    rest.copy_from_slice(&flip(last)[..rest.len()]);
+    count
 }
 
 #[cfg(test)]
