@@ -300,7 +300,8 @@ fn any_of(middles: &[&[char]], next: Option<char>) -> Vec<(Pattern, bool)> {
         if is_one_shape(&cut) {
             let inner = row(&filled, &cut, 0..cut[0].len(), false, Detail::Usual, filled.len() > 1);
             patterns.push((
-                if filled.iter().all(|text| text.len() == 1) && cut[0].len() == 1 && filled.len() == 1 {
+                // After a repeat, `?` would say how it is matched.
+                if matches!(filled[..], [[_]]) && !inner.source.ends_with(['+', '}']) {
                     inner.between("", "?", 4)
                 } else {
                     inner.between("(?:", ")?", 6)
