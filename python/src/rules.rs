@@ -12,7 +12,7 @@ use pyo3::types::{PyBytes, PyString};
 use pyo3_arrow::input::{AnyArray, AnyRecordBatch};
 use pyo3_arrow::{PyArray, PyChunkedArray, PyRecordBatch, PySchema, PyTable};
 use washout_core::explain::{cautions, explain};
-use washout_core::table::{Cells, Form, TableFormat};
+use washout_core::table::{Cells, ColumnWasher, Form, TableError, TableFormat};
 use washout_core::{Files, NamedFile, Program, RuleId, RuleSet};
 use washout_sets::{RuleFiles, read_source};
 
@@ -65,6 +65,9 @@ pub struct Rules {
     set: RuleSet,
     program: Program,
     counts: Mutex<Vec<u64>>,
+    /// What cleaned the last column, and the last table. To make them takes longer than to clean a small one.
+    column: Mutex<Option<Arc<ColumnWasher<'static>>>>,
+    table: Mutex<Option<TableCleaner>>,
 }
 
 /// [`SetFiles`] in a pickle.
@@ -81,12 +84,37 @@ impl Rules {
     fn new(source: Source, set: RuleSet) -> Self {
         let program = Program::compile([&set]);
         let counts = Mutex::new(vec![0; program.names().len()]);
-        Self { source, set, program, counts }
+        Self { source, set, program, counts, column: Mutex::default(), table: Mutex::default() }
     }
 
     fn add(&self, changes: &[u64]) {
         let mut counts = self.counts.lock().unwrap_or_else(PoisonError::into_inner);
         counts.iter_mut().zip(changes).for_each(|(total, made)| *total += made);
+    }
+
+    /// What cleans a column.
+    fn column_washer(&self) -> Result<Arc<ColumnWasher<'static>>, TableError> {
+        let mut kept = self.column.lock().unwrap_or_else(PoisonError::into_inner);
+        let washer = match &*kept {
+            Some(washer) => Arc::clone(washer),
+            None => Arc::clone(kept.insert(Arc::new(self.program.column_washer()?.into_owned()))),
+        };
+        washer.start_again();
+        Ok(washer)
+    }
+
+    /// What cleans a table with these fields. It is to be given back with [`keep_table_cleaner`](Self::keep_table_cleaner).
+    fn table_cleaner(&self, schema: &SchemaRef) -> Result<TableCleaner, TableCleanError> {
+        let kept = self.table.lock().unwrap_or_else(PoisonError::into_inner).take();
+        let Some(mut cleaner) = kept.filter(|kept| kept.is_for(schema)) else {
+            return TableCleaner::new(&self.program, schema);
+        };
+        cleaner.start_again();
+        Ok(cleaner)
+    }
+
+    fn keep_table_cleaner(&self, cleaner: TableCleaner) {
+        *self.table.lock().unwrap_or_else(PoisonError::into_inner) = Some(cleaner);
     }
 
     fn named(&self, counts: &[u64]) -> Vec<RuleCount> {
@@ -139,7 +167,7 @@ fn clean_batches(
     batches: &[RecordBatch],
     schema: &SchemaRef,
 ) -> Result<(Vec<RecordBatch>, SchemaRef, Option<UInt64Array>), TableCleanError> {
-    let mut cleaner = TableCleaner::new(&rules.program, schema)?;
+    let mut cleaner = rules.table_cleaner(schema)?;
     let (mut cleaned, mut stay, mut before, mut all) = (Vec::with_capacity(batches.len()), Vec::new(), 0, true);
     for batch in batches {
         let (batch_after, kept) = cleaner.clean(batch)?;
@@ -153,7 +181,9 @@ fn clean_batches(
         cleaned.push(batch_after);
     }
     rules.add(cleaner.changes());
-    Ok((cleaned, Arc::clone(cleaner.schema()), (!all).then(|| UInt64Array::from(stay))))
+    let after = Arc::clone(cleaner.schema());
+    rules.keep_table_cleaner(cleaner);
+    Ok((cleaned, after, (!all).then(|| UInt64Array::from(stay))))
 }
 
 #[pymethods]
@@ -234,7 +264,7 @@ impl Rules {
         let is_array = matches!(column, AnyArray::Array(_));
         let (chunks, field) = column.into_chunked_array()?.into_inner();
         let cleaned = py.detach(|| {
-            let washer = self.program.column_washer()?;
+            let washer = self.column_washer()?;
             let mut changes = vec![0; self.program.names().len()];
             let mut after: Vec<ArrayRef> = Vec::with_capacity(chunks.len());
             for chunk in &chunks {
@@ -271,7 +301,7 @@ impl Rules {
         }
         let washed = py.detach(|| {
             let given: Vec<Option<&[u8]>> = given.iter().map(Option::as_deref).collect();
-            self.program.column_washer()?.wash(&given[..], 0..given.len())
+            self.column_washer()?.wash(&given[..], 0..given.len())
         });
         let washed = washed.map_err(|error| cannot_clean(py, error))?;
         self.add(&washed.changes);

@@ -13,8 +13,8 @@ use crate::cells::{array, cells, is_text};
 use crate::column::ColumnError;
 
 /// Cleans the batches of one table, one after the other.
-pub(crate) struct TableCleaner<'r> {
-    washer: RecordWasher<'r>,
+pub(crate) struct TableCleaner {
+    washer: RecordWasher<'static>,
     before: SchemaRef,
     after: SchemaRef,
 }
@@ -95,9 +95,9 @@ fn seen(array: &ArrayRef) -> Result<(Box<dyn Cells + '_>, bool), ArrowError> {
     Ok((Box::new(words.iter().map(Option::as_deref).collect::<WashedCells>()), false))
 }
 
-impl<'r> TableCleaner<'r> {
+impl TableCleaner {
     /// For tables with these fields.
-    pub(crate) fn new(program: &'r Program, schema: &SchemaRef) -> Result<Self, TableCleanError> {
+    pub(crate) fn new(program: &Program, schema: &SchemaRef) -> Result<Self, TableCleanError> {
         let washer = program.record_washer(schema.fields().iter().map(|field| field.name().as_str()))?;
         for (column, field) in schema.fields().iter().enumerate() {
             let kind = field.data_type();
@@ -112,7 +112,17 @@ impl<'r> TableCleaner<'r> {
             None => Field::new(&*field.name, DataType::Utf8, true),
         });
         let after = Schema::new_with_metadata(fields.collect::<Vec<_>>(), schema.metadata().clone());
-        Ok(Self { washer, before: Arc::clone(schema), after: Arc::new(after) })
+        Ok(Self { washer: washer.into_owned(), before: Arc::clone(schema), after: Arc::new(after) })
+    }
+
+    /// Whether it is for tables with these fields.
+    pub(crate) fn is_for(&self, schema: &SchemaRef) -> bool {
+        self.before == *schema
+    }
+
+    /// Begins with another table.
+    pub(crate) fn start_again(&mut self) {
+        self.washer.start_again();
     }
 
     /// The fields of the table that comes out.

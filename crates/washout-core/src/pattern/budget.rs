@@ -28,6 +28,14 @@ pub(crate) struct SharedBudget {
     spent: AtomicU64,
 }
 
+impl SharedBudget {
+    /// Forgets the work so far.
+    pub(crate) fn start_again(&self) {
+        self.seen.store(0, Ordering::Relaxed);
+        self.spent.store(0, Ordering::Relaxed);
+    }
+}
+
 impl WorkBudget {
     /// For one of several texts.
     pub(crate) fn shared(shared: Option<Arc<SharedBudget>>) -> Self {

@@ -154,6 +154,13 @@ impl Pass {
         }
     }
 
+    /// Begins with another table.
+    pub(super) fn start_again(&self) {
+        if let Self::Cells(pass) = self {
+            pass.start_again();
+        }
+    }
+
     /// The rules for cells that change this cell, if it is for it.
     pub(super) fn rules_for(&self, cell: usize, text: &[u8], grid: &Grid, work: &mut PassScratch) -> Vec<usize> {
         if let Self::Cells(pass) = self { pass.rules_for(cell, text, grid, work) } else { Vec::new() }
@@ -194,6 +201,12 @@ impl CellPass {
         let budgets = of.rules.iter().map(|_| Arc::default()).collect();
         let lengths = of.rules.iter().map(|_| Default::default()).collect();
         Self { stacked, single: program, several, alone: OnceLock::new(), of, budgets, lengths, is_for, rows, to }
+    }
+
+    /// Begins with other cells: what was done to those before does not count any more.
+    fn start_again(&self) {
+        self.budgets.iter().for_each(|budget| budget.start_again());
+        self.lengths.iter().flatten().for_each(|length| length.store(0, Ordering::Relaxed));
     }
 
     /// The cells this pass is for.

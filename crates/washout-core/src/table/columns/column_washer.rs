@@ -1,5 +1,6 @@
 //! Rules at work on the cells of one column.
 
+use std::borrow::Cow;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -40,7 +41,7 @@ const MOST_RESERVED: usize = 64 << 20;
 /// ```
 #[derive(Debug)]
 pub struct ColumnWasher<'p> {
-    program: &'p Program,
+    program: Cow<'p, Program>,
     plan: Plan,
 }
 
@@ -65,11 +66,21 @@ impl Program {
             return Err(TableError::no_column(self.names()[rule].clone()));
         }
         let header = Header { names: vec![Arc::from("1")], ..Header::default() };
-        Ok(ColumnWasher { program: self, plan: Plan::new(self, TableFormat::Csv, header, &[])? })
+        Ok(ColumnWasher { program: Cow::Borrowed(self), plan: Plan::new(self, TableFormat::Csv, header, &[])? })
     }
 }
 
 impl ColumnWasher<'_> {
+    /// The same with a program of its own, to be kept: to make a washer takes as long as a hundred cells and more.
+    pub fn into_owned(self) -> ColumnWasher<'static> {
+        ColumnWasher { program: Cow::Owned(self.program.into_owned()), plan: self.plan }
+    }
+
+    /// Begins with another column: the work that searches may take is granted anew.
+    pub fn start_again(&self) {
+        self.plan.passes.iter().for_each(Pass::start_again);
+    }
+
     /// Washes these cells of a column, from 0.
     ///
     /// # Errors

@@ -1,5 +1,6 @@
 //! Rules at work on the records of a table whose columns are in memory.
 
+use std::borrow::Cow;
 use std::sync::Arc;
 
 use super::super::error::TableError;
@@ -36,7 +37,7 @@ const RECORDS: usize = 4096;
 /// ```
 #[derive(Debug)]
 pub struct RecordWasher<'p> {
-    program: &'p Program,
+    program: Cow<'p, Program>,
     plan: Plan,
     fields: Vec<OutField>,
     /// Of those that are seen: which of the cells of each record.
@@ -116,13 +117,44 @@ impl Program {
         let place_of = |column: &usize| cells.iter().position(|other| other == column);
         let records = usize::from(layout.has_record_cells);
         let places = layout.order.iter().map(|column| Some(place_of(column)? + records)).collect();
-        let mut changes = vec![0; self.names().len()];
-        plan.header_changes.iter().for_each(|(rule, _)| changes[rule.0] += 1);
-        Ok(RecordWasher { program: self, plan, fields, places, by_column, work: Box::default(), changes, records: 0 })
+        let changes = changes_of_header(self, &plan);
+        Ok(RecordWasher {
+            program: Cow::Borrowed(self),
+            plan,
+            fields,
+            places,
+            by_column,
+            work: Box::default(),
+            changes,
+            records: 0,
+        })
     }
 }
 
+/// The changes of each rule before any record has come.
+fn changes_of_header(program: &Program, plan: &Plan) -> Vec<u64> {
+    let mut changes = vec![0; program.names().len()];
+    plan.header_changes.iter().for_each(|(rule, _)| changes[rule.0] += 1);
+    changes
+}
+
 impl RecordWasher<'_> {
+    /// The same with a program of its own, to be kept: to make a washer takes as long as hundreds of records.
+    pub fn into_owned(self) -> RecordWasher<'static> {
+        let Self { program, plan, fields, places, by_column, work, changes, records } = self;
+        let program = Cow::Owned(program.into_owned());
+        RecordWasher { program, plan, fields, places, by_column, work, changes, records }
+    }
+
+    /// Begins with another table that has the same fields: counts start again, no record has come before, and the work
+    /// that searches may take is granted anew.
+    pub fn start_again(&mut self) {
+        self.plan.passes.iter().for_each(Pass::start_again);
+        self.changes = changes_of_header(&self.program, &self.plan);
+        self.records = 0;
+        *self.work = Default::default();
+    }
+
     /// The fields of the table that comes out, in order.
     pub fn fields(&self) -> &[OutField] {
         &self.fields
