@@ -113,3 +113,24 @@ def test_a_table_that_the_rules_do_not_go_with_is_refused_in_plain_words(table: 
     with pytest.raises(washout.CleanError) as error:
         washout.rules("[[rule]]\nfields = 'note'\ntrim = {}\n").clean_table(pa.table(table))
     assert says in str(error.value)
+
+
+def test_a_call_does_not_depend_on_those_before() -> None:
+    rules = washout.rules('''
+        [[rule]]
+        drop_records = { repeated = "file" }
+        [[rule]]
+        fields = "Item"
+        remove.pattern = '^(a|aa)+\\1(?!c)c'
+    ''')
+    table = pa.table({"Item": ["oil ", "oil ", "wicks"]})
+    other = pa.table({"Item": ["oil ", "oil ", "wicks"], "Keeper": ["Vey", "Vey", "Hale"]})
+    hard = pa.table({"Item": ["a" * 24 + "c"] * 400, "Row": [str(row) for row in range(400)]})
+    for _ in range(3):
+        assert rules.clean_table(table)["Item"].to_pylist() == ["oil ", "wicks"]
+        assert rules.clean_table(other).num_rows == 2
+        with pytest.raises(washout.CleanError, match="too much work"):
+            rules.clean_table(hard)
+        # A part of it can be done, and what was done before does not count.
+        assert rules.clean_table(hard.slice(0, 2)).num_rows == 2
+    assert rules.counts[0].changes == 6

@@ -130,6 +130,12 @@ fn many_short_texts_have_one_budget() {
         let error = wash(400).map(|_| ()).expect_err("more work than all cells may take").to_string();
         assert!(error.contains("takes too much work"), "{error}");
     }
+    let column = rules.column_washer().expect("a rule for cells").into_owned();
+    let cells = vec![Some(hard.as_bytes()); 400];
+    assert!(column.wash(&cells[..], 0..400).is_err());
+    assert!(column.wash(&cells[..], 0..1).is_err(), "what was granted is spent");
+    column.start_again();
+    assert!(column.wash(&cells[..], 0..1).is_ok());
     let mut names = NameWasher::new(&rules, &NameSettings::default());
     let refused =
         (0..400).filter(|_| matches!(names.clone().wash(hard.as_bytes(), false).request, NameRequest::Refused(..)));

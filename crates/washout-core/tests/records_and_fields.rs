@@ -419,9 +419,16 @@ impl Model {
 
 /// What becomes of a table whose columns are in memory and come in parts of `part` records.
 fn in_memory(program: &Program, table: &Model, part: usize) -> (Vec<String>, Vec<Vec<String>>, Vec<u64>) {
-    let mut washer = program.record_washer(table.names.iter().map(String::as_str)).expect("rules for tables");
+    let washer = program.record_washer(table.names.iter().map(String::as_str)).expect("rules for tables");
+    let mut washer = washer.into_owned();
     let mut after: Vec<Vec<String>> = Vec::new();
-    for records in table.records.chunks(part) {
+    // The second time nothing may be left of the first.
+    for records in table.records.chunks(part).chain([&[][..]]).chain(table.records.chunks(part)) {
+        if records.is_empty() {
+            after.clear();
+            washer.start_again();
+            continue;
+        }
         let column = |column: usize| records.iter().map(|record| Some(record[column].as_bytes())).collect();
         let columns: Vec<Vec<Option<&[u8]>>> = (0..table.names.len()).map(column).collect();
         let columns: Vec<&[Option<&[u8]>]> = columns.iter().map(Vec::as_slice).collect();
