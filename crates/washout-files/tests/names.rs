@@ -267,6 +267,25 @@ fn a_folder_named_in_several_ways_is_planned_once() {
     assert_eq!((plans.folders.len(), plans.renames(), &plans.changes[..]), (1, 2, &[2][..]));
 }
 
+#[test]
+fn plans_to_look_at_are_the_same_and_carry_out_nothing() {
+    let desk = TestDir::with(&["a_1", "b_2", "c"]);
+    let choice = Choice { paths: vec![desk.folder.path().to_owned()], take: Take::Names, ..Choice::default() };
+    let chosen = choose(&choice).unwrap();
+    let set = RuleSet::read("set", "[[rule]]\nremove = { chars = '_' }").unwrap();
+    let washer = NameWasher::new(&Program::compile([&set]), &set.names);
+    let source = RequestSource::Rules(&washer);
+    let (order, planner) = (NameOrder::Name, Planner::default());
+    let plans = Plans::to_look_at(chosen.entries(), source, order, planner, &Meter::default());
+    let real = Plans::make(chosen.entries(), source, order, planner, &Meter::default());
+    let outcomes = |plans: &Plans| format!("{:?}", plans.folders[0].names().collect::<Vec<_>>());
+    assert_eq!((outcomes(&plans), &plans.changes), (outcomes(&real), &real.changes));
+    let carried = carry_out(&plans, None, &About::default(), &Stop::new(), nothing).unwrap();
+    assert_eq!((carried.renamed, carried.failed.len()), (0, 2));
+    desk.names(&[("a_1", "a_1"), ("b_2", "b_2"), ("c", "c")]);
+    assert_eq!(carry_out(&real, None, &About::default(), &Stop::new(), nothing).unwrap().renamed, 2);
+}
+
 /// The first names are those that files have.
 const POOL: [&str; 12] = ["a", "b", "c", "d", "e", "f", "g", "h", "s", "t", "u", "v"];
 

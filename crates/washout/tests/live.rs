@@ -6,6 +6,7 @@ mod terminal;
 
 use std::fs;
 
+use proptest::prelude::*;
 use support::TestDir;
 use terminal::TestTerminal;
 
@@ -501,4 +502,53 @@ fn all_files_are_written_at_once_if_the_rules_allow_it() {
     terminal.press("q");
     assert_eq!(terminal.end(), 0);
     desk.run(&["again", "1", "--write"]).status(4).warns(&["expects 2 changes, and makes none"]);
+}
+
+const ODD_KEYS: [&str; 15] = [
+    "\r", "\t", "\x7f", ESC, UP, RIGHT, "\x1b[B", "\x1b[D", "\x1b[5~", "\x1b[6~", "\x1b[H", "\x1b[F", "\x1b[3~",
+    "\x01", "\x0b",
+];
+
+/// What is pressed without a plan: keys, pastes, the mouse. Nothing of it writes.
+fn keys() -> impl Strategy<Value = Vec<String>> {
+    let mouse = (0..3_u8, 1..120_u8, 1..40_u8)
+        .prop_map(|(button, column, row)| format!("\x1b[<{};{column};{row}M", [0, 64, 65][usize::from(button)]));
+    prop::collection::vec(
+        prop_oneof![
+            4 => "[ -VX-prt-vx-~]",
+            4 => prop::sample::select(&ODD_KEYS[..]).prop_map(str::to_owned),
+            1 => "[a-z.='é𝄞]{1,9}".prop_map(|text| format!("\x1b[200~{text}\x1b[201~")),
+            1 => mouse,
+        ],
+        1..150,
+    )
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 30, max_shrink_iters: 60, ..ProptestConfig::default() })]
+
+    #[test]
+    fn whatever_is_pressed_it_ends_well_and_writes_nothing(keys in keys(), narrow in 1..60_u16) {
+        let desk = desk();
+        let before = desk.files().into_iter().map(|file| (desk.read(&file), file)).collect::<Vec<_>>();
+        let args = ["live", "-r", "log.wash.toml", "log.txt", "second.txt"];
+        let mut terminal = TestTerminal::start_with(&desk, (100, 20), &args, &[("EDITOR", "true"), ("VISUAL", "true")]);
+        terminal.see("no marks");
+        for (at, key) in keys.iter().enumerate() {
+            terminal.press(key);
+            match at % 40 {
+                20 => terminal.resize(narrow, 3 + narrow / 4),
+                39 => terminal.resize(100, 20),
+                _ => {}
+            }
+        }
+        terminal.resize(100, 20);
+        terminal.press("\x03");
+        let status = terminal.end();
+        let sent = terminal.sent();
+        prop_assert!(status == 0 && !sent.contains("panicked"), "{status}: {}", terminal.text());
+        prop_assert!(terminal.shows_cursor());
+        let after = desk.files().into_iter().map(|file| (desk.read(&file), file)).collect::<Vec<_>>();
+        prop_assert_eq!(after, before);
+    }
 }

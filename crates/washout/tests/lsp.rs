@@ -6,6 +6,7 @@ use std::io::{BufRead, BufReader, Read, Write};
 use std::process::{Child, ChildStdin, ChildStdout, Command, Stdio};
 use std::time::Instant;
 
+use proptest::prelude::*;
 use serde_json::{Value, json};
 use support::TestDir;
 
@@ -197,20 +198,7 @@ fn diagnostics_are_what_check_finds_after_each_change() {
         ((9, 9), (9, 9), "end #"),
     ];
     for (from, to, new) in edits {
-        // The same in a text of lines.
-        let at = |(line, units): (u32, u32)| {
-            let start: usize = text.split_inclusive('\n').take(line as usize).map(str::len).sum();
-            let line = text[start..].split('\n').next().unwrap_or_default();
-            let mut seen = 0;
-            let inside = line.char_indices().find(|(_, character)| {
-                let is_here = seen >= units as usize;
-                seen += character.len_utf16();
-                is_here
-            });
-            start + inside.map_or(line.len(), |(at, _)| at)
-        };
-        let place = at(from)..at(to);
-        text.replace_range(place, new);
+        replace(&mut text, from, to, new);
         let found = editor.change(file, from, to, new);
         assert_eq!(places(&found), checked(&desk, "a b.txt", &text), "{text:?}");
     }
@@ -222,6 +210,70 @@ fn diagnostics_are_what_check_finds_after_each_change() {
     let cleaned = desk.run(&["clean", "a b.txt", "-r", "log.wash.toml", "--stdout"]).status(0).out();
     assert_eq!(edited(&text, &edits), cleaned);
     editor.end();
+}
+
+/// Puts a text in place of what is between two places (line and character, from 0), as the protocol has them.
+fn replace(text: &mut String, from: (u32, u32), to: (u32, u32), new: &str) {
+    let at = |(line, units): (u32, u32)| {
+        let start: usize = text.split_inclusive('\n').take(line as usize).map(str::len).sum();
+        let line = text[start..].split('\n').next().unwrap_or_default();
+        let mut seen = 0;
+        let inside = line.char_indices().find(|(_, character)| {
+            let is_here = seen >= units as usize;
+            seen += character.len_utf16();
+            is_here
+        });
+        start + inside.map_or(line.len(), |(at, _)| at)
+    };
+    let place = at(from)..at(to);
+    text.replace_range(place, new);
+}
+
+/// Rules that look at lines, at several lines, and at the whole text.
+const KINDS_OF_RULES: [&str; 4] = [
+    "[[rule]]\nremove.chars = '#'\n[[rule]]\ntrim.at = 'end'\n",
+    "[[rule]]\nremove = { pattern = 'x\\n+y', across_lines = true }\n[[rule]]\ndrop_lines.empty = 'extra'\n",
+    "[[rule]]\ndrop_repeats = {}\n[[rule]]\nreplace = { text = 'x', with = '𝄞' }\n[[rule]]\nremove.chars = '𝄞'\n",
+    "[[rule]]\nfrom_line = { text = 'x' }\nto_line = { text = 'y' }\nremove.chars = '# '\n",
+];
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 16, max_shrink_iters: 200, ..ProptestConfig::default() })]
+
+    #[test]
+    fn however_a_text_is_edited_its_diagnostics_are_those_of_the_text(
+        kind in 0..KINDS_OF_RULES.len(),
+        start in "[xy# é𝄞\n]{0,30}",
+        edits in prop::collection::vec(((0..6_u32, 0..9_u32), (0..6_u32, 0..9_u32), "[xy# é𝄞\n]{0,6}"), 1..10),
+    ) {
+        let desk = desk();
+        desk.write("log.wash.toml", KINDS_OF_RULES[kind].as_bytes());
+        let mut text = start;
+        desk.write("a.txt", text.as_bytes());
+        let mut editor = Editor::start(&desk);
+        prop_assert_eq!(places(&editor.open("a.txt", &text)), checked(&desk, "a.txt", &text));
+        for (one, other, new) in edits {
+            let (from, to) = (one.min(other), one.max(other));
+            // A place within a character that counts as two is none.
+            let is_place = |(line, units): (u32, u32)| {
+                let Some(line) = text.split('\n').nth(line as usize) else { return false };
+                let starts = line.chars().scan(0, |at, character| {
+                    let start = *at;
+                    *at += u32::try_from(character.len_utf16()).expect("a small number");
+                    Some(start)
+                });
+                let len = u32::try_from(line.encode_utf16().count()).expect("a short line");
+                starts.chain([len]).any(|start| start == units)
+            };
+            if !is_place(from) || !is_place(to) {
+                continue;
+            }
+            replace(&mut text, from, to, &new);
+            let found = editor.change("a.txt", from, to, &new);
+            prop_assert_eq!(places(&found), checked(&desk, "a.txt", &text), "{:?}", text);
+        }
+        editor.end();
+    }
 }
 
 /// A text with edits of the protocol in it.

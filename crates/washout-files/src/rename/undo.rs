@@ -83,7 +83,7 @@ pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> 
             continue;
         }
         match Folder::open_without_links(&now) {
-            Ok(folder) => undo.folder(&path, (&now, &folder), chosen, force),
+            Ok(folder) => undo.folder(history, &path, (&now, &folder), chosen, force)?,
             Err(error) => {
                 for record in chosen.iter().filter(|record| record.outcome != Some(RenameOutcome::NotDone)) {
                     undo.refuse(&now, record, UndoRefusal::Folder(reason(&error)));
@@ -100,9 +100,17 @@ impl Undo {
     }
 
     /// `path`: the folder as it was called then; `now`: as it is called now, and open.
-    fn folder(&mut self, path: &Path, (now, open): (&Path, &Folder), records: Vec<RenameRecord>, force: bool) {
-        let found: Vec<_> =
+    fn folder(
+        &mut self,
+        history: &History,
+        path: &Path,
+        (now, open): (&Path, &Folder),
+        records: Vec<RenameRecord>,
+        force: bool,
+    ) -> Result<(), HistoryError> {
+        let mut found: Vec<_> =
             records.par_iter().with_min_len(256).map(|record| whereabouts(now, record, force)).collect();
+        rewritten(history, now, &records, &mut found)?;
         let mut wanted = HashMap::with_capacity(records.len());
         for (record, found) in records.into_iter().zip(found) {
             match found {
@@ -117,7 +125,7 @@ impl Undo {
             }
         }
         if wanted.is_empty() {
-            return;
+            return Ok(());
         }
         // What is in it is listed once the records are given back: there may be a million of both.
         let listing = match Listing::of(open) {
@@ -126,7 +134,8 @@ impl Undo {
                 let why = UndoRefusal::Folder(reason(&error));
                 let refused =
                     wanted.into_iter().map(|(name, old)| (now.join(OsStr::from_bytes(&name)), old, why.clone()));
-                return self.refused.extend(refused);
+                self.refused.extend(refused);
+                return Ok(());
             }
         };
         let planned = PlannedFolder::restoring(path.to_owned(), now.to_owned(), listing, wanted);
@@ -137,6 +146,7 @@ impl Undo {
             }
         }
         self.folders.push(planned);
+        Ok(())
     }
 
     /// Entries that get their old names back.
@@ -161,6 +171,7 @@ impl Undo {
 }
 
 /// Which of its names an entry has now.
+#[derive(PartialEq, Eq)]
 enum Whereabouts {
     Old,
     New,
@@ -185,6 +196,25 @@ fn whereabouts(now: &Path, record: &RenameRecord, force: bool) -> Result<Whereab
             None => Err(UndoRefusal::Gone),
         },
     }
+}
+
+/// A file that a later run has cleaned is another file to the system, and the same to whoever renamed it.
+fn rewritten(
+    history: &History,
+    now: &Path,
+    records: &[RenameRecord],
+    found: &mut [Result<Whereabouts, UndoRefusal>],
+) -> Result<(), HistoryError> {
+    let replaced = |index: &usize| found[*index] == Err(UndoRefusal::Replaced) && !records[*index].is_folder;
+    let replaced: Vec<usize> = (0..found.len()).filter(replaced).collect();
+    if replaced.is_empty() {
+        return Ok(());
+    }
+    let paths: Vec<PathBuf> = replaced.iter().map(|index| now.join(OsStr::from_bytes(&records[*index].new))).collect();
+    for (index, _) in replaced.iter().zip(history.are_as_left(&paths)?).filter(|(_, is_as_left)| *is_as_left) {
+        found[*index] = Ok(Whereabouts::New);
+    }
+    Ok(())
 }
 
 /// Folders that the run renamed: their path before, and their name after.
