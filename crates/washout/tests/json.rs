@@ -128,7 +128,7 @@ fn every_command_gives_a_value_of_the_documented_shape() {
         ("history", &[]),
         ("history", &["5"]),
         ("undo", &["5", "--preview"]),
-        ("clean", &["--rule", "remove.chars = '!'", "scans", "--write"]),
+        ("clean", &["--rule", "remove.chars = '!'", "scans", "--write", "--no-history"]),
         ("undo", &["5"]),
         ("history", &[]),
         ("undo", &[]),
