@@ -10,6 +10,17 @@ use super::originals::{ContentHash, hash_of};
 use super::{History, HistoryError, RunState};
 use washout_sets::open_regular;
 
+/// What runs put in files, by their paths.
+pub(crate) struct LeftContents(HashMap<Vec<u8>, ContentHash>);
+
+impl LeftContents {
+    /// Whether that is what is in this file.
+    pub(crate) fn is_in(&self, file: &Path) -> bool {
+        let Some(known) = self.0.get(file.as_os_str().as_bytes()) else { return false };
+        open_regular(file).and_then(|mut file| hash_of(&mut file)).is_ok_and(|found| found == *known)
+    }
+}
+
 impl History {
     /// For each of these files, whether what is in it is what the newest run that touched it put there, be it a run that
     /// cleaned it or one that undid that.
@@ -19,6 +30,12 @@ impl History {
     pub fn are_as_left(&self, files: &[PathBuf]) -> Result<Vec<bool>, HistoryError> {
         let places: Vec<Option<PathBuf>> = files.iter().map(|file| without_links(file)).collect();
         let wanted: HashSet<&[u8]> = places.iter().flatten().map(|place| place.as_os_str().as_bytes()).collect();
+        let left = self.left_contents(|path| wanted.contains(path))?;
+        Ok(places.iter().map(|place| place.as_ref().is_some_and(|place| left.is_in(place))).collect())
+    }
+
+    /// What the newest run put in each file whose path is wanted: absolute, without links.
+    pub(crate) fn left_contents(&self, wanted: impl Fn(&[u8]) -> bool) -> Result<LeftContents, HistoryError> {
         let failed = reading(&self.path());
         let mut query = self
             .database
@@ -28,15 +45,11 @@ impl History {
         let mut left: HashMap<Vec<u8>, ContentHash> = HashMap::new();
         while let Some(row) = rows.next().map_err(&failed)? {
             let path = row.get_ref(0).and_then(|path| Ok(path.as_bytes()?)).map_err(&failed)?;
-            if wanted.contains(path) {
+            if wanted(path) {
                 left.insert(path.to_vec(), row.get(1).map_err(&failed)?);
             }
         }
-        let is_as_left = |place: &Option<PathBuf>| {
-            let known = left.get(place.as_ref()?.as_os_str().as_bytes())?;
-            Some(hash_of(&mut open_regular(place.as_ref()?).ok()?).ok()? == *known)
-        };
-        Ok(places.iter().map(|place| is_as_left(place).unwrap_or(false)).collect())
+        Ok(LeftContents(left))
     }
 
     /// The same of their names: whether the newest run that renamed an entry gave it the name it has.

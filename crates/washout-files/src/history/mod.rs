@@ -17,6 +17,7 @@ mod run;
 pub(crate) use contents::ToRecord;
 pub use contents::{ContentRecord, Keeper};
 pub use error::HistoryError;
+pub(crate) use left::LeftContents;
 pub use names::{RenameOutcome, RenameRecord};
 pub(crate) use names::{record, record_outcomes};
 pub(crate) use originals::{ContentHash, Originals, hash_of};

@@ -16,7 +16,7 @@ use super::carry_out::in_order;
 use super::planned::Listing;
 use super::{CarriedOut, PlannedFolder};
 use crate::folder::Folder;
-use crate::history::{About, History, HistoryError, RenameOutcome, RenameRecord, RunEntry, RunState};
+use crate::history::{About, History, HistoryError, LeftContents, RenameOutcome, RenameRecord, RunEntry, RunState};
 use crate::identity::Identity;
 use crate::stop::Stop;
 use washout_sets::reason;
@@ -66,6 +66,8 @@ pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> 
     }
     let mut records = history.renames(run)?;
     let moved = moved_folders(&records);
+    // Read once, and only if a file is another now.
+    let mut left = None;
     let mut undo = Undo { run, is_part: false, folders: Vec::new(), refused: Vec::new() };
     let wanted = |record: &RenameRecord| {
         let paths = [&record.old, &record.new].map(|name| record.folder.join(OsStr::from_bytes(name)));
@@ -83,7 +85,7 @@ pub fn plan_undo(history: &History, run: i64, only: &[PathBuf], force: bool) -> 
             continue;
         }
         match Folder::open_without_links(&now) {
-            Ok(folder) => undo.folder(history, &path, (&now, &folder), chosen, force)?,
+            Ok(folder) => undo.folder((history, &mut left), &path, (&now, &folder), chosen, force)?,
             Err(error) => {
                 for record in chosen.iter().filter(|record| record.outcome != Some(RenameOutcome::NotDone)) {
                     undo.refuse(&now, record, UndoRefusal::Folder(reason(&error)));
@@ -102,7 +104,7 @@ impl Undo {
     /// `path`: the folder as it was called then; `now`: as it is called now, and open.
     fn folder(
         &mut self,
-        history: &History,
+        left: (&History, &mut Option<LeftContents>),
         path: &Path,
         (now, open): (&Path, &Folder),
         records: Vec<RenameRecord>,
@@ -110,7 +112,7 @@ impl Undo {
     ) -> Result<(), HistoryError> {
         let mut found: Vec<_> =
             records.par_iter().with_min_len(256).map(|record| whereabouts(now, record, force)).collect();
-        rewritten(history, now, &records, &mut found)?;
+        rewritten(left, now, &records, &mut found)?;
         let mut wanted = HashMap::with_capacity(records.len());
         for (record, found) in records.into_iter().zip(found) {
             match found {
@@ -200,7 +202,7 @@ fn whereabouts(now: &Path, record: &RenameRecord, force: bool) -> Result<Whereab
 
 /// A file that a later run has cleaned is another file to the system, and the same to whoever renamed it.
 fn rewritten(
-    history: &History,
+    (history, left): (&History, &mut Option<LeftContents>),
     now: &Path,
     records: &[RenameRecord],
     found: &mut [Result<Whereabouts, UndoRefusal>],
@@ -210,9 +212,14 @@ fn rewritten(
     if replaced.is_empty() {
         return Ok(());
     }
-    let paths: Vec<PathBuf> = replaced.iter().map(|index| now.join(OsStr::from_bytes(&records[*index].new))).collect();
-    for (index, _) in replaced.iter().zip(history.are_as_left(&paths)?).filter(|(_, is_as_left)| *is_as_left) {
-        found[*index] = Ok(Whereabouts::New);
+    let left = match left {
+        Some(left) => left,
+        None => left.insert(history.left_contents(|_| true)?),
+    };
+    for index in replaced {
+        if left.is_in(&now.join(OsStr::from_bytes(&records[index].new))) {
+            found[index] = Ok(Whereabouts::New);
+        }
     }
     Ok(())
 }
