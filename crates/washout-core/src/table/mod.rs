@@ -28,6 +28,7 @@ mod layout;
 mod pass;
 mod plan;
 mod records;
+mod stacked;
 mod survey;
 mod trace;
 mod washer;

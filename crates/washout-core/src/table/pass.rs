@@ -20,6 +20,7 @@ use super::change_log::ChangeLog;
 use super::fields::FieldPass;
 use super::grid::Grid;
 use super::records::RecordPass;
+use super::stacked::{first_line, holds_line_ends, line_feeds, same_lines, set_below};
 
 /// Cells set one below the other whose result is longer than this, in lengths of the input and in bytes added, are washed
 /// one by one.
@@ -292,15 +293,16 @@ impl CellPass {
     ) -> Result<Vec<usize>, PassFailure> {
         let PassScratch { stack, stacked, result, .. } = work;
         result.clear();
-        set_below(chosen, cells, stack, stacked);
+        set_below(chosen.iter().map(|cell| cells.value(*cell)), stack);
+        stacked.clear();
+        stacked.extend_from_slice(chosen);
         let mut alone = Vec::new();
         // Cells hardly ever hold line ends: one look at all of them, and at each only if there is any.
         let mut lines = line_feeds(stack);
         if lines != chosen.len() || memchr::memchr(b'\r', stack).is_some() {
             let of_several = |cell: &&usize| !cells.is_one_line(**cell) && holds_line_ends(cells.value(**cell));
-            let one_line;
-            (alone, one_line) = chosen.iter().partition(of_several);
-            set_below(&one_line, cells, stack, stacked);
+            (alone, *stacked) = chosen.iter().partition(of_several);
+            set_below(stacked.iter().map(|cell| cells.value(*cell)), stack);
             lines = line_feeds(stack);
         }
         // A cell is within a file: what begins it is no byte order mark.
@@ -481,42 +483,4 @@ impl CellPass {
             changes[self.of.rules[0].0] += 1;
         }
     }
-}
-
-/// Sets the values of cells one below the other, each as a line.
-fn set_below(chosen: &[usize], cells: &impl CellStore, stack: &mut Vec<u8>, stacked: &mut Vec<usize>) {
-    stack.clear();
-    for cell in chosen {
-        stack.extend_from_slice(cells.value(*cell));
-        stack.push(b'\n');
-    }
-    stacked.clear();
-    stacked.extend_from_slice(chosen);
-}
-
-fn line_feeds(text: &[u8]) -> usize {
-    bytecount::count(text, b'\n')
-}
-
-fn holds_line_ends(value: &[u8]) -> bool {
-    memchr::memchr2(b'\n', b'\r', value).is_some()
-}
-
-/// The first line, without its line end.
-fn first_line(text: &[u8]) -> &[u8] {
-    &text[..memchr::memchr(b'\n', text).unwrap_or(text.len())]
-}
-
-/// How much of two texts is the same from the start on: in bytes of whole lines, and in lines.
-fn same_lines(one: &[u8], other: &[u8]) -> (usize, usize) {
-    const STEP: usize = 256;
-    const WORD: usize = 8;
-    let same_of = |one: &[u8], other: &[u8], step: usize| {
-        one.chunks_exact(step).zip(other.chunks_exact(step)).take_while(|(one, other)| one == other).count() * step
-    };
-    let mut from = same_of(one, other, STEP);
-    from += same_of(&one[from..], &other[from..], WORD);
-    let rest = one[from..].iter().zip(&other[from..]).take_while(|(one, other)| one == other).count();
-    let same = memchr::memrchr(b'\n', &one[..from + rest]).map_or(0, |end| end + 1);
-    (same, memchr::memchr_iter(b'\n', &one[..same]).count())
 }
