@@ -1,6 +1,6 @@
 //! Rules in plain words, and what to be careful about.
 
-use washout_core::explain::{Caution, Sample, cautions, explain};
+use washout_core::explain::{Caution, Sample, cautions};
 use washout_core::ready::ReadySet;
 use washout_core::{Program, RuleSet};
 
@@ -127,6 +127,8 @@ fn cautions_are_given_where_they_are_due_and_nowhere_else() {
         // What is looked for as it is written.
         (&[r"remove = { text = '\d+' }"], &["rule 1: the text “\\d+” is looked for as it is written"]),
         (&["remove = { words = 'um, uh' }"], &["rule 1: “um, uh” is one phrase with its commas"]),
+        (&["remove = { chars = 'a-z#' }"], &["rule 1: “a-z” among its characters is no range"]),
+        (&["remove = { chars = '#-' }", "remove = { chars = 'z-a0-A' }", "remove = { class = 'blank' }"], &[]),
         // Words.
         (&["remove = { words = ['UM', 'UH'] }"], &["rule 1: its words are listed in capitals"]),
         (&["remove = { words = ['GMT'], case = 'exact' }", "remove = { words = ['Dr.', 'A'] }"], &[]),
@@ -165,50 +167,5 @@ fn ready_sets_need_no_caution() {
     for ready in ReadySet::ALL {
         let set = RuleSet::read(ready.name, ready.source).expect("a good set");
         assert_eq!(cautions_of(&set, &[]), [], "{}", ready.name);
-    }
-}
-
-#[test]
-fn rules_are_told_in_plain_words() {
-    let told = |rule: &str| {
-        let set = read(&[rule]);
-        let explanation = explain([&set]).remove(0);
-        format!("{} [{}]", explanation.does.join(" "), explanation.needs)
-    };
-    for (rule, want) in [
-        (
-            "remove = { words = ['um', 'uh'], case = 'ignore', which = 'first' }",
-            "Removes on each line the first of any of the whole words “um”, “uh”, in any letter case. The gap it leaves \
-             between blanks is closed. [line by line]",
-        ),
-        (
-            "replace = { chars = '“”', with = '\"' }\nlines = '2..-2'",
-            "Puts “\"” in place of each of the characters ““” “””. Only on line 2 to line 2 from the end. [each line with \
-             the 2 after it]",
-        ),
-        (
-            "drop_lines = {}\nfrom_line = { text = 'BEGIN' }\nto_line = { text = 'END' }\nexpect = '1..'",
-            "Drops lines. Only from a line that holds the text “BEGIN” to the next later line that holds the text “END”, \
-             both included, each time again. Where that line is missing, not at all. Expects 1 change or more over the \
-             whole run; else nothing is written. [each section to its end]",
-        ),
-        (
-            "join_lines = { hyphens = 'rejoin' }",
-            "Makes one line of each paragraph; empty lines stay. Between two lines it puts “ ”. A word that a hyphen \
-             breaks over two lines becomes one word again. [neighbouring lines]",
-        ),
-        (
-            r"remove = { pattern = '(a)\1', at = 'whole-line' }",
-            "Removes what the pattern (a)\\1 finds on a line where it stands alone on a line. The line goes with it, and its line end. \
-             [line by line; its pattern looks around or refers back, and runs on a backtracking engine whose work is \
-             bounded]",
-        ),
-        (
-            "drop_repeats = { scope = 'file', ignore_edges = true }",
-            "Drops a line that stands anywhere after its like; the first stays. Blanks at the edges do not count. [line \
-             by line, and 20 to 40 bytes of memory for each different line]",
-        ),
-    ] {
-        assert_eq!(told(rule), want, "{rule}");
     }
 }

@@ -28,7 +28,10 @@ pub(super) fn of_search(flat: &FlatRule<'_>) -> Vec<String> {
         Target::Pattern(pattern) => messages.extend(of_pattern(pattern, &flat.rule.verb)),
         Target::Words(words) => messages.extend(of_words(&words.entries, search)),
         Target::Text(entries) => messages.extend(of_text(entries)),
-        Target::Chars(chars) => messages.extend(glued_by_dashes(chars, search, &flat.rule.verb)),
+        Target::Chars(chars) => {
+            messages.extend(glued_by_dashes(chars, search, &flat.rule.verb));
+            messages.extend(meant_as_range(&chars.chars));
+        }
         Target::Stock(_) | Target::Between(_) | Target::Positions(_) => {}
     }
     messages.extend(idle_exception(search));
@@ -48,6 +51,21 @@ fn glued_by_dashes(chars: &CharsTarget, search: &Search, verb: &Verb) -> Option<
          their place before, or leave them with except = { class = \"dash\" }"
             .to_owned()
     })
+}
+
+/// `a-z` among characters, each of which stands for itself.
+fn meant_as_range(chars: &str) -> Option<String> {
+    let of_kind = |one: char, other: char| {
+        let kinds: [fn(&char) -> bool; 3] = [char::is_ascii_digit, char::is_ascii_lowercase, char::is_ascii_uppercase];
+        kinds.iter().any(|is_kind| is_kind(&one) && is_kind(&other)) && one < other
+    };
+    let chars: Vec<char> = chars.chars().collect();
+    let range = chars.windows(3).find(|three| three[1] == '-' && of_kind(three[0], three[2]))?;
+    let range: String = range.iter().collect();
+    Some(format!(
+        "“{range}” among its characters is no range: each of them is looked for, the hyphen too; for a range write \
+         pattern = '[{range}]'"
+    ))
 }
 
 /// An exception that no match can be.

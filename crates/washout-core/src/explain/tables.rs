@@ -21,7 +21,7 @@ pub(super) fn on_table(verb: &Verb) -> String {
             let case = if repeats.case == Case::Ignore { " Letter case does not count." } else { "" };
             let edges = if repeats.ignore_edges { " Blanks at the edges do not count." } else { "" };
             format!(
-                "Drops every record of a table in which these fields are as in {after}; the first stays, and so do records in \
+                "Drops every record of a table in which all of these fields are as in {after}; the first stays, and so do records in \
                  which all of them are empty.{case}{edges}"
             )
         }
@@ -43,7 +43,11 @@ pub(super) fn on_table(verb: &Verb) -> String {
 pub(super) fn cells(flat: &FlatRule<'_>) -> Vec<String> {
     let CellScope { fields, rows, to_field, cell_lines } = &flat.cells;
     let mut said = Vec::new();
-    if let Some(fields) = fields.as_deref().or(flat.of_set) {
+    let fields = fields.as_deref().or(flat.of_set);
+    if let (None, Verb::DropRecords(DropRecords::Empty(_) | DropRecords::Repeated(_))) = (fields, &flat.rule.verb) {
+        said.push("It judges them by all their fields.".to_owned());
+    }
+    if let Some(fields) = fields {
         let many = if fields.len() == 1 { "field" } else { "fields" };
         let named = field_names(fields);
         said.push(match flat.rule.verb {

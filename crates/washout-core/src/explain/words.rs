@@ -30,7 +30,7 @@ pub(super) fn verb(verb: &Verb) -> String {
         Verb::Replace(replace) => {
             let what = chosen(&replace.search, replace.which);
             match &replace.with {
-                Replacement::Template(with) if with.source().is_empty() => format!("Empties {what}."),
+                Replacement::Template(with) if with.source().is_empty() => format!("Puts nothing in place of {what}."),
                 Replacement::Template(with) => format!("Puts {} in place of {what}.", quoted(with.source())),
                 Replacement::Pairs(pairs) => {
                     let first: Vec<String> = pairs
@@ -41,12 +41,14 @@ pub(super) fn verb(verb: &Verb) -> String {
                         .collect();
                     let more = match pairs.list.len().saturating_sub(NAMED) {
                         0 => String::new(),
+                        1 => ", and one more pair".to_owned(),
                         more => format!(", and {more} more pairs"),
                     };
                     let words = if pairs.whole_words { " Whole words only." } else { "" };
+                    let any_case = if replace.search.case == Case::Ignore { " In any letter case." } else { "" };
                     let case = if pairs.follow_case { " Capitals go over to what is put." } else { "" };
                     format!(
-                        "{}{more}: in one pass, the longest first; what was put is not looked at again.{words}{case}",
+                        "{}{more}: in one pass, the longest first; what was put is not looked at again.{words}{any_case}{case}",
                         capital(&first.join(", "))
                     )
                 }
@@ -154,7 +156,8 @@ pub(super) fn verb(verb: &Verb) -> String {
                 HyphenAtLineEnd::Leave => "",
                 HyphenAtLineEnd::Rejoin => " A word that a hyphen breaks over two lines becomes one word again.",
             };
-            format!("{lines}. Between two lines it puts {}.{hyphens}", quoted(&join.with))
+            let with = if join.with.is_empty() { "nothing".to_owned() } else { quoted(&join.with) };
+            format!("{lines}. Between two lines it puts {with}.{hyphens}")
         }
         Verb::BreakLines(breaks) => {
             let side = match breaks.place {
@@ -165,12 +168,12 @@ pub(super) fn verb(verb: &Verb) -> String {
             format!("Breaks the line {side} {}, which stays.{tight}", chosen(&breaks.search, breaks.which))
         }
         Verb::WrapLines(wrap) => format!(
-            "Breaks each line that is wider than {} columns, at blanks. A wider word stays whole, on a line of its own.",
-            wrap.width
+            "Breaks each line that is wider than {}, at blanks. A wider word stays whole, on a line of its own.",
+            columns(wrap.width.get())
         ),
         Verb::LineEnds(ends) => line_ends(*ends),
         Verb::Tabs(tabs) => {
-            format!("Replaces tabs by spaces, up to the next tab stop; they are {} columns apart.", tabs.width)
+            format!("Replaces tabs by spaces, up to the next tab stop; they are {} apart.", columns(tabs.width))
         }
         Verb::Pad(pad) => {
             let what = match (&pad.within, pad.which) {
@@ -187,7 +190,7 @@ pub(super) fn verb(verb: &Verb) -> String {
             let counts = format!("{:0width$} on{step}", number.start, width = number.width);
             match (&number.instead_of, number.place) {
                 (Some((search, which)), _) => {
-                    format!("Numbers from {counts}, in place of {}.", chosen(search, *which))
+                    format!("Writes numbers from {counts} in place of {}.", chosen(search, *which))
                 }
                 (None, NumberPlace::Start) => format!(
                     "Writes a number before each line, from {counts}, and {} after it.",
@@ -220,7 +223,7 @@ fn line_ends(ends: LineEnds) -> String {
 /// Where the rule may act, a sentence for each key.
 pub(super) fn scope(scope: &Scope) -> Vec<String> {
     let mut said = Vec::new();
-    said.extend(scope.lines.map(|lines| format!("Only on {}.", line_range(lines))));
+    said.extend(scope.lines.map(line_range));
     said.extend(scope.only_lines.as_ref().map(|search| format!("Only on lines that hold {}.", found(search))));
     said.extend(scope.skip_lines.as_ref().map(|search| format!("Not on lines that hold {}.", found(search))));
     match (&scope.from_line, &scope.to_line) {
@@ -254,9 +257,9 @@ fn line_range(lines: LineRange) -> String {
         LinePlace::FromEnd(number) => format!("line {number} from the end"),
     };
     if lines.first == lines.last {
-        place(lines.first)
+        format!("Only on {}.", place(lines.first))
     } else {
-        format!("{} to {}", place(lines.first), place(lines.last))
+        format!("Only from {} to {}.", place(lines.first), place(lines.last))
     }
 }
 
@@ -273,9 +276,9 @@ pub(super) fn expectations(rule: &Rule) -> Vec<String> {
 fn chosen(search: &Search, which: Which) -> String {
     match which {
         Which::All => found(search),
-        Which::First => format!("on each line the first of {}", found(search)),
-        Which::Last => format!("on each line the last of {}", found(search)),
-        Which::Nth(nth) => format!("on each line number {nth} of {}", found(search)),
+        Which::First => format!("the first on each line of {}", found(search)),
+        Which::Last => format!("the last on each line of {}", found(search)),
+        Which::Nth(nth) => format!("number {nth} on each line of {}", found(search)),
     }
 }
 
@@ -322,6 +325,9 @@ fn target(target: &Target) -> String {
         Target::Positions(PositionsTarget { first, last: None }) => {
             format!("the characters of a line from number {first} to its end")
         }
+        Target::Positions(PositionsTarget { first, last: Some(last) }) if first == last => {
+            format!("character {first} of a line")
+        }
         Target::Positions(PositionsTarget { first, last: Some(last) }) => {
             format!("the characters {first} to {last} of a line")
         }
@@ -345,13 +351,18 @@ fn words_of(words: &WordsTarget) -> String {
 fn characters(target: &CharsTarget) -> String {
     let mut parts = Vec::new();
     if !target.chars.is_empty() {
-        let each: Vec<String> = target.chars.chars().map(|character| quoted(&character.to_string())).collect();
+        let mut each: Vec<String> = Vec::new();
+        for character in target.chars.chars().map(|character| quoted(&character.to_string())) {
+            if !each.contains(&character) {
+                each.push(character);
+            }
+        }
         let many = if each.len() == 1 { "the character" } else { "each of the characters" };
         parts.push(format!("{many} {}", each.join(" ")));
     }
     for class in &target.classes {
         let members = NamedClass::find(class).map_or_else(String::new, |class| format!(" ({})", class.members));
-        parts.push(format!("the class {class}{members}"));
+        parts.push(format!("characters of the class {class}{members}"));
     }
     parts.join(" and ")
 }
@@ -362,6 +373,10 @@ fn listed(entries: &[String]) -> String {
         0 => named.join(", "),
         more => format!("{} and {more} more", named.join(", ")),
     }
+}
+
+fn columns(width: usize) -> String {
+    if width == 1 { "1 column".to_owned() } else { format!("{width} columns") }
 }
 
 fn capital(text: &str) -> String {

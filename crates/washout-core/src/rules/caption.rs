@@ -63,6 +63,7 @@ fn verb(verb: &Verb) -> String {
             format!("rename {}", some(names, |(from, to)| format!("{} to {}", quoted(from), quoted(to))))
         }
         Verb::LineEnds(ends) => line_ends(*ends),
+        Verb::Tabs(Tabs { width: 1 }) => "tabs to spaces, 1 column apart".to_owned(),
         Verb::Tabs(Tabs { width }) => format!("tabs to spaces, {width} columns apart"),
         Verb::Pad(Pad { width, within: None, which }) => {
             format!("pad {}numbers to {width} digits", which_words(*which))
