@@ -7,7 +7,10 @@ use washout_core::RuleError;
 use washout_files::{ChooseError, HistoryError, StreamError};
 use washout_sets::reason;
 
-use crate::show::{diagnostics, visible::shown};
+use crate::show::{
+    diagnostics,
+    visible::{shown, shown_path},
+};
 
 /// The exit status. The numbers are part of the interface.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -86,6 +89,9 @@ impl Trouble {
             Self::Usage(message) => format!("washout: {message}"),
             Self::Drawn(message) => message.clone(),
             Self::Rules(errors) => diagnostics::draw(errors),
+            Self::Choose(ChooseError::NotThere { path, cause }) => {
+                format!("washout: {}: {}\nNothing was opened.", shown_path(path), reason(cause))
+            }
             Self::Choose(error) => format!("washout: {}\nNothing was opened.", shown(&error.to_string())),
             Self::History(error) => format!("washout: {}", shown(&error.to_string())),
             Self::Stream(error) => format!("washout: {}", shown(&error.to_string())),

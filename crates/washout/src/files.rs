@@ -76,7 +76,7 @@ fn listed(list: &Path, nul: bool) -> Result<Vec<PathBuf>, Trouble> {
     let reader: Box<dyn Read> = if list == Path::new("-") {
         Box::new(io::stdin())
     } else {
-        let failed = |error| Trouble::Usage(format!("the list {} cannot be read: {error}", list.display()));
+        let failed = |error| Trouble::Usage(format!("the list {} cannot be read: {error}", shown_path(list)));
         Box::new(std::fs::File::open(list).map_err(failed)?)
     };
     let separator = if nul { 0 } else { b'\n' };
@@ -86,8 +86,18 @@ fn listed(list: &Path, nul: bool) -> Result<Vec<PathBuf>, Trouble> {
         if !nul && part.last() == Some(&b'\r') {
             part.pop();
         }
+        if part.contains(&0) {
+            return Err(Trouble::Usage(format!("the list {} has NUL bytes; --nul reads it", shown_path(list))));
+        }
         if !part.is_empty() {
             paths.push(path_of(part));
+        }
+    }
+    if let ([path], true) = (&paths[..], nul) {
+        // A name with a line end is possible: then it is there.
+        if path.as_os_str().as_encoded_bytes().contains(&b'\n') && path.symlink_metadata().is_err() {
+            let message = "has lines and no NUL byte; without --nul it is read line by line";
+            return Err(Trouble::Usage(format!("the list {} {message}", shown_path(list))));
         }
     }
     Ok(paths)

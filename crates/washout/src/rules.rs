@@ -219,9 +219,12 @@ fn save(parts: &[RulePart], file: &Path, sets: &[RuleSet]) -> Result<(), Trouble
             shown(&set.files.join(", "))
         )));
     }
-    let choice = crate::args::ChoiceArgs::default();
-    for output in outputs::start(&[&place], &Inputs::of(&[], &choice), false)? {
-        write_whole(output, &text)?;
+    // The same rules may be there: a run that was refused after this point is run again.
+    if !std::fs::read(&place).is_ok_and(|saved| saved == text.as_bytes()) {
+        let choice = crate::args::ChoiceArgs::default();
+        for output in outputs::start(&[&place], &Inputs::of(&[], &choice), false)? {
+            write_whole(output, &text)?;
+        }
     }
     Ok(print_warning(&format!("the rules are in {}", shown_path(&place)))?)
 }

@@ -279,6 +279,8 @@ fn rules_of_a_command_line_are_saved_as_one_set() {
     assert!(status == Some(0) && said.contains("both.wash.toml"), "{said}");
     assert_eq!(with(&["clean", "a.txt", "-r", "my:both", "--stdout"]), with(&[&rules[..], &["--stdout"]].concat()));
     let (status, said) = with(&[&rules[..], &["--save-rules", "my:both"]].concat());
+    assert!(status == Some(0) && said.contains("both.wash.toml"), "the same rules are there: {said}");
+    let (status, said) = with(&[&rules[..4], &["--save-rules", "my:both"]].concat());
     assert!(status == Some(2) && said.contains("exists"), "{said}");
     let (status, said) = with(&["clean", "a.txt", "-r", "lists.wash.toml", "--save-rules", "my:lists"]);
     assert!(status == Some(2) && said.contains("words.txt"), "a list would not be found from there: {said}");

@@ -58,9 +58,6 @@ pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble>
         }
     }
     refuse_report_as_name(&plans, &reports)?;
-    if let Some(map) = map {
-        return write_table(args, map, &plans, &mut out);
-    }
     let mut left_by_hand = 0;
     if args.ask {
         left_by_hand = ask::ask(&mut plans, planner(args), &mut out)?;
@@ -69,10 +66,11 @@ pub(crate) fn run(args: &NamesArgs, given: &ArgMatches) -> Result<Exit, Trouble>
     let names = program.as_ref().map_or(&[][..], |program| program.names());
     let summary = RenameSummary::of(&plans, carried.as_ref(), left_by_hand);
     let reported = report::names::write(reports, &plans, names, &summary)?;
-    if args.json {
-        json::write(&json::names::value(&plans, names, &summary))?;
-    } else {
-        draw(args, &plans, names, &summary, &reported, &mut out)?;
+    let table = map.map(|map| write_table(map, &plans)).transpose()?;
+    match &table {
+        _ if args.json => json::write(&json::names::value(&plans, names, &summary))?,
+        Some(table) => draw_table_advice(args, table, &mut out)?,
+        None => draw(args, &plans, names, &summary, &reported, &mut out)?,
     }
     out.flush()?;
     Ok(summary.exit(interrupt::watch().is_requested()))
@@ -203,20 +201,20 @@ fn write(args: &NamesArgs, plans: &Plans, sets: &[RuleSet], kept: &KeptRules) ->
     Ok(carry_out(plans, history.as_mut(), &about(rules, kept), stop, |_, _, _| progress.meter().file_done())?)
 }
 
-fn write_table(args: &NamesArgs, mut file: OutputFile, plans: &Plans, out: &mut impl Write) -> Result<Exit, Trouble> {
+fn write_table(mut file: OutputFile, plans: &Plans) -> Result<PathBuf, Trouble> {
     let written = write_map(plans, io::BufWriter::new(&mut file));
     written.map_err(|error| Trouble::File(shown_path(file.path()), error))?;
-    let path = &file.finish()?;
-    if !args.json {
-        let paths: Vec<String> = args.paths.iter().map(|path| quoted(&path.to_string_lossy())).collect();
-        writeln!(out, "Old and new names are in {}. Edit the column `new`, then:", shown_path(path))?;
-        let table = quoted(&path.to_string_lossy());
-        let command = format!("{} names --from-map {table} {}", program_name(), paths.join(" "));
-        advise("  look at them", command.trim_end(), out)?;
-        advise("  rename      ", &format!("{} --write", command.trim_end()), out)?;
-    }
-    out.flush()?;
-    Ok(if plans.failed.is_empty() { Exit::Done } else { Exit::SomeFailed })
+    Ok(file.finish()?)
+}
+
+/// What to do with the table of names that was written.
+fn draw_table_advice(args: &NamesArgs, table: &Path, out: &mut impl Write) -> io::Result<()> {
+    writeln!(out, "Old and new names are in {}. Edit the column `new`, then:", shown_path(table))?;
+    let paths = args.paths.iter().map(PathBuf::as_path).map(Path::to_string_lossy);
+    let words = std::iter::once(table.to_string_lossy()).chain(paths).map(|word| quoted(&word));
+    let command = format!("{} names --from-map {}", program_name(), words.collect::<Vec<_>>().join(" "));
+    advise("  look at them", &command, out)?;
+    advise("  rename      ", &format!("{command} --write"), out)
 }
 
 fn draw(
