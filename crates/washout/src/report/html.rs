@@ -13,7 +13,7 @@ use super::rules::{chart, filter_style, filters};
 use crate::show::number::{counted, grouped};
 use crate::show::preview::how_much;
 use crate::show::summary::Summary;
-use crate::show::visible::{GlyphLook, drawn_within, shown, shown_cell, shown_path};
+use crate::show::visible::{GlyphLook, drawn_within, line_end_sign, shown, shown_cell, shown_path};
 
 /// Hunks that are shown; more make a page slow.
 pub(super) const MOST_HUNKS: usize = 10_000;
@@ -177,7 +177,8 @@ fn lines(bytes: &[u8], changed: bool) -> String {
         text.push_str(&drawn(&rest[..content], if changed { GlyphLook::Close } else { GlyphLook::Text }));
         let end = if rest[content..].starts_with(b"\r\n") { 2 } else { usize::from(content < rest.len()) };
         if end > 0 {
-            text.push_str(if changed { "↵\n" } else { "\n" });
+            let sign = if changed { line_end_sign(&rest[content..content + end]) } else { "" };
+            text.extend([sign, "\n"]);
         }
         rest = &rest[content + end..];
     }

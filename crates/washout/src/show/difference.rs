@@ -7,7 +7,9 @@ use similar::{DiffOp, capture_diff_slices};
 
 use super::hunk::{MARGIN, margin};
 use super::style::{GONE, NEW};
-use super::visible::{Glyph, GlyphLook, glyphs, line_end_glyph};
+use smol_str::SmolStr;
+
+use super::visible::{Glyph, GlyphLook, glyphs, line_end_sign};
 
 /// The lines in which a result differs from what was wanted.
 pub(crate) struct Difference {
@@ -137,7 +139,8 @@ fn draw(line: &[u8]) -> Vec<Glyph> {
     let (content, end) = line.split_at(content);
     let mut drawn = glyphs(content, GlyphLook::Close);
     // Half by half: whether a line ends in CRLF or LF is just what may differ.
-    drawn.extend(end.iter().map(|byte| line_end_glyph(&[*byte])));
+    let half = |byte: &u8| Glyph { text: SmolStr::new_static(line_end_sign(&[*byte])), width: 1 };
+    drawn.extend(end.iter().map(half));
     drawn
 }
 

@@ -117,7 +117,10 @@ impl SideText {
             }
         }
         for (run, bytes) in self.runs_in(place.end.clone()).filter(|(run, _)| run.side != Side::Kept) {
-            line.stretch(run.side, false, |line| line.glyph(line_end_sign(&self.bytes[bytes]), 1));
+            line.stretch(run.side, false, |line| {
+                let width = bytes.len();
+                line.glyph(line_end_sign(&self.bytes[bytes]), width);
+            });
         }
     }
 
@@ -308,7 +311,12 @@ mod tests {
                 *byte == b'\n' && at > 0 && bytes[at - 1].0 == b'\r' && bytes[at - 1].1 == *side && !bytes[at].2;
             if is_end(*byte) && !is_second && *side != Side::Kept {
                 let is_alone = !bytes.get(at + 1).is_some_and(|next| next.0 == b'\n' && next.1 == *side && !next.2);
-                signs.push((if *byte == b'\r' && is_alone { "␍" } else { "↵" }.to_owned(), *side));
+                let sign = match byte {
+                    b'\r' if is_alone => "␍",
+                    b'\r' => "␍↵",
+                    _ => "↵",
+                };
+                signs.push((sign.to_owned(), *side));
             }
             let starts = at == 0 || is_end(bytes[at - 1].0) || bytes[at - 1].1 != *side || bytes[at].2;
             let in_blanks = |at: usize| {

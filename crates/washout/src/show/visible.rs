@@ -167,14 +167,13 @@ fn draw_code(code: &str, sink: &mut impl GlyphSink) {
     sink.glyph(code, code.width());
 }
 
-/// Draws a line end. CRLF is one line end and one sign; a CR by itself has its own.
-pub(crate) fn line_end_glyph(end: &[u8]) -> Glyph {
-    Glyph { text: SmolStr::new_static(line_end_sign(end)), width: 1 }
-}
-
-/// That sign, one column wide.
+/// What is drawn for a line end: a sign for each of its bytes, one column wide.
 pub(crate) fn line_end_sign(end: &[u8]) -> &'static str {
-    if end == b"\r" { "␍" } else { "↵" }
+    match end {
+        b"\r\n" => "␍↵",
+        b"\r" => "␍",
+        _ => "↵",
+    }
 }
 
 /// A text of one line for messages: paths, labels, what was typed.
