@@ -44,48 +44,40 @@ use other_words::answered;
 use show::visible::{is_hidden, shown};
 
 fn main() -> ExitCode {
-    let matches = parse();
+    let matches = match parse() {
+        Ok(matches) => matches,
+        Err(exit) => return exit,
+    };
     let cli = Cli::from_arg_matches(&matches).unwrap_or_else(|error| error.exit());
     cli.color.write_global();
-    let given = matches.subcommand().map(|(_, matches)| matches);
+    let given = matches.subcommand().map_or(&matches, |(_, given)| given);
     if matches!(&cli.command, Command::Names(_) | Command::Undo(_) | Command::History(_)) {
         // It would be no more than a nuisance to fail for that.
         let _ = past::print_interrupted();
     }
-    let done = match (&cli.command, given) {
-        (Command::Clean(args), Some(given)) => commands::clean::run(args, given),
-        (Command::Live(args), Some(given)) => live::run(args, given),
-        (Command::Watch(args), Some(given)) => watching::run(args, given),
-        (Command::Names(args), Some(given)) => commands::names::run(args, given),
-        (Command::Spellout(args), Some(given)) => commands::spellout::run(args, given),
-        (Command::Trace(args), Some(given)) => commands::trace::run(args, given),
-        (Command::Explain(args), Some(given)) => commands::explain::run(args, given),
-        (Command::Check(args), Some(given)) => commands::check::run(args, given),
-        (Command::Survey(args), _) => commands::survey::run(args),
-        (Command::Learn(args), _) => commands::learn::run(args),
-        (Command::History(args), _) => commands::history::run(args),
-        (Command::Again(args), _) => commands::again::run(args),
-        (Command::Undo(args), _) => commands::undo::run(args),
-        (Command::Test(args), _) => commands::test::run(args),
-        (Command::Hook(args), _) => commands::hook::run(args),
-        (Command::Init(args), _) => commands::init::run(args),
-        (Command::Stock(args), _) => commands::stock::run(args),
-        (Command::Schema, _) => commands::schema::run(),
-        (Command::Lsp, _) => lsp::run(),
-        (Command::Completions(args), _) => commands::completions::run(args),
-        (Command::Man(args), _) => commands::man::run(args),
-        (Command::Demo(args), _) => commands::demo::run(args),
-        (
-            Command::Clean(_)
-            | Command::Names(_)
-            | Command::Live(_)
-            | Command::Watch(_)
-            | Command::Check(_)
-            | Command::Spellout(_)
-            | Command::Trace(_)
-            | Command::Explain(_),
-            None,
-        ) => Ok(Exit::WrongUsage),
+    let done = match &cli.command {
+        Command::Clean(args) => commands::clean::run(args, given),
+        Command::Live(args) => live::run(args, given),
+        Command::Watch(args) => watching::run(args, given),
+        Command::Names(args) => commands::names::run(args, given),
+        Command::Spellout(args) => commands::spellout::run(args, given),
+        Command::Trace(args) => commands::trace::run(args, given),
+        Command::Explain(args) => commands::explain::run(args, given),
+        Command::Check(args) => commands::check::run(args, given),
+        Command::Survey(args) => commands::survey::run(args),
+        Command::Learn(args) => commands::learn::run(args),
+        Command::History(args) => commands::history::run(args),
+        Command::Again(args) => commands::again::run(args),
+        Command::Undo(args) => commands::undo::run(args),
+        Command::Test(args) => commands::test::run(args),
+        Command::Hook(args) => commands::hook::run(args),
+        Command::Init(args) => commands::init::run(args),
+        Command::Stock(args) => commands::stock::run(args),
+        Command::Schema => commands::schema::run(),
+        Command::Lsp => lsp::run(),
+        Command::Completions(args) => commands::completions::run(args),
+        Command::Man(args) => commands::man::run(args),
+        Command::Demo(args) => commands::demo::run(args),
     };
     done.unwrap_or_else(|trouble| report(&trouble)).into()
 }
@@ -93,17 +85,22 @@ fn main() -> ExitCode {
 /// Reads the command line. What cannot be understood, or asks for help, ends the program.
 ///
 /// A message repeats what was typed, which may be the name of a file that someone else has chosen: then it is drawn.
-fn parse() -> ArgMatches {
+fn parse() -> Result<ArgMatches, ExitCode> {
     let is_odd = |word: OsString| word.to_string_lossy().chars().any(is_hidden);
     let is_plain = !std::env::args_os().any(is_odd);
     let mut command = if is_plain { Cli::command() } else { Cli::command().styles(Styles::plain()) };
-    command.try_get_matches_from_mut(std::env::args_os()).unwrap_or_else(|error| {
+    command.try_get_matches_from_mut(std::env::args_os()).map_err(|error| {
         let error = answered(error, &mut command);
-        if is_plain || !error.use_stderr() {
-            error.exit();
+        let printed = if is_plain || !error.use_stderr() {
+            error.print()
+        } else {
+            writeln!(anstream::stderr().lock(), "{}", shown(&error.render().ansi().to_string()))
+        };
+        match printed {
+            Err(cause) if !error.use_stderr() => report(&Trouble::Output(cause)).into(),
+            _ if error.use_stderr() => Exit::WrongUsage.into(),
+            _ => Exit::Done.into(),
         }
-        let _ = writeln!(anstream::stderr().lock(), "{}", shown(&error.render().ansi().to_string()));
-        std::process::exit(error.exit_code())
     })
 }
 

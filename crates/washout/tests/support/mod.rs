@@ -119,11 +119,11 @@ impl TestDir {
     }
 
     pub fn command(&self) -> Command {
-        self.command_of(Path::new(env!("CARGO_BIN_EXE_washout")))
+        self.command_of(env!("CARGO_BIN_EXE_washout"))
     }
 
-    fn command_of(&self, program: &Path) -> Command {
-        let mut command = Command::new(program);
+    pub fn command_of(&self, program: impl AsRef<Path>) -> Command {
+        let mut command = Command::new(program.as_ref());
         command.current_dir(self.folder.path()).env("COLUMNS", "100").env("LINES", "60");
         command.env("WASHOUT_STATE", self.state.path());
         command.env_remove("NO_COLOR").env_remove("CLICOLOR_FORCE").env_remove("CLICOLOR");
