@@ -2,6 +2,7 @@
 
 mod support;
 
+use std::collections::BTreeMap;
 use std::fs;
 use std::io::{BufRead, BufReader, Write as _};
 use std::os::unix::fs::symlink;
@@ -9,6 +10,10 @@ use std::process::{Child, Stdio};
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
+use proptest::collection::vec;
+use proptest::prelude::*;
+use proptest::strategy::ValueTree;
+use proptest::test_runner::TestRunner;
 use support::TestDir;
 
 /// A watch that goes on while a test saves files.
@@ -126,6 +131,87 @@ fn each_way_of_saving_is_seen_once_and_nothing_is_lost() {
     assert_eq!(desk.read("log/c.txt~"), "lamp\n");
     let said = watch.end();
     assert!(said.contains("log/d.txt  2 changes (rule 1: 2)") && said.contains("to undo:"), "{said}");
+}
+
+/// Something that happens to files below `log`.
+#[derive(Clone, Debug)]
+enum Deed {
+    /// A file is written where it is.
+    Write(u8),
+    /// A file is put in place of another.
+    Replace(u8),
+    Remove(u8),
+    /// A folder comes as a whole, with a file in it.
+    Folder(u8),
+    RemoveFolder(u8),
+    Pause(u64),
+}
+
+fn deed() -> impl Strategy<Value = Deed> {
+    let file = || 0..5_u8;
+    prop_oneof![
+        4 => file().prop_map(Deed::Write),
+        4 => file().prop_map(Deed::Replace),
+        2 => file().prop_map(Deed::Remove),
+        1 => file().prop_map(Deed::Folder),
+        1 => file().prop_map(Deed::RemoveFolder),
+        3 => (0..500_u64).prop_map(Deed::Pause),
+    ]
+}
+
+#[test]
+fn whatever_is_saved_in_whatever_order_is_cleaned_once() {
+    let deeds = vec(deed(), 60).new_tree(&mut TestRunner::deterministic()).expect("deeds").current();
+    let desk = desk();
+    fs::remove_file(desk.path("log/old.txt")).expect("a file");
+    let watch = Watch::start(&desk, &["-r", "twice.wash.toml", "log", "--write"]);
+    let mut model: BTreeMap<String, String> = BTreeMap::new();
+    for (number, deed) in deeds.iter().enumerate() {
+        let text = format!("fog {number}\n");
+        let file = |file: &u8| format!("log/{file}.txt");
+        match deed {
+            Deed::Write(at) => {
+                desk.write(&file(at), text.as_bytes());
+                model.insert(file(at), text);
+            }
+            Deed::Replace(at) => {
+                desk.write("log/.new.tmp", text.as_bytes());
+                fs::rename(desk.path("log/.new.tmp"), desk.path(&file(at))).expect("a renamed file");
+                model.insert(file(at), text);
+            }
+            Deed::Remove(at) => {
+                let _ = fs::remove_file(desk.path(&file(at)));
+                model.remove(&file(at));
+            }
+            Deed::Folder(at) => {
+                let folder = format!("log/deep{at}");
+                if !desk.path(&folder).exists() {
+                    desk.write("elsewhere/in/a.txt", text.as_bytes());
+                    fs::rename(desk.path("elsewhere"), desk.path(&folder)).expect("a moved folder");
+                    model.insert(format!("{folder}/in/a.txt"), text);
+                }
+            }
+            Deed::RemoveFolder(at) => {
+                let folder = format!("log/deep{at}");
+                // What is being written there may keep it from going at first.
+                while desk.path(&folder).exists() {
+                    let _ = fs::remove_dir_all(desk.path(&folder));
+                }
+                model.remove(&format!("{folder}/in/a.txt"));
+            }
+            Deed::Pause(milliseconds) => std::thread::sleep(Duration::from_millis(*milliseconds)),
+        }
+    }
+    let want: BTreeMap<String, String> =
+        model.into_iter().map(|(file, text)| (file, text.replace("fog", "fog!"))).collect();
+    let now = || -> BTreeMap<String, String> {
+        let files = desk.files().into_iter().filter(|file| file.starts_with("log/"));
+        files.map(|file| (file.clone(), fs::read_to_string(desk.path(&file)).unwrap_or_default())).collect()
+    };
+    watch.until(&format!("{want:?} after {deeds:?}, but {:?}", now()), || now() == want);
+    Watch::settle();
+    assert_eq!(now(), want, "{deeds:?}");
+    watch.end();
 }
 
 #[test]
