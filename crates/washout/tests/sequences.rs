@@ -6,6 +6,7 @@ use std::collections::BTreeMap;
 use std::fs;
 
 use proptest::prelude::*;
+use proptest::sample::select;
 use serde_json::Value;
 use support::TestDir;
 
@@ -19,10 +20,18 @@ enum Deed {
     Clean(char),
     /// `names --write`: this letter becomes `_` in all names.
     Rename(char),
+    /// The same with one file only, by its place among all files.
+    CleanOne(char, usize),
     /// `undo` of a run, by its place among all runs so far.
     Undo(usize),
+    /// `undo --only` of a run, with a name that a file has or had.
+    UndoOnly(usize, &'static str),
+    /// Previews of all of this, which change nothing.
+    Look(char, usize),
     /// Someone writes another text.
     Write(usize, String),
+    /// Someone gives a file another name, in place of the file that has it.
+    Move(usize, &'static str),
     /// Someone removes a file.
     Remove(usize),
 }
@@ -52,12 +61,19 @@ struct Model {
     numbers: usize,
 }
 
+/// Names that files have at first, or get.
+const NAMES: [&str; 7] = ["aa.txt", "ab.txt", "c b.txt", "x.txt", "__.txt", "_b.txt", "a_.txt"];
+
 fn deed() -> impl Strategy<Value = Deed> {
-    let letter = || prop::sample::select(&['a', 'b', 'c'][..]);
+    let letter = || select(&['a', 'b', 'c'][..]);
     prop_oneof![
         4 => letter().prop_map(Deed::Clean),
         2 => letter().prop_map(Deed::Rename),
+        2 => (letter(), 0..4_usize).prop_map(|(letter, file)| Deed::CleanOne(letter, file)),
         4 => (0..6_usize).prop_map(Deed::Undo),
+        2 => (0..6_usize, select(&NAMES[..])).prop_map(|(run, name)| Deed::UndoOnly(run, name)),
+        1 => (letter(), 0..6_usize).prop_map(|(letter, run)| Deed::Look(letter, run)),
+        1 => (0..4_usize, select(&NAMES[..])).prop_map(|(file, name)| Deed::Move(file, name)),
         1 => (0..4_usize, "[abc\n]{0,6}").prop_map(|(file, text)| Deed::Write(file, text)),
         1 => (0..4_usize).prop_map(Deed::Remove),
     ]
@@ -85,9 +101,11 @@ impl Model {
         Change::Name { before: before.to_owned(), after: after.to_owned(), file: number }
     }
 
-    fn clean(&mut self, letter: char) {
+    /// All files, or only this one.
+    fn clean(&mut self, letter: char, only: Option<&str>) {
         let mut changes = Vec::new();
-        for (name, ModelFile { text, .. }) in self.files.clone() {
+        let is_named = |name: &str| only.is_none_or(|only| only == name);
+        for (name, ModelFile { text, .. }) in self.files.clone().into_iter().filter(|(name, _)| is_named(name)) {
             let after = text.replace(letter, "");
             if after != text {
                 self.replace(&name, &after);
@@ -110,9 +128,14 @@ impl Model {
     }
 
     /// What is as the run left it is put back, be it that the run was undone before and done again.
-    fn undo(&mut self, run: usize) {
+    /// `only`: what was done to the file that has or had this name.
+    fn undo(&mut self, run: usize, only: Option<&str>) {
         let mut done = Vec::new();
-        for change in self.runs.get(run).cloned().unwrap_or_default() {
+        let is_named = |change: &Change| match change {
+            Change::Text { name, .. } => only.is_none_or(|only| only == name),
+            Change::Name { before, after, .. } => only.is_none_or(|only| only == before || only == after),
+        };
+        for change in self.runs.get(run).cloned().unwrap_or_default().into_iter().filter(is_named) {
             match change {
                 Change::Text { name, before, after } => {
                     if self.files.get(&name).is_some_and(|file| file.text == after) {
@@ -158,7 +181,7 @@ proptest! {
         let desk = TestDir::new();
         let mut model = Model::default();
         for (number, text) in texts.into_iter().enumerate() {
-            let name = ["aa.txt", "ab.txt", "c b.txt", "x.txt"][number].to_owned();
+            let name = NAMES[number].to_owned();
             desk.write(&name, text.as_bytes());
             model.numbers += 1;
             model.files.insert(name, ModelFile { text, number: model.numbers });
@@ -168,7 +191,12 @@ proptest! {
                 Deed::Clean(letter) => {
                     let rule = format!("remove.chars = '{letter}'");
                     desk.run(&["clean", "--write", "--rule", &rule, "."]);
-                    model.clean(*letter);
+                    model.clean(*letter, None);
+                }
+                Deed::CleanOne(letter, file) => {
+                    let Some(name) = model.files.keys().nth(*file).cloned() else { continue };
+                    desk.run(&["clean", "--write", "--rule", &format!("remove.chars = '{letter}'"), &name]);
+                    model.clean(*letter, Some(&name));
                 }
                 Deed::Rename(letter) => {
                     let rule = format!("replace = {{ chars = '{letter}', with = '_' }}");
@@ -177,7 +205,23 @@ proptest! {
                 }
                 Deed::Undo(run) => {
                     desk.run(&["undo", &(run + 1).to_string()]);
-                    model.undo(*run);
+                    model.undo(*run, None);
+                }
+                Deed::UndoOnly(run, name) => {
+                    desk.run(&["undo", &(run + 1).to_string(), "--only", name]);
+                    model.undo(*run, Some(name));
+                }
+                Deed::Look(letter, run) => {
+                    desk.run(&["clean", "--rule", &format!("remove.chars = '{letter}'"), "."]);
+                    desk.run(&["names", "--rule", &format!("remove.chars = '{letter}'"), "."]);
+                    desk.run(&["undo", &(run + 1).to_string(), "--preview"]);
+                    desk.run(&["undo", "--preview", "--force"]);
+                }
+                Deed::Move(file, name) => {
+                    let Some(before) = model.files.keys().nth(*file).cloned() else { continue };
+                    fs::rename(desk.path(&before), desk.path(name)).expect("a renamed file");
+                    let file = model.files.remove(&before).expect("it is there");
+                    model.files.insert((*name).to_owned(), file);
                 }
                 Deed::Write(file, text) => {
                     let Some(name) = model.files.keys().nth(*file).cloned() else { continue };
