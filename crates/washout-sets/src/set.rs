@@ -81,15 +81,20 @@ pub fn read_source(path: &Path) -> Result<String, SetError> {
         return Ok(ready_source(name)?.to_owned());
     }
     let mut source = Vec::new();
-    let read = File::open(resolved(path)?).and_then(|file| file.take(MOST + 1).read_to_end(&mut source));
-    read.map_err(|error| SetError::Unreadable(reason(&error)))?;
+    let place = resolved(path)?;
+    let read = File::open(&place).and_then(|file| file.take(MOST + 1).read_to_end(&mut source));
+    read.map_err(|error| match (reason(&error), place == path) {
+        (reason, true) => SetError::Unreadable(reason),
+        // Nobody has typed where personal sets are.
+        (reason, false) => SetError::Unreadable(format!("{}: {reason}", place.display())),
+    })?;
     if source.len() as u64 > MOST {
         return Err(SetError::Unreadable(format!("it has over {} MiB", MOST >> 20)));
     }
     String::from_utf8(source).map_err(|error| {
         let good = String::from_utf8_lossy(&error.as_bytes()[..error.utf8_error().valid_up_to()]);
         let line = good.matches('\n').count() + 1;
-        SetError::Unreadable(format!("line {line} is not UTF-8, and rule sets have to be"))
+        SetError::Unreadable(format!("line {line} is not UTF-8, and it has to be"))
     })
 }
 

@@ -42,9 +42,12 @@ impl Pair {
                 [before, after] if is_first && reads_as_heading(before, after) => {}
                 [before, after] => pairs.push(Self::new(before, after)),
                 _ => {
-                    let columns = cells.len();
+                    let columns = match cells.len() {
+                        1 => "one column".to_owned(),
+                        columns => format!("{columns} columns"),
+                    };
                     return Err(format!(
-                        "line {line} has {columns} columns, not two: a text as it is, and as it should be"
+                        "line {line} has {columns}, not two columns: a text as it is, and as it should be"
                     ));
                 }
             }

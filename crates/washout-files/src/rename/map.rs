@@ -16,6 +16,9 @@ use crate::choose::{Chosen, ChosenFile};
 /// The header of the table.
 const HEADER: [&str; 3] = ["folder", "old", "new"];
 
+/// What is wrong with another first line.
+const WRONG_HEADER: &str = "the first line has to be: folder,old,new";
+
 /// New names for entries, as a table gives them.
 #[derive(Debug, Default)]
 pub struct NameMap {
@@ -107,6 +110,9 @@ impl NameMap {
                 }
             }
         }
+        if text.trim_ascii().is_empty() {
+            reading.problems.push((1, WRONG_HEADER.to_owned()));
+        }
         reading.finish(planner)
     }
 
@@ -145,7 +151,7 @@ impl MapReading {
                     .find(|(mark, _)| joined.split(|byte| byte == mark).eq(HEADER.iter().map(|name| name.as_bytes())));
                 let why = match other {
                     Some((_, mark)) => format!("between the columns stand {mark}; they have to be commas"),
-                    None => "the first line has to be: folder,old,new".to_owned(),
+                    None => WRONG_HEADER.to_owned(),
                 };
                 self.problems.push((line, why));
                 self.is_over = true;

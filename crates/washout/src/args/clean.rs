@@ -5,7 +5,7 @@ use std::path::PathBuf;
 use bytesize::ByteSize;
 use clap::Args;
 
-use super::values::size;
+use super::values::{lines, size};
 use super::{CharsetsArgs, ChoiceArgs, ProjectArgs, RuleArgs, TableArgs};
 
 /// Apply rules to the contents of files
@@ -93,7 +93,7 @@ pub(crate) struct CleanArgs {
     pub(crate) json: bool,
 
     /// Read only the first N lines of each file, to try rules
-    #[arg(long, value_name = "N", conflicts_with_all = ["write", "into", "patch"], help_heading = "Output")]
+    #[arg(long, value_name = "N", value_parser = lines, conflicts_with_all = ["write", "into", "patch"], help_heading = "Output")]
     pub(crate) first: Option<u64>,
 
     /// Run only this rule, by number or label

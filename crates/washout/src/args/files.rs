@@ -6,6 +6,8 @@ use std::path::PathBuf;
 use clap::Args;
 use washout_files::{Charsets, Label};
 
+use super::values::count;
+
 /// Which files.
 #[derive(Args, Debug, Default)]
 #[expect(clippy::struct_excessive_bools, reason = "each is a flag of the command line")]
@@ -40,7 +42,7 @@ pub(crate) struct ChoiceArgs {
     pub(crate) nul: bool,
 
     /// Number of threads [default: one for each processor]
-    #[arg(long, value_name = "N")]
+    #[arg(long, value_name = "N", value_parser = count)]
     pub(crate) jobs: Option<NonZeroUsize>,
 }
 

@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use clap::Args;
 
+use super::values::lines;
 use super::{ChoiceArgs, PartArg, ProjectArgs, RuleArgs, TableArgs};
 
 /// Show a file before and after rules, side by side, while you write the rules
@@ -32,7 +33,7 @@ pub(crate) struct LiveArgs {
     pub(crate) part: Option<PartArg>,
 
     /// Show only the first N lines of each file, or records of a table [default: as many as 1 MiB holds]
-    #[arg(long, value_name = "N")]
+    #[arg(long, value_name = "N", value_parser = lines)]
     pub(crate) first: Option<u64>,
 
     #[command(flatten)]

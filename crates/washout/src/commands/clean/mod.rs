@@ -79,6 +79,10 @@ pub(crate) fn run(args: &CleanArgs, given: &ArgMatches) -> Result<Exit, Trouble>
             print_cautions_to_stderr(&cautions_of_some(sets, &part.is_on, &part.program, first.as_slice()))?;
         }
     }
+    if let Some(folder) = args.into.as_ref().filter(|folder| folder.exists() && !folder.is_dir()) {
+        let message = "is a file, and --into names a folder for the copies";
+        return Err(Trouble::Usage(format!("{} {message}\nNothing was done.", shown_path(folder))));
+    }
     let inputs = Inputs::of(&chosen.files, &args.choice).with_rules(&args.rules, sets);
     let reports = ReportFiles::start(&args.report, &inputs, args.overwrite)?;
     if let Some(folder) = &args.into {

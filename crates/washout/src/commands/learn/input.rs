@@ -4,7 +4,7 @@ use std::fs;
 use std::path::Path;
 
 use washout_core::learn::Pair;
-use washout_files::{Choice, Globs, Take, choose};
+use washout_files::{Choice, ChooseError, Globs, Take, choose};
 
 use crate::args::LearnArgs;
 use crate::exit::Trouble;
@@ -58,12 +58,17 @@ pub(super) fn pairs(args: &LearnArgs) -> Result<Vec<Pair>, Trouble> {
 }
 
 fn of_table(path: &Path) -> Result<Vec<Pair>, Trouble> {
-    let bytes = fs::read(path).map_err(|error| Trouble::File(shown_path(path), error))?;
+    let bytes = read(path)?;
     let is_tsv = path
         .extension()
         .is_some_and(|extension| extension.eq_ignore_ascii_case("tsv") || extension.eq_ignore_ascii_case("tab"));
     let pairs = Pair::read_table(&bytes, if is_tsv { b'\t' } else { b',' });
     pairs.map_err(|why| Trouble::Usage(format!("{}: {}", shown_path(path), shown(&why))))
+}
+
+fn read(path: &Path) -> Result<Vec<u8>, Trouble> {
+    let not_there = |cause| Trouble::Choose(ChooseError::NotThere { path: path.to_owned(), cause });
+    fs::read(path).map_err(not_there)
 }
 
 fn of_texts(before: &Path, after: &Path) -> Result<Vec<Pair>, Trouble> {
@@ -72,7 +77,7 @@ fn of_texts(before: &Path, after: &Path) -> Result<Vec<Pair>, Trouble> {
 }
 
 fn text(path: &Path) -> Result<String, Trouble> {
-    let bytes = fs::read(path).map_err(|error| Trouble::File(shown_path(path), error))?;
+    let bytes = read(path)?;
     let bytes = bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(&bytes);
     let text = String::from_utf8(bytes.to_vec());
     text.map_err(|_| Trouble::Usage(format!("{} is not UTF-8: rules are learnt from UTF-8 texts", shown_path(path))))
@@ -107,7 +112,7 @@ fn name_of(path: &Path) -> Option<String> {
 
 /// The lines of a file that are UTF-8.
 fn lines_of(path: &Path) -> Result<Vec<String>, Trouble> {
-    let bytes = fs::read(path).map_err(|error| Trouble::File(shown_path(path), error))?;
+    let bytes = read(path)?;
     let bytes = bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(&bytes);
     let lines = bytes.split(|byte| *byte == b'\n').map(|line| line.strip_suffix(b"\r").unwrap_or(line));
     Ok(lines
