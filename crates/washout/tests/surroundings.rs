@@ -78,10 +78,13 @@ fn contents(desk: &TestDir) -> Vec<(String, Vec<u8>)> {
     desk.files().into_iter().map(read).collect()
 }
 
+/// Variables of the environment; `None`: it is not set.
+type Variables = &'static [(&'static str, Option<&'static str>)];
+
 #[test]
 fn looking_needs_no_home_no_screen_and_no_place_for_temporary_files() {
     let desk = desk();
-    let surroundings: &[(&str, &[(&str, Option<&str>)])] = &[
+    let surroundings: &[(&str, Variables)] = &[
         ("no home", &[("HOME", None), ("WASHOUT_STATE", None), ("XDG_STATE_HOME", None), ("XDG_CONFIG_HOME", None)]),
         ("a home that is not there", &[("HOME", Some("/nowhere")), ("WASHOUT_STATE", Some("/nowhere/state"))]),
         ("a state that is a file", &[("WASHOUT_STATE", Some("/dev/null"))]),
