@@ -37,17 +37,20 @@ impl LineEnd {
     }
 
     /// The first line end of `text`.
-    pub(crate) fn first_in(text: &[u8]) -> Option<Self> {
+    pub fn first_in(text: &[u8]) -> Option<Self> {
         memchr2(b'\n', b'\r', text).and_then(|at| Self::starting_at(text, at))
     }
 }
 
-/// One line within a text: byte offsets of its start, the end of its content, and the end of its line end.
+/// One line within a text, by places in bytes from 0.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) struct Line {
-    pub(crate) start: usize,
-    pub(crate) content_end: usize,
-    pub(crate) end: usize,
+pub struct Line {
+    /// Where it starts.
+    pub start: usize,
+    /// Where its content ends and its line end starts.
+    pub content_end: usize,
+    /// Where its line end ends. The last line may have none.
+    pub end: usize,
 }
 
 impl Line {
@@ -60,13 +63,23 @@ impl Line {
 }
 
 /// The lines of a text, in order. A text that ends in a line end has no empty line after it.
-pub(crate) struct Lines<'t> {
+///
+/// ```
+/// use washout_core::text::Lines;
+///
+/// let text = b"lamp lit\r\nfog";
+/// let contents: Vec<&[u8]> = Lines::of(text).map(|line| &text[line.start..line.content_end]).collect();
+/// assert_eq!(contents, [&b"lamp lit"[..], b"fog"]);
+/// ```
+#[derive(Clone, Debug)]
+pub struct Lines<'t> {
     text: &'t [u8],
     next: usize,
 }
 
 impl<'t> Lines<'t> {
-    pub(crate) fn of(text: &'t [u8]) -> Self {
+    /// The lines of this text.
+    pub fn of(text: &'t [u8]) -> Self {
         Self { text, next: 0 }
     }
 }

@@ -21,7 +21,7 @@ pub(crate) mod tally;
 pub(crate) mod walk;
 
 pub use at::At;
-pub use lines::LineEnd;
+pub use lines::{Line, LineEnd, Lines};
 pub use size::{Counted, SizeCounter, TextSize};
 
 /// The byte order mark that may open a UTF-8 file. It is not part of the text (Unicode 16.0, section 23.8).

@@ -8,6 +8,7 @@ use washout_core::RuleId;
 use washout_core::names::NameOutcome;
 use washout_core::observe::{Hunk, Side};
 use washout_core::table::CellTexts;
+use washout_core::text::Lines;
 use washout_files::Plans;
 
 use super::subject::{Subject, TextSample};
@@ -178,21 +179,11 @@ impl TextRows {
 fn kept_line(text: &TextSample, line: usize) -> Vec<LineGlyph> {
     let start = text.starts.get(line).copied().unwrap_or(text.bytes.len());
     let end = text.starts.get(line + 1).copied().unwrap_or(text.bytes.len());
-    let content = text.bytes[start..end].trim_ascii_end_of_line();
-    let content = &content[..content.len().min(MOST_OF_LINE)];
+    let line = &text.bytes[start..end];
+    let content = Lines::of(line).next().map_or(0, |line| line.content_end);
+    let content = &line[..content.min(MOST_OF_LINE)];
     let place = LinePlace { content: 0..content.len(), end: content.len()..content.len() };
     SideText::kept(content).draw(&place).line_glyphs()
-}
-
-trait WithoutLineEnd {
-    fn trim_ascii_end_of_line(&self) -> &[u8];
-}
-
-impl WithoutLineEnd for [u8] {
-    fn trim_ascii_end_of_line(&self) -> &[u8] {
-        let line = self.strip_suffix(b"\n").unwrap_or(self);
-        line.strip_suffix(b"\r").unwrap_or(line)
-    }
 }
 
 /// One side of a hunk, in lines.

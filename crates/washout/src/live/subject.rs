@@ -7,6 +7,7 @@ use std::sync::Arc;
 use washout_core::Program;
 use washout_core::names::NameSettings;
 use washout_core::table::{Form, TableFormat};
+use washout_core::text::Lines;
 use washout_files::{Charsets, Chosen, ChosenFile, FileError, read_decoded};
 
 use crate::show::number::grouped;
@@ -119,7 +120,7 @@ impl TextSample {
                 bytes.truncate(end + 1);
             }
         }
-        let mut starts = line_starts(&bytes);
+        let mut starts: Vec<usize> = Lines::of(&bytes).map(|line| line.start).collect();
         if let Some(most) = window.first.and_then(|first| usize::try_from(first).ok())
             && let Some(end) = starts.get(most).copied()
         {
@@ -129,17 +130,6 @@ impl TextSample {
         }
         Ok(Self { bytes, starts, first_line: line, is_cut })
     }
-}
-
-fn line_starts(bytes: &[u8]) -> Vec<usize> {
-    let mut starts = if bytes.is_empty() { Vec::new() } else { vec![0] };
-    for at in memchr::memchr2_iter(b'\n', b'\r', bytes) {
-        let is_first_of_two = bytes[at] == b'\r' && bytes.get(at + 1) == Some(&b'\n');
-        if !is_first_of_two && at + 1 < bytes.len() {
-            starts.push(at + 1);
-        }
-    }
-    starts
 }
 
 fn table(

@@ -6,6 +6,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use washout_core::observe::{Detail, Lineage, Piece, Side};
+use washout_core::text::LineEnd;
 use washout_core::{Program, RuleId};
 
 use super::document::Document;
@@ -89,12 +90,8 @@ impl Changes {
 }
 
 /// The first line end of a text; `\n` if it has none.
-fn first_line_end(text: &[u8]) -> &[u8] {
-    match memchr::memchr2(b'\n', b'\r', text) {
-        Some(at) if text[at..].starts_with(b"\r\n") => b"\r\n",
-        Some(at) => &text[at..=at],
-        None => b"\n",
-    }
+fn first_line_end(text: &[u8]) -> &'static [u8] {
+    LineEnd::first_in(text).unwrap_or(LineEnd::Lf).as_bytes()
 }
 
 /// Cuts a text after line feeds, at places that depend on the lines there: an edit moves few of them.

@@ -6,6 +6,7 @@ use std::path::{Path, PathBuf};
 use maud::{Markup, html};
 use washout_core::RuleName;
 use washout_core::observe::{Hunk, Side};
+use washout_core::text::{Line, Lines};
 use washout_files::{Excerpt, Washed};
 
 use super::page::{drawn, page};
@@ -171,16 +172,11 @@ fn side(hunk: &Hunk, is_on: impl Fn(Side) -> bool, nothing: &str) -> Markup {
 /// Text with its line ends as line ends; one that changed is drawn besides.
 fn lines(bytes: &[u8], changed: bool) -> String {
     let mut text = String::new();
-    let mut rest = bytes;
-    while !rest.is_empty() {
-        let content = rest.iter().take_while(|byte| !matches!(byte, b'\n' | b'\r')).count();
-        text.push_str(&drawn(&rest[..content], if changed { GlyphLook::Close } else { GlyphLook::Text }));
-        let end = if rest[content..].starts_with(b"\r\n") { 2 } else { usize::from(content < rest.len()) };
-        if end > 0 {
-            let sign = if changed { line_end_sign(&rest[content..content + end]) } else { "" };
-            text.extend([sign, "\n"]);
+    for Line { start, content_end, end } in Lines::of(bytes) {
+        text.push_str(&drawn(&bytes[start..content_end], if changed { GlyphLook::Close } else { GlyphLook::Text }));
+        if content_end < end {
+            text.extend([if changed { line_end_sign(&bytes[content_end..end]) } else { "" }, "\n"]);
         }
-        rest = &rest[content + end..];
     }
     text
 }

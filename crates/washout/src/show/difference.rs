@@ -5,10 +5,11 @@ use std::io::{self, Write};
 use anstyle::Style;
 use similar::{DiffOp, capture_diff_slices};
 
+use smol_str::SmolStr;
+use washout_core::text::Lines;
+
 use super::hunk::{MARGIN, margin};
 use super::style::{GONE, NEW};
-use smol_str::SmolStr;
-
 use super::visible::{Glyph, GlyphLook, glyphs, line_end_sign};
 
 /// The lines in which a result differs from what was wanted.
@@ -135,8 +136,7 @@ fn fitting(glyphs: &[Glyph], columns: usize) -> (&[Glyph], bool) {
 
 /// A line with every blank and its line end visible.
 fn draw(line: &[u8]) -> Vec<Glyph> {
-    let content = line.iter().take_while(|byte| !matches!(byte, b'\n' | b'\r')).count();
-    let (content, end) = line.split_at(content);
+    let (content, end) = line.split_at(Lines::of(line).next().map_or(0, |line| line.content_end));
     let mut drawn = glyphs(content, GlyphLook::Close);
     // Half by half: whether a line ends in CRLF or LF is just what may differ.
     let half = |byte: &u8| Glyph { text: SmolStr::new_static(line_end_sign(&[*byte])), width: 1 };
@@ -146,13 +146,5 @@ fn draw(line: &[u8]) -> Vec<Glyph> {
 
 /// The lines of a text, each with its line end.
 fn lines(text: &[u8]) -> Vec<Vec<u8>> {
-    let mut lines: Vec<Vec<u8>> = Vec::new();
-    let mut rest = text;
-    while !rest.is_empty() {
-        let content = rest.iter().take_while(|byte| !matches!(byte, b'\n' | b'\r')).count();
-        let end = if rest[content..].starts_with(b"\r\n") { 2 } else { usize::from(content < rest.len()) };
-        lines.push(rest[..content + end].to_vec());
-        rest = &rest[content + end..];
-    }
-    lines
+    Lines::of(text).map(|line| text[line.start..line.end].to_vec()).collect()
 }

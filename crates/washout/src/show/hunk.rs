@@ -6,6 +6,7 @@ use std::ops::Range;
 use anstyle::Style;
 use unicode_width::UnicodeWidthStr;
 use washout_core::observe::{Hunk, Side};
+use washout_core::text::Lines;
 use washout_core::{RuleId, RuleName};
 
 use super::number::counted;
@@ -329,12 +330,8 @@ impl<'l> View<'l> {
 
 /// How many bytes that many lines have, whatever ends them.
 pub(crate) fn lines_len(text: &[u8], lines: u64) -> usize {
-    let mut at = 0;
-    for _ in 0..lines {
-        let Some(end) = memchr::memchr2(b'\n', b'\r', &text[at..]) else { return text.len() };
-        at += end + if text[at + end..].starts_with(b"\r\n") { 2 } else { 1 };
-    }
-    at
+    let lines = usize::try_from(lines).unwrap_or(usize::MAX);
+    Lines::of(text).take(lines).last().map_or(0, |line| line.end)
 }
 
 #[cfg(test)]

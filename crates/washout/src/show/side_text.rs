@@ -3,6 +3,7 @@
 use std::ops::Range;
 
 use washout_core::observe::{Hunk, Side};
+use washout_core::text::{Line, Lines};
 
 use super::visible::{Glyph, GlyphLook, GlyphSink, draw_glyphs, line_end_sign};
 
@@ -82,14 +83,8 @@ impl SideText {
     /// The same in place of these.
     pub(crate) fn lines_into(&self, lines: &mut Vec<LinePlace>) {
         lines.clear();
-        let mut start = 0;
-        while start < self.bytes.len() {
-            let rest = &self.bytes[start..];
-            let len = memchr::memchr2(b'\n', b'\r', rest).unwrap_or(rest.len());
-            let end = if rest[len..].starts_with(b"\r\n") { 2 } else { usize::from(len < rest.len()) };
-            lines.push(LinePlace { content: start..start + len, end: start + len..start + len + end });
-            start += len + end;
-        }
+        let place = |Line { start, content_end, end }| LinePlace { content: start..content_end, end: content_end..end };
+        lines.extend(Lines::of(&self.bytes).map(place));
     }
 
     /// Draws a line; of its line end, what has changed.
