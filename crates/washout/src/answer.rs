@@ -29,19 +29,24 @@ fn short<T>(answers: &[Answer<T>]) -> String {
     answers.iter().map(of).collect::<Vec<_>>().join(", ")
 }
 
+/// Asks for a line and reads it. `None`: the input is over.
+pub(crate) fn typed(question: &str, out: &mut impl Write) -> io::Result<Option<String>> {
+    write!(out, "{question}")?;
+    out.flush()?;
+    let mut typed = String::new();
+    let read = io::stdin().lock().read_line(&mut typed)?;
+    if !io::stdin().is_terminal() {
+        writeln!(out)?;
+    }
+    Ok((read > 0).then_some(typed))
+}
+
 /// Asks until there is an answer. `None`: the input is over.
 pub(crate) fn ask<T: Copy>(question: &str, answers: &[Answer<T>], out: &mut impl Write) -> io::Result<Option<T>> {
     loop {
-        write!(out, "{question}: {}, then Enter: ", listed(answers))?;
-        out.flush()?;
-        let mut typed = String::new();
-        let read = io::stdin().lock().read_line(&mut typed)?;
-        if !io::stdin().is_terminal() {
-            writeln!(out)?;
-        }
-        if read == 0 {
+        let Some(typed) = typed(&format!("{question}: {}, then Enter: ", listed(answers)), out)? else {
             return Ok(None);
-        }
+        };
         match meant(&typed, answers) {
             Some(answer) => return Ok(Some(answer.means)),
             None => explain(answers, out)?,

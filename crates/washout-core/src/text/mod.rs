@@ -25,4 +25,9 @@ pub use lines::{Line, LineEnd, Lines};
 pub use size::{Counted, SizeCounter, TextSize};
 
 /// The byte order mark that may open a UTF-8 file. It is not part of the text (Unicode 16.0, section 23.8).
-pub(crate) const BOM: &[u8] = b"\xEF\xBB\xBF";
+pub const BOM: &[u8] = b"\xEF\xBB\xBF";
+
+/// Where what rules see of a text begins, in bytes: after a byte order mark, if there is one.
+pub fn start_of_text(bytes: &[u8]) -> usize {
+    if bytes.starts_with(BOM) { BOM.len() } else { 0 }
+}

@@ -9,6 +9,7 @@ use std::path::{Component, Path, PathBuf};
 use percent_encoding::{AsciiSet, CONTROLS, NON_ALPHANUMERIC, percent_decode, percent_encode};
 use washout_core::names::{NameOutcome, NameRequest, Planner};
 use washout_core::table::is_formula;
+use washout_core::text::BOM;
 
 use super::Plans;
 use crate::choose::{Chosen, ChosenFile};
@@ -99,7 +100,7 @@ impl NameMap {
     pub fn read(text: &[u8], below: &[PathBuf], planner: Planner) -> Result<Self, MapError> {
         let below = below.iter().filter_map(|path| path.canonicalize().ok()).collect();
         let mut reading = MapReading { below, ..MapReading::default() };
-        let text = text.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(text);
+        let text = text.strip_prefix(BOM).unwrap_or(text);
         let mut table = csv::ReaderBuilder::new().flexible(true).has_headers(false).from_reader(text);
         for (index, row) in table.byte_records().enumerate() {
             match row {

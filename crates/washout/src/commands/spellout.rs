@@ -14,6 +14,7 @@ use comfy_table::Cell;
 use washout_core::explain::Sample;
 use washout_core::observe::{Detail, Lineage, Side};
 use washout_core::survey::Surveyed;
+use washout_core::text::{Lines, start_of_text};
 use washout_core::{Program, RuleId, RuleName};
 
 use crate::args::SpelloutArgs;
@@ -79,8 +80,8 @@ fn takers(program: &Program, text: &[u8]) -> Result<Vec<Option<RuleId>>, Trouble
     let mut result = Vec::new();
     let washed = washer.push(text, &mut result).and_then(|()| washer.finish(&mut result));
     washed.map_err(|error| Trouble::Usage(error.to_string()))?;
-    let mark = if text.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
-    let starts = line_starts(text, mark);
+    let mark = start_of_text(text);
+    let starts: Vec<usize> = Lines::of(&text[mark..]).map(|line| mark + line.start).collect();
     let mut takers = vec![None; text.len()];
     for hunk in washer.into_observer().finish() {
         let line = usize::try_from(hunk.first_line - 1).unwrap_or(usize::MAX);
@@ -92,17 +93,6 @@ fn takers(program: &Program, text: &[u8]) -> Result<Vec<Option<RuleId>>, Trouble
         }
     }
     Ok(takers)
-}
-
-/// Where lines start, in bytes.
-fn line_starts(text: &[u8], first: usize) -> Vec<usize> {
-    let mut starts = vec![first];
-    for (at, byte) in text.iter().enumerate().skip(first) {
-        if *byte == b'\n' || (*byte == b'\r' && text.get(at + 1) != Some(&b'\n')) {
-            starts.push(at + 1);
-        }
-    }
-    starts
 }
 
 /// What is drawn for a character; nothing for one that has no picture.

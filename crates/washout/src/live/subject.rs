@@ -7,7 +7,7 @@ use std::sync::Arc;
 use washout_core::Program;
 use washout_core::names::NameSettings;
 use washout_core::table::{Form, TableFormat};
-use washout_core::text::Lines;
+use washout_core::text::{Lines, start_of_text};
 use washout_files::{Charsets, Chosen, ChosenFile, FileError, read_decoded};
 
 use crate::show::number::grouped;
@@ -144,7 +144,7 @@ fn table(
     let Some(wanted) = wanted else { return Ok(Ok(Subject::Table(TableSample { bytes, format, is_cut: false }))) };
     Ok(match program.records(format, &bytes, &(1..=wanted)) {
         Ok((records, _)) => {
-            let mark = if bytes.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
+            let mark = start_of_text(&bytes);
             let is_cut = records.len() + mark < bytes.len();
             Ok(Subject::Table(TableSample { bytes: records, format, is_cut }))
         }

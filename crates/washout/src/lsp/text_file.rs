@@ -6,7 +6,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use washout_core::observe::{Detail, Lineage, Piece, Side};
-use washout_core::text::LineEnd;
+use washout_core::text::{LineEnd, start_of_text};
 use washout_core::{Program, RuleId};
 
 use super::document::Document;
@@ -129,7 +129,7 @@ pub(super) fn edits(program: &Program, text: &[u8], is_wanted: &dyn Fn() -> bool
     }
     washer.finish(&mut washed).map_err(|error| error.to_string())?;
     let mut edits = Vec::new();
-    let mark = if text.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
+    let mark = start_of_text(text);
     let (mut at, mut line) = (mark, 1);
     for hunk in washer.into_observer().finish() {
         at += lines_len(&text[at..], hunk.first_line - line);

@@ -5,6 +5,7 @@ use std::io::Write;
 use std::ops::Range;
 
 use washout_core::observe::{Detail, Hunk, Lineage, Piece, Side};
+use washout_core::text::start_of_text;
 use washout_core::{Program, RuleId, RuleName};
 use washout_files::{Aim, Charsets, Chosen, ChosenFile, Decision, Keeper, Replacing, rewrite};
 
@@ -132,7 +133,7 @@ impl Asker {
             return Ok(None);
         }
         writeln!(out, "{FILE}{}{FILE:#}\n", shown_path(&file.path))?;
-        let mark = if text.starts_with(b"\xEF\xBB\xBF") { 3 } else { 0 };
+        let mark = start_of_text(text);
         let mut rest = &text[mark..];
         let mut new = text[..mark].to_vec();
         let mut line = 1;

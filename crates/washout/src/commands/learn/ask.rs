@@ -1,10 +1,11 @@
 //! Asking what is meant where readings differ.
 
-use std::io::{self, BufRead, IsTerminal, Write};
+use std::io::Write;
 
 use washout_core::learn::{Learnt, Pair};
 
 use super::notes::rules_of;
+use crate::answer::typed;
 use crate::exit::Trouble;
 use crate::show::style::{QUIET, STRONG};
 use crate::show::visible::drawn;
@@ -37,17 +38,12 @@ pub(super) fn question(learnt: &Learnt) -> Result<Answered, Trouble> {
         writeln!(out, "  {}  “{}”  {QUIET}{rules}{QUIET:#}", number + 1, drawn(result.as_bytes()))?;
     }
     loop {
-        write!(out, "A number, = and another text, or Enter for 1 without more questions: ")?;
-        out.flush()?;
-        let mut typed = String::new();
-        let read = io::stdin().lock().read_line(&mut typed)?;
-        if !io::stdin().is_terminal() {
-            writeln!(out)?;
-        }
+        let question = "A number, = and another text, or Enter for 1 without more questions: ";
+        let typed = typed(question, &mut out)?.unwrap_or_default();
         let typed = typed.trim_end_matches(['\n', '\r']);
         let number = typed.trim().parse::<usize>().ok().and_then(|number| number.checked_sub(1));
         let pair = |after: &str| Ok(Answered::Pair(Pair::new(&differs.line, after)));
-        if read == 0 || typed.trim().is_empty() {
+        if typed.trim().is_empty() {
             return Ok(Answered::First);
         } else if let Some(text) = typed.strip_prefix('=') {
             return pair(text);

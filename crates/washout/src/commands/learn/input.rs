@@ -4,6 +4,7 @@ use std::fs;
 use std::path::Path;
 
 use washout_core::learn::Pair;
+use washout_core::text::BOM;
 use washout_files::{Choice, ChooseError, Globs, Take, choose};
 
 use crate::args::LearnArgs;
@@ -78,7 +79,7 @@ fn of_texts(before: &Path, after: &Path) -> Result<Vec<Pair>, Trouble> {
 
 fn text(path: &Path) -> Result<String, Trouble> {
     let bytes = read(path)?;
-    let bytes = bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(&bytes);
+    let bytes = bytes.strip_prefix(BOM).unwrap_or(&bytes);
     let text = String::from_utf8(bytes.to_vec());
     text.map_err(|_| Trouble::Usage(format!("{} is not UTF-8: rules are learnt from UTF-8 texts", shown_path(path))))
 }
@@ -113,7 +114,7 @@ fn name_of(path: &Path) -> Option<String> {
 /// The lines of a file that are UTF-8.
 fn lines_of(path: &Path) -> Result<Vec<String>, Trouble> {
     let bytes = read(path)?;
-    let bytes = bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(&bytes);
+    let bytes = bytes.strip_prefix(BOM).unwrap_or(&bytes);
     let lines = bytes.split(|byte| *byte == b'\n').map(|line| line.strip_suffix(b"\r").unwrap_or(line));
     Ok(lines
         .filter(|line| !line.is_empty())

@@ -6,14 +6,12 @@ use std::sync::mpsc::sync_channel;
 use washout_core::Program;
 use washout_core::observe::{Detail, Hunk, Lineage, Side};
 use washout_core::table::WashError;
+use washout_core::text::BOM;
 use washout_files::{ChosenFile, FileError};
 
 use super::lines::OldText;
 use super::next_piece;
 use super::unified::FilePatch;
-
-/// A byte order mark, which is in no rule's text.
-const MARK: &[u8] = b"\xEF\xBB\xBF";
 
 /// Lists of hunks that may wait to be compared.
 const MOST_WAITING: usize = 4;
@@ -62,11 +60,11 @@ fn wash(program: &Program, reader: &mut dyn Read, tell: impl Fn(Told) -> bool) -
         if piece.is_empty() {
             break;
         }
-        let (old_mark, new_mark) = marks.get_or_insert_with(|| (piece.starts_with(MARK), None));
+        let (old_mark, new_mark) = marks.get_or_insert_with(|| (piece.starts_with(BOM), None));
         washer.push(&piece, &mut washed).map_err(failed)?;
         // Whether the mark stays is certain with the first bytes of the result.
         if new_mark.is_none() && !washed.is_empty() {
-            let is_kept = *new_mark.insert(washed.starts_with(MARK));
+            let is_kept = *new_mark.insert(washed.starts_with(BOM));
             tell(Told::Marks(*old_mark, is_kept));
         }
         washed.clear();
@@ -76,7 +74,7 @@ fn wash(program: &Program, reader: &mut dyn Read, tell: impl Fn(Told) -> bool) -
     }
     washer.finish(&mut washed).map_err(failed)?;
     if let Some((old_mark, None)) = marks {
-        tell(Told::Marks(old_mark, washed.starts_with(MARK)));
+        tell(Told::Marks(old_mark, washed.starts_with(BOM)));
     }
     tell(Told::Hunks(washer.into_observer().finish()));
     Ok(())
@@ -102,9 +100,9 @@ impl Comparison<'_> {
         if !old {
             return Ok(());
         }
-        self.old.pass_bytes(MARK)?;
+        self.old.pass_bytes(BOM)?;
         if !new {
-            self.block = Some(Block { old: MARK.to_vec(), new: Vec::new() });
+            self.block = Some(Block { old: BOM.to_vec(), new: Vec::new() });
         }
         Ok(())
     }
