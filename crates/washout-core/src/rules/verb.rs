@@ -9,114 +9,56 @@ use super::template::Template;
 use crate::choices::choices;
 use crate::text::LineEnd;
 
-/// What a rule does.
-#[derive(Clone, Debug)]
-pub enum Verb {
-    /// `remove`
-    Remove(Remove),
-    /// `replace`
-    Replace(Replace),
-    /// `keep`
-    Keep(Keep),
-    /// `collapse`
-    Collapse(Collapse),
-    /// `trim`
-    Trim(Trim),
-    /// `recase`
-    Recase(Recase),
-    /// `normalize`
-    Normalize(Normalize),
-    /// `plain_letters`
-    PlainLetters,
-    /// `decode`
-    Decode(Decode),
-    /// `drop_lines`
-    DropLines(DropLines),
-    /// `keep_lines`
-    KeepLines(KeepLines),
-    /// `drop_repeats`
-    DropRepeats(DropRepeats),
-    /// `join_lines`
-    JoinLines(JoinLines),
-    /// `break_lines`
-    BreakLines(BreakLines),
-    /// `wrap_lines`
-    WrapLines(WrapLines),
-    /// `line_ends`
-    LineEnds(LineEnds),
-    /// `tabs`
-    Tabs(Tabs),
-    /// `pad`
-    Pad(Pad),
-    /// `number`
-    Number(Number),
-    /// `drop_records`
-    DropRecords(DropRecords),
-    /// `drop_fields`
-    DropFields(DropFields),
-    /// `rename_fields`
-    RenameFields(RenameFields),
-    /// `include`
-    Include(Include),
+/// The verbs: the variant of each, its data, and how rules write it.
+macro_rules! verbs {
+    ($($verb:ident $(($data:ident))? = $written:literal,)*) => {
+        /// What a rule does.
+        #[derive(Clone, Debug)]
+        pub enum Verb {
+            $(#[doc = concat!("`", $written, "`")] $verb $(($data))?,)*
+        }
+
+        impl Verb {
+            /// Every verb as rules write it.
+            pub const NAMES: &[&'static str] = &[$($written),*];
+
+            /// This verb as rules write it.
+            pub fn name(&self) -> &'static str {
+                match self {
+                    $(Self::$verb { .. } => $written,)*
+                }
+            }
+        }
+    };
+}
+
+verbs! {
+    Remove(Remove) = "remove",
+    Replace(Replace) = "replace",
+    Keep(Keep) = "keep",
+    Collapse(Collapse) = "collapse",
+    Trim(Trim) = "trim",
+    Recase(Recase) = "recase",
+    Normalize(Normalize) = "normalize",
+    PlainLetters = "plain_letters",
+    Decode(Decode) = "decode",
+    DropLines(DropLines) = "drop_lines",
+    KeepLines(KeepLines) = "keep_lines",
+    DropRepeats(DropRepeats) = "drop_repeats",
+    JoinLines(JoinLines) = "join_lines",
+    BreakLines(BreakLines) = "break_lines",
+    WrapLines(WrapLines) = "wrap_lines",
+    LineEnds(LineEnds) = "line_ends",
+    Tabs(Tabs) = "tabs",
+    Pad(Pad) = "pad",
+    Number(Number) = "number",
+    DropRecords(DropRecords) = "drop_records",
+    DropFields(DropFields) = "drop_fields",
+    RenameFields(RenameFields) = "rename_fields",
+    Include(Include) = "include",
 }
 
 impl Verb {
-    /// Every verb as rules write it.
-    pub const NAMES: &[&'static str] = &[
-        "remove",
-        "replace",
-        "keep",
-        "collapse",
-        "trim",
-        "recase",
-        "normalize",
-        "plain_letters",
-        "decode",
-        "drop_lines",
-        "keep_lines",
-        "drop_repeats",
-        "join_lines",
-        "break_lines",
-        "wrap_lines",
-        "line_ends",
-        "tabs",
-        "pad",
-        "number",
-        "drop_records",
-        "drop_fields",
-        "rename_fields",
-        "include",
-    ];
-
-    /// This verb as rules write it.
-    pub fn name(&self) -> &'static str {
-        match self {
-            Self::Remove(_) => "remove",
-            Self::Replace(_) => "replace",
-            Self::Keep(_) => "keep",
-            Self::Collapse(_) => "collapse",
-            Self::Trim(_) => "trim",
-            Self::Recase(_) => "recase",
-            Self::Normalize(_) => "normalize",
-            Self::PlainLetters => "plain_letters",
-            Self::Decode(_) => "decode",
-            Self::DropLines(_) => "drop_lines",
-            Self::KeepLines(_) => "keep_lines",
-            Self::DropRepeats(_) => "drop_repeats",
-            Self::JoinLines(_) => "join_lines",
-            Self::BreakLines(_) => "break_lines",
-            Self::WrapLines(_) => "wrap_lines",
-            Self::LineEnds(_) => "line_ends",
-            Self::Tabs(_) => "tabs",
-            Self::Pad(_) => "pad",
-            Self::Number(_) => "number",
-            Self::DropRecords(_) => "drop_records",
-            Self::DropFields(_) => "drop_fields",
-            Self::RenameFields(_) => "rename_fields",
-            Self::Include(_) => "include",
-        }
-    }
-
     /// What it looks for in a text, if it looks for anything.
     pub(crate) fn search(&self) -> Option<&Search> {
         match self {
