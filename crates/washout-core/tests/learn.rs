@@ -244,7 +244,7 @@ fn tables_of_pairs_say_what_is_wrong_with_them() {
     assert_eq!(read("old,new\na,b\n"), Ok(pairs(&[("a", "b")])));
     assert_eq!(read("folder,old,new\nscans,a%25.tif,b.tif\n"), Ok(pairs(&[("a%.tif", "b.tif")])));
     assert_eq!(read("\u{FEFF}a,\"b\nc\"\n"), Ok(pairs(&[("a", "b\nc")])));
-    assert!(read("a,b\nc\n").is_err_and(|why| why.contains("line 2 has 1 columns, not two")));
+    assert!(read("a,b\nc\n").is_err_and(|why| why.contains("line 2 has one column, not two")));
     assert!(Pair::read_table(b"a,\xFF\n", b',').is_err_and(|why| why.contains("line 1 is not UTF-8")));
     assert!(read("a,\"b\n").is_err());
 }

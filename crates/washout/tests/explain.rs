@@ -14,7 +14,7 @@ fn rules_are_explained_with_their_patterns_and_cautions() {
     let ran = desk.run(&["explain", "-r", "log.wash.toml", "--rule", "trim = {}"]).status(0).silent_err();
     ran.says(&[
         "The log",
-        "log:1  no signs\n      Removes the class punctuation (punctuation (P)).\n      sees     line by line",
+        "log:1  no signs\n      Removes characters of the class punctuation (punctuation (P)).\n      sees     line by line",
         "caution  it can never match: rule log:1 takes all it looks for",
         "pattern  (?<day>\\d+)  group 1, called day:",
         "                 \\d+        a digit, once or more",

@@ -182,8 +182,9 @@ impl Simple<'_> {
     /// `expr` without what it looks at.
     fn without_looks(&self, expr: &Expr) -> String {
         match expr {
-            Expr::Assertion(Assertion::StartText) => r"\A".to_owned(),
-            Expr::Assertion(Assertion::StartLine { .. }) => "(?m:^)".to_owned(),
+            // Where a group began need not be where what it took stands again: `(\Aa)\1` matches `aa`.
+            Expr::Assertion(Assertion::StartText) if self.depth == 0 => r"\A".to_owned(),
+            Expr::Assertion(Assertion::StartLine { .. }) if self.depth == 0 => "(?m:^)".to_owned(),
             Expr::Empty
             | Expr::Assertion(_)
             | Expr::LookAround(..)
@@ -213,7 +214,7 @@ impl Simple<'_> {
                 let [condition, yes, no] = [condition, true_branch, false_branch].map(|part| self.without_looks(part));
                 format!("(?:{condition})?(?:{yes}|{no})")
             }
-            Expr::Backref { group, .. } if self.depth < DEEPEST && *group < self.groups.len() => {
+            Expr::Backref { group, casei: false } if self.depth < DEEPEST && *group < self.groups.len() => {
                 Simple { depth: self.depth + 1, ..*self }.without_looks(self.groups[*group])
             }
             _ => ANYTHING.to_owned(),

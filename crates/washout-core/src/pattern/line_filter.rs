@@ -59,6 +59,9 @@ mod tests {
             (r"\Aum(?= )", "um", "fog um"),
             ("(?<=a)[#*]{2,}(?=b)", "##", "# #"),
             ("(lamp|horn)(?(1)x|y)", "hornx", "lampz"),
+            (r"(\Aa)\1", "aa", "b"),
+            (r"(?m:(^a)b?)\1", "aba", "b"),
+            (r"(a)b(?i:\1)", "abA", "a"),
         ] {
             let (filter, mut cache) = (LineFilter::new(pattern.to_owned()), None);
             assert!(filter.may_match(may.as_bytes(), &mut cache), "{pattern}: {may}");

@@ -131,19 +131,6 @@ impl TableError {
         }
         self
     }
-
-    /// Whether it is the rules that do not fit, not what is in the table.
-    pub fn is_about_rules(&self) -> bool {
-        matches!(
-            *self.0,
-            TableErrorKind::LineRule { .. }
-                | TableErrorKind::NoTable { .. }
-                | TableErrorKind::NoColumn { .. }
-                | TableErrorKind::NotOneSource { .. }
-                | TableErrorKind::FieldsOfSome { .. }
-                | TableErrorKind::MovesField { .. }
-        )
-    }
 }
 
 /// Things that a message names.
