@@ -1,5 +1,10 @@
 //! Random regular expressions over random texts: a rule finds what the plain library finds in each line by itself.
 
+#[allow(dead_code, reason = "only the keys of rules are used")]
+mod random;
+mod reference;
+mod support;
+
 use fancy_regex::Regex as FancyRegex;
 use proptest::collection::vec;
 use proptest::prelude::*;
@@ -199,5 +204,40 @@ proptest! {
         let replaced = replaced.map_err(|error| TestCaseError::reject(error.to_string()))?;
         let rule = format!("replace = {{ pattern = '''{pattern}''', across_lines = true, with = '<$0>' }}");
         prop_assert_eq!(washed(&rule, &text, piece)?, replaced.into_owned());
+    }
+}
+
+/// A rule of some verb that looks for a pattern.
+fn pattern_rule() -> impl Strategy<Value = String> {
+    let which = select(&["", "", ", which = 'first'", ", which = 'last'", ", which = 2"][..]);
+    let gap = select(&["", ", gap = 'close'", ", gap = 'mend'"][..]);
+    (pattern(), random::at(), random::case(), which, gap, 0..9_usize).prop_map(
+        |(pattern, at, case, which, gap, verb)| {
+            let target = format!("pattern = '''{pattern}'''{at}{case}");
+            match verb {
+                0 => format!("remove = {{ {target}{which}{gap} }}"),
+                1 => format!("replace = {{ {target}{which}, with = '<$0>' }}"),
+                2 => format!("keep = {{ {target}{which}, joined_with = '|', unmatched = 'leave' }}"),
+                3 => format!("drop_lines = {{ {target} }}"),
+                4 => format!("recase = {{ to = 'upper', {target}{which} }}"),
+                5 => format!("break_lines = {{ {target}{which}, tight = true }}"),
+                6 => format!("number = {{ {target}{which} }}"),
+                7 => format!("remove = {{ chars = 'ab# ' }}\nspare = [{{ {target} }}]"),
+                _ => format!("remove = {{ chars = 'ab# ' }}\nonly_lines = {{ {target} }}"),
+            }
+        },
+    )
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 500, ..ProptestConfig::default() })]
+
+    #[test]
+    fn whatever_a_rule_does_with_a_pattern_is_what_the_reference_does(rule in pattern_rule(), lines in lines()) {
+        let set = RuleSet::read("random", &format!("[[rule]]\n{rule}\n"));
+        let set = set.map_err(|error| TestCaseError::reject(error.to_string()))?;
+        let text = whole(&lines);
+        let (want, changes) = reference::apply(&set, text.as_bytes());
+        support::check_all_ways(&set, text.as_bytes(), &want, &changes).map_err(TestCaseError::fail)?;
     }
 }
