@@ -141,7 +141,7 @@ fn of_each_line(lines: &[(String, &str)], line: impl Fn(&str) -> String) -> Stri
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 2000, max_global_rejects: 20_000, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 1000, max_global_rejects: 20_000, ..ProptestConfig::default() })]
 
     #[test]
     fn a_pattern_finds_in_each_line_what_the_library_finds_there(
@@ -230,7 +230,7 @@ fn pattern_rule() -> impl Strategy<Value = String> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 500, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
 
     #[test]
     fn whatever_a_rule_does_with_a_pattern_is_what_the_reference_does(rule in pattern_rule(), lines in lines()) {

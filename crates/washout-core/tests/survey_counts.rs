@@ -34,7 +34,7 @@ fn lines(text: &str) -> Vec<(&str, &str)> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 600, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
 
     #[test]
     fn a_text_has_the_characters_and_lines_that_are_counted_plainly(text in text(), piece in 1..20_usize) {
@@ -143,7 +143,7 @@ fn check(column: &ColumnSurvey, cells: &[&str]) -> Result<(), TestCaseError> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 600, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
 
     #[test]
     fn a_column_has_the_cells_that_are_counted_plainly(records in vec([cell(), cell()], 0..12), piece in 1..40_usize) {
