@@ -5,7 +5,7 @@ use proptest::prelude::*;
 use proptest::sample::select;
 use washout_core::explain::pattern_pieces;
 
-/// Patterns, and what is said of each: the pieces in their order, those within a group below it.
+/// Patterns, each with the words for its pieces: in their order, those within a group below it.
 const TOLD: &[(&str, &[&str])] = &[
     ("lamp", &["lamp → the text “lamp”"]),
     ("a", &["a → the text “a”"]),
@@ -200,6 +200,10 @@ const TOLD: &[(&str, &[&str])] = &[
             "a → either the text “a”",
             "b → or the text “b”",
         ],
+    ),
+    (
+        "a b(?x) c # d",
+        &["a b → the text “a b”", "(?x) → blanks in the pattern mean nothing, from here on", "c → the text “c”"],
     ),
     (
         "(?x: a b )c",

@@ -181,7 +181,7 @@ proptest! {
         let plain: Regex = plain.map_err(|error| TestCaseError::reject(error.to_string()))?;
         let text = of_each_line(&lines, str::to_owned).replace("\r\n", "\n").replace('\r', "\n");
         let replaced = plain.replace_all(&text, |found: &Captures<'_>| {
-            // After the last line end there is no line, and so nothing to find.
+            // No line starts after the last line end, so nothing matches there.
             let is_after_all = found[0].is_empty() && found.get_match().start() == text.len();
             if is_after_all && (text.is_empty() || text.ends_with('\n')) { String::new() } else { format!("<{}>", &found[0]) }
         });

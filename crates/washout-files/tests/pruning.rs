@@ -113,7 +113,7 @@ proptest! {
                 prop_assert_eq!(room(state.path()), 0, "nothing is kept for nobody");
             }
         }
-        // The newest first: each finds the files as it left them, or as a later one has put them back.
+        // The newest first: each finds the files as it left them.
         for (run, before) in runs.iter().rev() {
             for (path, text) in before {
                 fs::write(path, text.iter().copied().filter(|byte| *byte != b'#').collect::<Vec<u8>>()).unwrap();

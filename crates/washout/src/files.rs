@@ -8,6 +8,7 @@ use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 
 use washout_files::{Choice, Chosen, Globs, Take, Threads, choose, is_one_piece};
+use washout_sets::reason;
 
 use crate::args::ChoiceArgs;
 use crate::exit::Trouble;
@@ -73,21 +74,21 @@ fn leave_out_stdout(named: &[PathBuf], chosen: &mut Chosen) -> Result<(), Troubl
 
 /// The paths in a list, a line each or between NUL bytes.
 fn listed(list: &Path, nul: bool) -> Result<Vec<PathBuf>, Trouble> {
-    let reader: Box<dyn Read> = if list == Path::new("-") {
-        Box::new(io::stdin())
-    } else {
-        let failed = |error| Trouble::Usage(format!("the list {} cannot be read: {error}", shown_path(list)));
-        Box::new(std::fs::File::open(list).map_err(failed)?)
-    };
+    let is_stdin = list == Path::new("-");
+    let named =
+        if is_stdin { "the list on standard input".to_owned() } else { format!("the list {}", shown_path(list)) };
+    let failed = |error| Trouble::Usage(format!("{named} cannot be read: {}", reason(&error)));
+    let reader: Box<dyn Read> =
+        if is_stdin { Box::new(io::stdin()) } else { Box::new(std::fs::File::open(list).map_err(failed)?) };
     let separator = if nul { 0 } else { b'\n' };
     let mut paths = Vec::new();
     for part in io::BufReader::new(reader).split(separator) {
-        let mut part = part.map_err(|error| Trouble::Usage(format!("the list of files cannot be read: {error}")))?;
+        let mut part = part.map_err(failed)?;
         if !nul && part.last() == Some(&b'\r') {
             part.pop();
         }
         if part.contains(&0) {
-            return Err(Trouble::Usage(format!("the list {} has NUL bytes; --nul reads it", shown_path(list))));
+            return Err(Trouble::Usage(format!("{named} has NUL bytes; --nul reads it")));
         }
         if !part.is_empty() {
             paths.push(path_of(part));
@@ -97,7 +98,7 @@ fn listed(list: &Path, nul: bool) -> Result<Vec<PathBuf>, Trouble> {
         // A name with a line end is possible: then it is there.
         if path.as_os_str().as_encoded_bytes().contains(&b'\n') && path.symlink_metadata().is_err() {
             let message = "has lines and no NUL byte; without --nul it is read line by line";
-            return Err(Trouble::Usage(format!("the list {} {message}", shown_path(list))));
+            return Err(Trouble::Usage(format!("{named} {message}")));
         }
     }
     Ok(paths)

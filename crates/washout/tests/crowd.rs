@@ -81,7 +81,7 @@ fn runs_over_the_same_files_do_each_file_once_while_readers_see_whole_texts() {
     assert_files(&desk, "in/", clean);
     let mut written: BTreeMap<String, usize> = BTreeMap::new();
     for (status, out, err) in &ended {
-        // What another program has changed meanwhile is left alone, and that is said.
+        // A file that another program has changed meanwhile is left alone and reported.
         assert!([Some(0), Some(3)].contains(status), "{status:?}\n{err}");
         let run: Value = serde_json::from_str(out).expect("JSON");
         let changed = run["files"].as_array().expect("files").iter().filter(|file| file["state"] == "changed");

@@ -5,7 +5,7 @@ mod support;
 
 use support::{Ran, TestDir};
 
-/// Tables of new names, and what is said of their lines.
+/// Tables of new names, and the messages about their lines.
 const MAPS: &[(&str, &str)] = &[
     ("", "line 1: the first line has to be: folder,old,new"),
     ("old,new\na.txt,c.txt\n", "line 1: the first line has to be: folder,old,new"),
@@ -33,7 +33,7 @@ const MAPS: &[(&str, &str)] = &[
     ("[[rule]]\ntrim = {}\n", "line 1: the first line has to be: folder,old,new"),
 ];
 
-/// Project files, and what is said of them.
+/// Project files, and the messages about them.
 const PROJECTS: &[(&str, &str)] = &[
     (
         "",
@@ -186,7 +186,7 @@ washout: nothing was opened"#,
     ),
 ];
 
-/// Command lines, with the exit status of each and what is said.
+/// Command lines, with the exit status and the message of each.
 const LINES: &[(&[&str], i32, &str)] = &[
     (
         &["learn"],

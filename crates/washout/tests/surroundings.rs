@@ -1,4 +1,4 @@
-//! Every command where the surroundings are not as usual: no home folder, no screen, a full disk behind the output, streams that
+//! Every command where the surroundings are not as usual: no home folder, no screen, output to a full disk, streams that
 //! are closed, a working folder that is gone. It ends with a status it knows, without a panic, and the files stay.
 
 mod support;

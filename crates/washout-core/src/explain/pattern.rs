@@ -10,7 +10,7 @@ use crate::text::shown::quoted;
 pub struct PatternPiece {
     /// How deep it stands within groups, from 0.
     pub depth: usize,
-    /// The piece as it is written.
+    /// The piece as it is written; after `(?x)` without its blanks and comments.
     pub source: String,
     /// What it means.
     pub means: String,
@@ -210,6 +210,9 @@ fn concatenation(source: &str, depth: usize, state: &mut State, pieces: &mut Vec
             }
         }
         at = end;
+        if leading_flags(atom).is_some_and(ignores_blanks) {
+            return concatenation(&without_blanks(&source[at..]), depth, state, pieces);
+        }
     }
 }
 
